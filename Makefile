@@ -1,0 +1,49 @@
+# Two commands do everything: `make demo` and `make test`.
+.PHONY: demo run test check bench shots types setup
+
+PAGE := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/package-lock.json
+
+# Serves the demo production; the address is the last line.
+demo: setup web/dist/index.html
+	@cargo build --release --quiet --bin metaxis
+	@exec scripts/demo.sh
+
+# Serves a production of your own: make run MEDIA=/path/of/cards [DATA=/path/of/production]
+MEDIA ?= $(HOME)
+DATA ?= var/production
+run: setup web/dist/index.html
+	@cargo build --release --quiet --bin metaxis
+	@exec target/release/metaxis serve --data "$(DATA)" --root "$(MEDIA)"
+
+setup:
+	@scripts/setup.sh run
+
+web/dist/index.html: $(PAGE)
+	@scripts/setup.sh run
+	@cd web && npm run --silent build -- --logLevel warn
+	@touch web/dist/index.html
+
+# Every check, the browser tests among them.
+test:
+	@scripts/setup.sh test
+	@$(MAKE) --no-print-directory web/dist/index.html
+	cd web && npm run --silent check && npm run --silent lint && node scripts/bundle-size.js
+	cargo fmt --all --check
+	cargo clippy --workspace --all-targets --quiet -- -D warnings
+	cargo test --workspace --quiet
+
+# Writes web/src/api/types.ts from the server's types.
+types:
+	METAXIS_WRITE_TYPES=1 cargo test --quiet -p metaxis-server --test api_types
+
+# Measures and prints: playback of four angles over a minute, and the sync of the demo against its truth.
+bench: web/dist/index.html
+	@scripts/setup.sh test
+	@cargo build --release --quiet --workspace
+	@scripts/bench.sh
+
+# Retakes docs/screenshots from the demo data.
+shots: web/dist/index.html
+	@scripts/setup.sh test
+	@cargo build --release --quiet --workspace
+	@scripts/shots.sh

@@ -1,0 +1,113 @@
+//! What is known of a clip before anything is measured: the facts read from its file.
+
+use crate::time::{FrameRate, SampleRate, Timecode};
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+/// A clip's number in its production.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, TS)]
+pub struct ClipId(#[ts(type = "number")] pub i64);
+
+/// A device's number in its production.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, TS)]
+pub struct DeviceId(#[ts(type = "number")] pub i64);
+
+/// The picture of a file.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct PictureFacts {
+    /// Nominal frame rate; the average where the rate varies.
+    pub rate: FrameRate,
+    /// False where the container's average and base rates disagree.
+    pub constant_rate: bool,
+    /// Width in pixels.
+    pub width: u32,
+    /// Height in pixels.
+    pub height: u32,
+    /// Codec name as the container gives it.
+    pub codec: String,
+    /// First frame's presentation time in the file, seconds.
+    pub start_s: f64,
+    /// Length of the picture, seconds.
+    pub duration_s: f64,
+    /// Frames where the container counts them.
+    #[ts(type = "number | null")]
+    pub frames: Option<i64>,
+}
+
+/// The sound of a file (its first audio stream).
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct SoundFacts {
+    /// Samples per second, as labelled.
+    pub rate: SampleRate,
+    /// Number of channels.
+    pub channels: u32,
+    /// One name a channel where the file names them (iXML), else empty.
+    pub channel_names: Vec<String>,
+    /// Codec name.
+    pub codec: String,
+    /// First presented sample's time in the file, seconds.
+    pub start_s: f64,
+    /// Length of the sound, seconds.
+    pub duration_s: f64,
+}
+
+/// Everything read from one media file without decoding it.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, TS)]
+pub struct ClipFacts {
+    /// Picture, where the file has one.
+    pub picture: Option<PictureFacts>,
+    /// Sound, where the file has any.
+    pub sound: Option<SoundFacts>,
+    /// Length of the clip in its own time, seconds.
+    pub duration_s: f64,
+    /// File timecode of the first frame.
+    pub timecode: Option<Timecode>,
+    /// BWF time reference: samples since midnight at the file's sample rate.
+    #[ts(type = "number | null")]
+    pub time_reference: Option<u64>,
+    /// Creation time as the container gives it (RFC 3339 text).
+    pub created: Option<String>,
+    /// Reel or tape name.
+    pub reel: Option<String>,
+    /// Scene from iXML.
+    pub scene: Option<String>,
+    /// Take from iXML.
+    pub take: Option<String>,
+    /// Notes from iXML.
+    pub notes: Option<String>,
+    /// Circled (preferred) take from iXML.
+    pub circled: bool,
+}
+
+impl ClipFacts {
+    /// Picture start minus sound start, seconds: add it to a picture's own time to get the clip's time.
+    /// A clip's time zero is its first sample, or its first frame where it has no sound.
+    pub fn picture_delay_s(&self) -> f64 {
+        match (&self.picture, &self.sound) {
+            (Some(picture), Some(sound)) => picture.start_s - sound.start_s,
+            _ => 0.0,
+        }
+    }
+
+    /// Time of day at which the file says it begins, seconds since midnight, from the BWF time reference.
+    pub fn time_reference_s(&self) -> Option<f64> {
+        let sound = self.sound.as_ref()?;
+        self.time_reference.map(|samples| samples as f64 / f64::from(sound.rate.0))
+    }
+
+    /// Time of day at which the device's own clock says the clip began, seconds since midnight: the time
+    /// reference, else the creation time, else the file timecode.
+    pub fn own_clock_s(&self) -> Option<f64> {
+        let created = || time_of_day_s(self.created.as_deref()?);
+        let labelled = || self.timecode.map(|label| label.since_midnight().seconds());
+        self.time_reference_s().or_else(created).or_else(labelled)
+    }
+}
+
+/// Seconds since midnight of an RFC 3339 time, as it is written (no zone is applied).
+fn time_of_day_s(text: &str) -> Option<f64> {
+    let time = text.split(['T', ' ']).nth(1)?.trim_end_matches('Z');
+    let mut parts = time.splitn(3, ':');
+    let mut number = || parts.next()?.parse::<f64>().ok().filter(|n| (0.0..60.0).contains(n));
+    Some(number()? * 3600.0 + number()? * 60.0 + number()?)
+}

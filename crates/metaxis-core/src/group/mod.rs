@@ -1,0 +1,122 @@
+//! Multicam groups: what ran together, as angles on one frame grid.
+
+mod propose;
+
+pub use propose::{GroupClip, propose_groups};
+
+use crate::{
+    clip::{ClipId, DeviceId},
+    sync::Stretch,
+    time::{FrameRate, Tick, Timecode},
+};
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+/// A part of a clip within a group, on the group's frames.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+#[ts(rename = "AnglePart")]
+pub struct Part {
+    /// The clip.
+    pub clip: ClipId,
+    /// First group frame it covers.
+    #[ts(type = "number")]
+    pub from_frame: i64,
+    /// First group frame it no longer covers.
+    #[ts(type = "number")]
+    pub to_frame: i64,
+    /// Where this part lies on the axis.
+    pub stretch: Stretch,
+    /// Picture start minus the clip's time zero, seconds.
+    pub picture_delay_s: f64,
+    /// The clip's own frame rate (the group's for sound).
+    pub rate: FrameRate,
+}
+
+/// One angle: everything a device recorded in the group.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct Angle {
+    /// The device.
+    pub device: DeviceId,
+    /// Parts in time order, without overlaps.
+    pub parts: Vec<Part>,
+}
+
+/// A multicam group. Frame 0 is labelled `start`; frame `n` begins at axis time
+/// `(start.frames + n)/rate − axis_zero`.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct Group {
+    /// Its name.
+    pub name: String,
+    /// Label of frame 0.
+    pub start: Timecode,
+    /// Time of day of the axis's zero.
+    pub axis_zero: Tick,
+    /// Length in frames.
+    #[ts(type = "number")]
+    pub frames: i64,
+    /// Width of the format in pixels: the smallest of the angles.
+    pub width: u32,
+    /// Height of the format in pixels.
+    pub height: u32,
+    /// Picture angles, in the order of their number keys.
+    pub angles: Vec<Angle>,
+    /// The sound that runs under all of them, where there is any.
+    pub sound: Option<Angle>,
+}
+
+impl Group {
+    /// The frame rate of the group.
+    pub fn rate(&self) -> FrameRate {
+        self.start.rate
+    }
+
+    /// Axis time at which frame `frame` begins.
+    pub fn frame_start(&self, frame: i64) -> Tick {
+        Tick::of_frame(self.start.frames + frame, self.rate()) - self.axis_zero
+    }
+
+    /// The frame that runs at axis time `axis` (may lie outside the group).
+    pub fn frame_at(&self, axis: Tick) -> i64 {
+        (axis + self.axis_zero).frame(self.rate()) - self.start.frames
+    }
+
+    /// Timecode label of a frame.
+    pub fn label(&self, frame: i64) -> Timecode {
+        self.start.plus(frame)
+    }
+
+    /// The longest run of frames [from, to) that every angle covers; `None` where there is none.
+    pub fn covered_by_all(&self) -> Option<(i64, i64)> {
+        let runs = |angle: &Angle| {
+            let mut runs: Vec<(i64, i64)> = vec![];
+            for part in &angle.parts {
+                match runs.last_mut() {
+                    Some(run) if run.1 >= part.from_frame => run.1 = part.to_frame,
+                    _ => runs.push((part.from_frame, part.to_frame)),
+                }
+            }
+            runs
+        };
+        let meet = |all: Vec<(i64, i64)>, angle: &Angle| {
+            let own = runs(angle);
+            let cross = |a: &(i64, i64)| own.iter().map(|b| (a.0.max(b.0), a.1.min(b.1))).collect::<Vec<_>>();
+            all.iter().flat_map(cross).filter(|(from, to)| from < to).collect()
+        };
+        let all = self.angles.iter().fold(vec![(0, self.frames)], meet);
+        all.into_iter().max_by_key(|(from, to)| (to - from, -from))
+    }
+
+    /// The part of `angle` that is on screen at `frame`.
+    pub fn part_at(&self, device: DeviceId, frame: i64) -> Option<&Part> {
+        let angle = self.angles.iter().find(|angle| angle.device == device)?;
+        angle.parts.iter().find(|part| (part.from_frame..part.to_frame).contains(&frame))
+    }
+
+    /// Which of the clip's own frames is shown at a group frame: the one on screen in the middle of it.
+    pub fn clip_frame(&self, part: &Part, frame: i64) -> i64 {
+        let (start, end) = (self.frame_start(frame), self.frame_start(frame + 1));
+        let middle = Tick(start.0 + (end.0 - start.0) / 2);
+        let picture_s = part.stretch.clip_s(middle.seconds()) - part.picture_delay_s;
+        Tick::from_seconds(picture_s).frame(part.rate).max(0)
+    }
+}

@@ -1,0 +1,148 @@
+//! Groups proposed from placements: clips that ran together, split where nothing ran.
+
+use super::{Angle, Group, Part};
+use crate::{
+    clip::{ClipFacts, ClipId, DeviceId},
+    sync::Placement,
+    time::{FrameRate, Tick, Timecode},
+};
+
+/// A placed clip as the proposer sees it.
+pub struct GroupClip<'a> {
+    /// The clip.
+    pub id: ClipId,
+    /// Its device.
+    pub device: DeviceId,
+    /// What its file says.
+    pub facts: &'a ClipFacts,
+    /// Where it lies.
+    pub placement: &'a Placement,
+    /// Whether its device is the reference.
+    pub reference: bool,
+}
+
+impl GroupClip<'_> {
+    fn extent(&self) -> Option<(f64, f64)> {
+        self.placement.extent_s()
+    }
+}
+
+/// Proposes groups in time order. `axis_zero` is the time of day of the axis's zero, where known. Runs
+/// without a picture make no group. Angles follow the order of `device_order`.
+pub fn propose_groups(clips: &[GroupClip], axis_zero: Tick, device_order: &[DeviceId]) -> Vec<Group> {
+    let mut placed: Vec<(&GroupClip, f64, f64)> =
+        clips.iter().filter_map(|clip| clip.extent().map(|(from, to)| (clip, from, to))).collect();
+    placed.sort_by(|a, b| a.0.placement.component.cmp(&b.0.placement.component).then(a.1.total_cmp(&b.1)));
+    let mut runs: Vec<(f64, Vec<&GroupClip>)> = vec![];
+    for (clip, from, to) in placed {
+        match runs.last_mut() {
+            Some((end, run)) if from < *end && run[0].placement.component == clip.placement.component => {
+                *end = end.max(to);
+                run.push(clip);
+            }
+            _ => runs.push((to, vec![clip])),
+        }
+    }
+    let mut groups: Vec<Group> = vec![];
+    for (_, run) in runs {
+        let number = groups.len() + 1;
+        if let Some(mut group) = build(&run, axis_zero, device_order, number) {
+            let same = groups.iter().filter(|other| other.name.starts_with(&group.name)).count();
+            if same > 0 {
+                group.name = format!("{} ({})", group.name, same + 1);
+            }
+            groups.push(group);
+        }
+    }
+    groups
+}
+
+fn build(run: &[&GroupClip], axis_zero: Tick, device_order: &[DeviceId], number: usize) -> Option<Group> {
+    let pictures: Vec<_> = run.iter().filter_map(|clip| clip.facts.picture.as_ref()).collect();
+    // A device counts once, into however many files it split its day.
+    let mut rates: Vec<(DeviceId, FrameRate)> = run
+        .iter()
+        .filter_map(|clip| Some((clip.device, clip.facts.picture.as_ref()?.rate.snapped())))
+        .collect();
+    rates.sort_by_key(|(device, rate)| (*device, rate.num(), rate.den()));
+    rates.dedup();
+    let rate = common_rate(&rates.into_iter().map(|(_, rate)| rate).collect::<Vec<_>>())?;
+    let smallest = pictures.iter().min_by_key(|p| u64::from(p.width) * u64::from(p.height))?;
+    let extents: Vec<(f64, f64)> = run.iter().filter_map(|clip| clip.extent()).collect();
+    let from = extents.iter().map(|e| e.0).fold(f64::INFINITY, f64::min);
+    let to = extents.iter().map(|e| e.1).fold(f64::NEG_INFINITY, f64::max);
+    let label_at = |axis_s: f64| (Tick::from_seconds(axis_s) + axis_zero).frame(rate);
+    let first = label_at(from);
+    let mut group = Group {
+        name: name(run, number),
+        start: Timecode::new(first, rate, false),
+        axis_zero,
+        frames: (label_at(to) - first).max(1),
+        width: smallest.width,
+        height: smallest.height,
+        angles: vec![],
+        sound: None,
+    };
+    // Labels wrap at midnight; the axis does not. Keep the two together.
+    let wrapped = first - group.start.frames;
+    group.axis_zero = axis_zero - Tick::of_frame(wrapped, rate);
+    for &device in device_order {
+        let own: Vec<&GroupClip> = run.iter().copied().filter(|clip| clip.device == device).collect();
+        let seen: Vec<&GroupClip> = own.iter().copied().filter(|clip| clip.facts.picture.is_some()).collect();
+        if !seen.is_empty() {
+            let angle = angle(&group, device, &seen);
+            group.angles.push(angle);
+        }
+        if own.iter().any(|clip| clip.reference && clip.facts.sound.is_some()) {
+            group.sound = Some(angle(&group, device, &own));
+        }
+    }
+    (!group.angles.is_empty()).then_some(group)
+}
+
+/// The most frequent rate, the lower one on a tie.
+fn common_rate(rates: &[FrameRate]) -> Option<FrameRate> {
+    let count = |rate: &FrameRate| rates.iter().filter(|other| *other == rate).count();
+    rates.iter().copied().max_by(|a, b| count(a).cmp(&count(b)).then(b.as_f64().total_cmp(&a.as_f64())))
+}
+
+fn name(run: &[&GroupClip], number: usize) -> String {
+    let titled = run.iter().find(|clip| clip.reference && clip.facts.scene.is_some());
+    match titled.map(|clip| (&clip.facts.scene, &clip.facts.take)) {
+        Some((Some(scene), Some(take))) => format!("{scene} / {take}"),
+        Some((Some(scene), None)) => scene.clone(),
+        _ => format!("Group {number}"),
+    }
+}
+
+fn angle(group: &Group, device: DeviceId, clips: &[&GroupClip]) -> Angle {
+    let mut parts = vec![];
+    for clip in clips {
+        let rate = clip.facts.picture.as_ref().map_or(group.rate(), |picture| picture.rate);
+        let delay = clip.facts.picture_delay_s();
+        for stretch in &clip.placement.stretches {
+            // A frame belongs to the part on screen in its middle: the frame before the edge, half a frame on.
+            let half = 0.5 / group.rate().as_f64();
+            let edge = |axis_s: f64| group.frame_at(Tick::from_seconds(axis_s + half)).clamp(0, group.frames);
+            let begins = stretch.axis_s(stretch.clip_start_s.max(delay.max(0.0)));
+            let (from_frame, to_frame) = (edge(begins), edge(stretch.end_s()));
+            if from_frame < to_frame {
+                parts.push(Part {
+                    clip: clip.id,
+                    from_frame,
+                    to_frame,
+                    stretch: *stretch,
+                    picture_delay_s: delay,
+                    rate,
+                });
+            }
+        }
+    }
+    parts.sort_by_key(|part| part.from_frame);
+    for i in 1..parts.len() {
+        let end = parts[i - 1].to_frame;
+        parts[i].from_frame = parts[i].from_frame.max(end).min(parts[i].to_frame);
+    }
+    parts.retain(|part| part.from_frame < part.to_frame);
+    Angle { device, parts }
+}

@@ -1,0 +1,18 @@
+//! The rules of syncing, grouping and cutting multi-camera footage, and their computation.
+//!
+//! Nothing here opens a file, waits or talks to a person. Samples and facts go in, results come out:
+//!
+//! - [`time`]: rational frame rates, timecode, exact ticks; units as types.
+//! - [`signal`]: what is measured from sound: band features, correlation, channel state, waveform levels.
+//! - [`sync`]: from sounds to placements with evidence, verdict and confidence.
+//! - [`group`]: multicam groups proposed from placements.
+//! - [`line`]: the switched programme of a group and its reversible edits.
+//! - [`turnover`]: open documents (OpenTimelineIO, SMPTE ST 258 lists) as bytes.
+
+pub mod clip;
+pub mod group;
+pub mod line;
+pub mod signal;
+pub mod sync;
+pub mod time;
+pub mod turnover;

@@ -1,0 +1,210 @@
+//! The line: the switched programme of a group, and its edits. Every edit yields its inverse.
+
+use crate::clip::DeviceId;
+use serde::{Deserialize, Serialize};
+use thiserror::Error;
+use ts_rs::TS;
+
+/// From frame `at` on, `angle` is on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, TS)]
+pub struct Switch {
+    /// Group frame.
+    #[ts(type = "number")]
+    pub at: i64,
+    /// The angle's device.
+    pub angle: DeviceId,
+}
+
+/// The line of a group. The first switch is at frame 0; the others follow in rising order, and no two
+/// neighbours show the same angle.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
+pub struct Line {
+    /// Length in frames.
+    #[ts(type = "number")]
+    frames: i64,
+    switches: Vec<Switch>,
+}
+
+/// A change to a line.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(tag = "do", rename_all = "snake_case")]
+pub enum LineEdit {
+    /// Put `angle` on from frame `at` to the next switch.
+    Take {
+        /// Group frame.
+        #[ts(type = "number")]
+        at: i64,
+        /// The angle to take.
+        angle: DeviceId,
+    },
+    /// Show another angle in stretch `index`.
+    ChangeAngle {
+        /// Which stretch, from 0.
+        index: usize,
+        /// The angle to show.
+        angle: DeviceId,
+    },
+    /// Move the cut at the head of stretch `index` by frames.
+    Roll {
+        /// Which stretch, from 1.
+        index: usize,
+        /// Frames; later is positive.
+        #[ts(type = "number")]
+        by: i64,
+    },
+    /// Take the cut at the head of stretch `index` out; the stretch before runs on.
+    Remove {
+        /// Which stretch, from 1.
+        index: usize,
+    },
+    /// Take out every cut after frame `at`.
+    ClearAfter {
+        /// Group frame.
+        #[ts(type = "number")]
+        at: i64,
+    },
+    /// Put these switches in place of all: the inverse of any edit.
+    Restore {
+        /// The switches to have.
+        switches: Vec<Switch>,
+    },
+}
+
+/// Why an edit is refused.
+#[derive(Debug, Error, PartialEq, Eq)]
+pub enum LineError {
+    /// No such frame.
+    #[error("frame {at} is outside the line, which has {frames} frames")]
+    Outside {
+        /// Frame asked for.
+        at: i64,
+        /// Length of the line.
+        frames: i64,
+    },
+    /// No such stretch.
+    #[error("the line has no stretch {index}; it has {count}")]
+    NoStretch {
+        /// Stretch asked for.
+        index: usize,
+        /// How many there are.
+        count: usize,
+    },
+    /// The head of the line is not a cut.
+    #[error("the head of the line is no cut: it cannot be rolled or removed")]
+    Head,
+    /// A roll beyond a neighbouring cut.
+    #[error("the cut can be rolled only between its neighbours: by {least} to {most} frames")]
+    RollTooFar {
+        /// Furthest roll to the left.
+        least: i64,
+        /// Furthest roll to the right.
+        most: i64,
+    },
+    /// The angle is on already.
+    #[error("this angle is on already")]
+    NoChange,
+    /// Switches that are not a line.
+    #[error("switches must begin at frame 0 and rise within the line")]
+    NotALine,
+}
+
+impl Line {
+    /// A line of `frames` frames that shows `angle` throughout.
+    pub fn new(frames: i64, angle: DeviceId) -> Self {
+        Self { frames: frames.max(1), switches: vec![Switch { at: 0, angle }] }
+    }
+
+    /// Its switches, in order.
+    pub fn switches(&self) -> &[Switch] {
+        &self.switches
+    }
+
+    /// Length in frames.
+    pub fn frames(&self) -> i64 {
+        self.frames
+    }
+
+    /// Stretches as (first frame, frame after the last, angle).
+    pub fn stretches(&self) -> impl Iterator<Item = (i64, i64, DeviceId)> + '_ {
+        self.switches.iter().enumerate().map(|(i, switch)| {
+            let end = self.switches.get(i + 1).map_or(self.frames, |next| next.at);
+            (switch.at, end, switch.angle)
+        })
+    }
+
+    /// The angle on at `frame`.
+    pub fn angle_at(&self, frame: i64) -> DeviceId {
+        let index = self.switches.partition_point(|switch| switch.at <= frame);
+        self.switches[index.saturating_sub(1)].angle
+    }
+
+    /// Applies `edit` and returns the edit that undoes it.
+    ///
+    /// # Errors
+    /// A [`LineError`]; the line is then unchanged.
+    pub fn apply(&mut self, edit: &LineEdit) -> Result<LineEdit, LineError> {
+        let mut next = self.switches.clone();
+        match *edit {
+            LineEdit::Take { at, angle } => {
+                self.inside(at)?;
+                match next.binary_search_by_key(&at, |switch| switch.at) {
+                    Ok(index) => next[index].angle = angle,
+                    Err(index) => next.insert(index, Switch { at, angle }),
+                }
+            }
+            LineEdit::ChangeAngle { index, angle } => {
+                self.stretch(index)?;
+                next[index].angle = angle;
+            }
+            LineEdit::Roll { index, by } => {
+                self.cut(index)?;
+                let least = next[index - 1].at + 1 - next[index].at;
+                let most = next.get(index + 1).map_or(self.frames, |after| after.at) - 1 - next[index].at;
+                if by < least || by > most {
+                    return Err(LineError::RollTooFar { least, most });
+                }
+                next[index].at += by;
+            }
+            LineEdit::Remove { index } => {
+                self.cut(index)?;
+                next.remove(index);
+            }
+            LineEdit::ClearAfter { at } => {
+                self.inside(at)?;
+                next.retain(|switch| switch.at <= at);
+            }
+            LineEdit::Restore { ref switches } => {
+                let rising = switches.windows(2).all(|pair| pair[0].at < pair[1].at);
+                let inside = switches.iter().all(|switch| (0..self.frames).contains(&switch.at));
+                if !rising || !inside || switches.first().is_none_or(|first| first.at != 0) {
+                    return Err(LineError::NotALine);
+                }
+                next.clone_from(switches);
+            }
+        }
+        next.dedup_by_key(|switch| switch.angle);
+        if next == self.switches {
+            return Err(LineError::NoChange);
+        }
+        let switches = std::mem::replace(&mut self.switches, next);
+        Ok(LineEdit::Restore { switches })
+    }
+
+    fn inside(&self, at: i64) -> Result<(), LineError> {
+        if (0..self.frames).contains(&at) {
+            Ok(())
+        } else {
+            Err(LineError::Outside { at, frames: self.frames })
+        }
+    }
+
+    fn stretch(&self, index: usize) -> Result<(), LineError> {
+        let count = self.switches.len();
+        if index < count { Ok(()) } else { Err(LineError::NoStretch { index, count }) }
+    }
+
+    fn cut(&self, index: usize) -> Result<(), LineError> {
+        self.stretch(index)?;
+        if index == 0 { Err(LineError::Head) } else { Ok(()) }
+    }
+}

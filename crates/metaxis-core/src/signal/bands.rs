@@ -1,0 +1,144 @@
+//! Short-time band levels: what survives distance, level and noise.
+
+use super::LISTEN_RATE;
+use realfft::{RealFftPlanner, RealToComplex, num_complex::Complex};
+use std::sync::Arc;
+
+/// Number of bands, spaced evenly in pitch from 120 Hz to 7 kHz.
+pub const BANDS: usize = 16;
+/// Band frames per second.
+pub const BAND_RATE: u32 = 100;
+
+const HOP: usize = (LISTEN_RATE / BAND_RATE) as usize;
+const WINDOW: usize = 512;
+const LOW_HZ: f64 = 120.0;
+const HIGH_HZ: f64 = 7000.0;
+
+/// Band levels of a clip: `BANDS` bytes a frame, half-decibel steps. Frame `i` is centred on
+/// sample `i · LISTEN_RATE / BAND_RATE`.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Bands(pub Vec<u8>);
+
+impl Bands {
+    /// Number of frames.
+    pub fn frames(&self) -> usize {
+        self.0.len() / BANDS
+    }
+}
+
+/// Streaming reader: samples at [`LISTEN_RATE`] in, [`Bands`] out.
+pub struct BandReader {
+    fft: Arc<dyn RealToComplex<f32>>,
+    shape: Vec<f32>,
+    edges: [usize; BANDS + 1],
+    pending: Vec<f32>,
+    windowed: Vec<f32>,
+    spectrum: Vec<Complex<f32>>,
+    bands: Bands,
+}
+
+impl Default for BandReader {
+    fn default() -> Self {
+        Self::new()
+    }
+}
+
+impl BandReader {
+    /// A reader at the start of a clip.
+    pub fn new() -> Self {
+        let fft = RealFftPlanner::<f32>::new().plan_fft_forward(WINDOW);
+        let shape = (0..WINDOW)
+            .map(|i| 0.5 - 0.5 * (std::f32::consts::TAU * (i as f32 + 0.5) / WINDOW as f32).cos())
+            .collect();
+        let edges = std::array::from_fn(|i| {
+            let hz = LOW_HZ * (HIGH_HZ / LOW_HZ).powf(i as f64 / BANDS as f64);
+            (hz * WINDOW as f64 / f64::from(LISTEN_RATE)).round() as usize
+        });
+        Self {
+            windowed: fft.make_input_vec(),
+            spectrum: fft.make_output_vec(),
+            fft,
+            shape,
+            edges: strictly_rising(edges),
+            // Half a window of silence first, so that frame 0 is centred on sample 0.
+            pending: vec![0.0; WINDOW / 2],
+            bands: Bands::default(),
+        }
+    }
+
+    /// Takes the next samples.
+    pub fn push(&mut self, samples: &[f32]) {
+        self.pending.extend_from_slice(samples);
+        let mut at = 0;
+        while at + WINDOW <= self.pending.len() {
+            self.frame(at);
+            at += HOP;
+        }
+        self.pending.drain(..at);
+    }
+
+    /// The bands of everything pushed; the tail is filled with silence.
+    pub fn finish(mut self) -> Bands {
+        self.push(&[0.0; WINDOW / 2]);
+        self.bands
+    }
+
+    fn frame(&mut self, at: usize) {
+        for ((out, sample), shape) in self.windowed.iter_mut().zip(&self.pending[at..]).zip(&self.shape) {
+            *out = sample * shape;
+        }
+        if self.fft.process(&mut self.windowed, &mut self.spectrum).is_err() {
+            return; // lengths are fixed at construction: cannot happen
+        }
+        for band in self.edges.windows(2) {
+            let bins = &self.spectrum[band[0]..band[1]];
+            let power = bins.iter().map(Complex::norm_sqr).sum::<f32>() / bins.len() as f32;
+            // Half-decibel steps from -100 dB (re. a full-scale bin) up.
+            let level = 10.0 * (power / (WINDOW * WINDOW) as f32 + 1e-12).log10();
+            self.bands.0.push(((level + 120.0) * 2.0).clamp(0.0, 255.0) as u8);
+        }
+    }
+}
+
+fn strictly_rising(mut edges: [usize; BANDS + 1]) -> [usize; BANDS + 1] {
+    for i in 1..edges.len() {
+        edges[i] = edges[i].max(edges[i - 1] + 1);
+    }
+    edges
+}
+
+/// Band levels made comparable between devices: differenced in time, each band at unit variance.
+#[derive(Debug, Clone)]
+pub struct WhitenedBands {
+    /// One row a band, all of equal length.
+    pub rows: Vec<Vec<f32>>,
+}
+
+impl WhitenedBands {
+    /// Whitens `bands`. Differences are over 20 ms; values beyond three sigma are clipped so that one
+    /// crash does not outweigh a conversation.
+    pub fn new(bands: &Bands) -> Self {
+        let frames = bands.frames();
+        let level = |frame: usize, band: usize| f32::from(bands.0[frame * BANDS + band]);
+        let rows = (0..BANDS)
+            .map(|band| {
+                let mut row = vec![0.0_f32; frames];
+                for (frame, value) in row.iter_mut().enumerate().take(frames.saturating_sub(1)).skip(1) {
+                    *value = level(frame + 1, band) - level(frame - 1, band);
+                }
+                let power = row.iter().map(|x| x * x).sum::<f32>() / frames.max(1) as f32;
+                let scale = if power > 0.25 { power.sqrt().recip() } else { 0.0 };
+                for value in &mut row {
+                    *value = (*value * scale).clamp(-3.0, 3.0);
+                }
+                row
+            })
+            .collect();
+        Self { rows }
+    }
+
+    /// Number of frames.
+    pub fn frames(&self) -> usize {
+        self.rows.first().map_or(0, Vec::len)
+    }
+}

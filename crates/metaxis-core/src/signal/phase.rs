@@ -1,0 +1,175 @@
+//! Fine search: generalised cross-correlation with phase transform in one window.
+//!
+//! Knapp & Carter, "The generalized correlation method for estimation of time delay", IEEE Trans. ASSP 24
+//! (1976). The weight is |X·Y*|^-0.8 instead of -1: full whitening gives bins of pure noise a full vote.
+
+use super::LISTEN_RATE;
+use realfft::{ComplexToReal, RealFftPlanner, RealToComplex, num_complex::Complex};
+use std::sync::Arc;
+
+/// The best local offset in one window.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct LocalMatch {
+    /// How much later than expected the clip's sound lies in the reference, in samples (fractional).
+    pub offset: f64,
+    /// Peak height in standard deviations of the searched lags.
+    pub strength: f32,
+    /// Peak over the next best peak at least a millisecond away.
+    pub clearness: f32,
+}
+
+/// Plans and buffers for windows of one length and search range.
+pub struct PhaseMatcher {
+    window: usize,
+    range: usize,
+    forward: Arc<dyn RealToComplex<f32>>,
+    inverse: Arc<dyn ComplexToReal<f32>>,
+    clip: Vec<f32>,
+    reference: Vec<f32>,
+    a: Vec<Complex<f32>>,
+    b: Vec<Complex<f32>>,
+    lags: Vec<f32>,
+    taper: Vec<f32>,
+}
+
+impl PhaseMatcher {
+    /// For clip windows of `window` samples, searched `range` samples either way.
+    pub fn new(window: usize, range: usize) -> Self {
+        let size = (window + 2 * range).next_power_of_two();
+        let mut planner = RealFftPlanner::<f32>::new();
+        let forward = planner.plan_fft_forward(size);
+        let inverse = planner.plan_fft_inverse(size);
+        let edge = window / 16;
+        let taper = (0..window)
+            .map(|i| {
+                let from_end = i.min(window - 1 - i);
+                if from_end >= edge {
+                    1.0
+                } else {
+                    (std::f32::consts::FRAC_PI_2 * from_end as f32 / edge as f32).sin()
+                }
+            })
+            .collect();
+        Self {
+            window,
+            range,
+            clip: forward.make_input_vec(),
+            reference: forward.make_input_vec(),
+            a: forward.make_output_vec(),
+            b: forward.make_output_vec(),
+            lags: inverse.make_output_vec(),
+            forward,
+            inverse,
+            taper,
+        }
+    }
+
+    /// Samples of the clip a window needs.
+    pub fn window(&self) -> usize {
+        self.window
+    }
+
+    /// Samples searched either way.
+    pub fn range(&self) -> usize {
+        self.range
+    }
+
+    /// Matches `clip` (`window` samples) in `reference` (`window + 2·range` samples, of which the expected
+    /// place is in the middle). `None` where either is silent.
+    pub fn find(&mut self, clip: &[f32], reference: &[f32]) -> Option<LocalMatch> {
+        if clip.len() != self.window || reference.len() != self.window + 2 * self.range {
+            return None;
+        }
+        self.clip.fill(0.0);
+        self.reference.fill(0.0);
+        for ((out, sample), taper) in self.clip.iter_mut().zip(clip).zip(&self.taper) {
+            *out = sample * taper;
+        }
+        self.reference[..reference.len()].copy_from_slice(reference);
+        self.forward.process(&mut self.clip, &mut self.a).ok()?;
+        self.forward.process(&mut self.reference, &mut self.b).ok()?;
+        self.weigh()?;
+        self.inverse.process(&mut self.b, &mut self.lags).ok()?;
+        self.peak()
+    }
+
+    /// Cross spectrum over `b`, whitened, limited to the band both devices can be trusted in.
+    fn weigh(&mut self) -> Option<()> {
+        let size = self.lags.len();
+        let bin = |hz: f64| (hz * size as f64 / f64::from(LISTEN_RATE)) as usize;
+        let (low, high) = (bin(100.0), bin(7200.0));
+        let mut power = 0.0_f64;
+        for i in low..high {
+            self.b[i] *= self.a[i].conj();
+            power += f64::from(self.b[i].norm());
+        }
+        let floor = (power / (high - low) as f64 * 1e-3) as f32;
+        if floor <= 1e-12 {
+            return None;
+        }
+        for (i, value) in self.b.iter_mut().enumerate() {
+            if (low..high).contains(&i) {
+                *value /= (value.norm() + floor).powf(0.8);
+            } else {
+                *value = Complex::new(0.0, 0.0);
+            }
+        }
+        Some(())
+    }
+
+    fn peak(&self) -> Option<LocalMatch> {
+        let lags = &self.lags[..=2 * self.range];
+        let power = lags.iter().map(|v| v * v).sum::<f32>() / lags.len() as f32;
+        // Both signs: a device may be wired with inverted phase.
+        let (at, peak) = lags.iter().enumerate().max_by(|x, y| x.1.abs().total_cmp(&y.1.abs()))?;
+        let apart = LISTEN_RATE as usize / 1000;
+        let next = lags
+            .iter()
+            .enumerate()
+            .filter(|(i, _)| i.abs_diff(at) > apart)
+            .map(|(_, v)| v.abs())
+            .fold(0.0_f32, f32::max);
+        let sign = peak.signum();
+        let offset = at as f64 + refine(lags, at, sign) - self.range as f64;
+        Some(LocalMatch {
+            offset,
+            strength: peak.abs() / power.sqrt().max(f32::MIN_POSITIVE),
+            clearness: peak.abs() / next.max(f32::MIN_POSITIVE),
+        })
+    }
+}
+
+/// Sub-sample place of a peak: the sampled correlation is band-limited, so it is interpolated by a
+/// windowed sinc at sixteenths of a sample and the top found by a parabola through three of these.
+fn refine(lags: &[f32], at: usize, sign: f32) -> f64 {
+    const STEP: f64 = 1.0 / 16.0;
+    const REACH: i64 = 12;
+    let value = |x: f64| -> f64 {
+        let base = x.floor() as i64;
+        (base - REACH + 1..=base + REACH)
+            .filter_map(|i| {
+                let sample = f64::from(*lags.get(usize::try_from(at as i64 + i).ok()?)?);
+                let d = x - i as f64;
+                let sinc = if d.abs() < 1e-9 {
+                    1.0
+                } else {
+                    (std::f64::consts::PI * d).sin() / (std::f64::consts::PI * d)
+                };
+                let shape = (std::f64::consts::FRAC_PI_2 * d / REACH as f64).cos();
+                Some(sample * sinc * shape * shape)
+            })
+            .sum::<f64>()
+            * f64::from(sign)
+    };
+    let (mut best, mut top) = (0.0, f64::NEG_INFINITY);
+    for step in -16..=16 {
+        let x = f64::from(step) * STEP;
+        let y = value(x);
+        if y > top {
+            (best, top) = (x, y);
+        }
+    }
+    let (left, right) = (value(best - STEP), value(best + STEP));
+    let bend = left - 2.0 * top + right;
+    if bend < 0.0 { best + STEP * 0.5 * (left - right) / bend } else { best }
+}

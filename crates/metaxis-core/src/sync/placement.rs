@@ -1,0 +1,151 @@
+//! Where a clip lies on the axis, why, and how far that is to be trusted.
+
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+/// How far a position is to be trusted.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum Verdict {
+    /// Placed, beyond reasonable doubt.
+    Solid,
+    /// Placed; a person should look.
+    Check,
+    /// No position.
+    Unplaced,
+    /// A person decided.
+    ByHand,
+}
+
+/// A part of a clip that lies on the axis in one piece.
+///
+/// `axis = start_s + (clip − clip_start_s) / (1 + rate_ppm·1e-6)`.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, TS)]
+pub struct Stretch {
+    /// Beginning in the clip's own time, seconds.
+    pub clip_start_s: f64,
+    /// End in the clip's own time, seconds.
+    pub clip_end_s: f64,
+    /// Beginning on the axis, seconds.
+    pub start_s: f64,
+    /// How much faster the clip's clock runs than the reference's.
+    pub rate_ppm: f64,
+    /// Standard deviation of `start_s`.
+    pub start_sigma_s: f64,
+    /// Standard deviation of `rate_ppm`.
+    pub rate_sigma_ppm: f64,
+}
+
+impl Stretch {
+    /// Axis time of the clip's own time `clip_s`.
+    pub fn axis_s(&self, clip_s: f64) -> f64 {
+        self.start_s + (clip_s - self.clip_start_s) / (1.0 + self.rate_ppm * 1e-6)
+    }
+
+    /// The clip's own time at axis time `axis_s`.
+    pub fn clip_s(&self, axis_s: f64) -> f64 {
+        self.clip_start_s + (axis_s - self.start_s) * (1.0 + self.rate_ppm * 1e-6)
+    }
+
+    /// End on the axis, seconds.
+    pub fn end_s(&self) -> f64 {
+        self.axis_s(self.clip_end_s)
+    }
+}
+
+/// What a piece of evidence rests on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum EvidenceKind {
+    /// The same sound heard by two devices.
+    Waveform,
+    /// Timecode in the file: a timecode track or BWF time reference.
+    FileTimecode,
+    /// Timecode signal on a sound channel.
+    AudioTimecode,
+    /// Sticks seen and heard.
+    Slate,
+    /// Creation time.
+    DeviceClock,
+    /// A person said so.
+    Hand,
+}
+
+/// One reason for a position, with its uncertainty. `against` names a clip by the caller's index.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct Evidence {
+    /// What it rests on.
+    pub kind: EvidenceKind,
+    /// The clip it was measured against.
+    pub against: Option<usize>,
+    /// Where it puts the start of the clip on the axis, seconds.
+    pub start_s: f64,
+    /// Standard deviation, seconds.
+    pub sigma_s: f64,
+    /// Strength, 0 to 1.
+    pub score: f64,
+    /// Whether the position rests on it.
+    pub used: bool,
+    /// How far it lies from the position taken, seconds.
+    pub disagrees_by_s: f64,
+}
+
+/// Another position that fits, though less well.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, TS)]
+pub struct Alternative {
+    /// Start of the clip on the axis, seconds.
+    pub start_s: f64,
+    /// Strength relative to the position taken, 0 to 1.
+    pub score: f64,
+}
+
+/// What is left at one moment of the clip after the fit.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, TS)]
+pub struct Residual {
+    /// The clip's own time, seconds.
+    pub clip_s: f64,
+    /// Measured minus fitted offset, milliseconds.
+    pub error_ms: f64,
+}
+
+/// The engine's answer for one clip.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct Placement {
+    /// How far to trust it.
+    pub verdict: Verdict,
+    /// Estimated probability that the position is right to within half a frame.
+    pub confidence: f64,
+    /// Island of clips whose positions can be compared.
+    pub component: u32,
+    /// Where it lies; empty when unplaced.
+    pub stretches: Vec<Stretch>,
+    /// Why.
+    pub evidence: Vec<Evidence>,
+    /// What else would fit.
+    pub alternatives: Vec<Alternative>,
+    /// What was left along the clip.
+    pub residuals: Vec<Residual>,
+    /// In sentences: what decided, what is doubtful.
+    pub reasons: Vec<String>,
+}
+
+impl Placement {
+    /// No position, with the sentence that says why.
+    pub fn unplaced(reason: impl Into<String>) -> Self {
+        Self {
+            verdict: Verdict::Unplaced,
+            confidence: 0.0,
+            component: 0,
+            stretches: vec![],
+            evidence: vec![],
+            alternatives: vec![],
+            residuals: vec![],
+            reasons: vec![reason.into()],
+        }
+    }
+
+    /// Extent on the axis, seconds; `None` when unplaced.
+    pub fn extent_s(&self) -> Option<(f64, f64)> {
+        Some((self.stretches.first()?.start_s, self.stretches.last()?.end_s()))
+    }
+}

@@ -1,0 +1,9 @@
+//! Time by the book: rational frame rates, timecode labels, exact ticks, and units that cannot be mixed.
+
+mod rate;
+mod tick;
+mod timecode;
+
+pub use rate::{FrameRate, RateError, SampleRate};
+pub use tick::{Seconds, TICKS_PER_SECOND, Tick};
+pub use timecode::{Timecode, TimecodeError};

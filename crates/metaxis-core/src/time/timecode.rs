@@ -1,0 +1,138 @@
+//! Timecode labels after SMPTE ST 12-1, with drop-frame counted by the book.
+
+use super::{FrameRate, Tick};
+use serde::{Deserialize, Serialize};
+use std::fmt;
+use thiserror::Error;
+use ts_rs::TS;
+
+/// Why a label is refused.
+#[derive(Debug, Error, PartialEq, Eq)]
+pub enum TimecodeError {
+    /// Not of the form HH:MM:SS:FF (or ; before the frames).
+    #[error("“{0}” is not a timecode; write it as 09:14:02:00")]
+    Form(String),
+    /// A part is beyond its range.
+    #[error("“{label}” has {part} {value}, but the most at this rate is {most}")]
+    Range {
+        /// The label as given.
+        label: String,
+        /// Which part: hours, minutes, seconds or frames.
+        part: &'static str,
+        /// The value given.
+        value: i64,
+        /// The largest allowed.
+        most: i64,
+    },
+    /// A label that drop-frame counting leaves out.
+    #[error("“{0}” does not exist in drop-frame counting: its first frames are skipped in this minute")]
+    Dropped(String),
+    /// Drop-frame asked for a rate that has none.
+    #[error("drop-frame exists only at multiples of 29.97, not at {0}")]
+    NoDrop(String),
+}
+
+/// A timecode label: a frame count since midnight at a rate, and how it is counted.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, TS)]
+pub struct Timecode {
+    /// Frames since midnight.
+    #[ts(type = "number")]
+    pub frames: i64,
+    /// Rate of the count.
+    pub rate: FrameRate,
+    /// Drop-frame counting.
+    pub drop: bool,
+}
+
+impl Timecode {
+    /// The label of `frames` after midnight; wraps after 24 hours of labels.
+    pub fn new(frames: i64, rate: FrameRate, drop: bool) -> Self {
+        let drop = drop && rate.can_drop();
+        let mut label = Self { frames, rate, drop };
+        label.frames = frames.rem_euclid(label.day());
+        label
+    }
+
+    fn dropped_per_minute(self) -> i64 {
+        if self.drop { self.rate.nominal() / 15 } else { 0 }
+    }
+
+    /// Labels in 24 hours.
+    fn day(self) -> i64 {
+        24 * 60 * 60 * self.rate.nominal() - self.dropped_per_minute() * 9 * 6 * 24
+    }
+
+    /// Reads `HH:MM:SS:FF`; a `;` or `.` before the frames means drop-frame.
+    ///
+    /// # Errors
+    /// A [`TimecodeError`] that says what is wrong with the label.
+    pub fn parse(text: &str, rate: FrameRate) -> Result<Self, TimecodeError> {
+        let form = || TimecodeError::Form(text.to_owned());
+        let drop = text.contains(';') || text.contains('.');
+        if drop && !rate.can_drop() {
+            return Err(TimecodeError::NoDrop(rate.to_string()));
+        }
+        let parts = text
+            .trim()
+            .split([':', ';', '.'])
+            .map(|part| match part.len() {
+                1..=3 if part.bytes().all(|b| b.is_ascii_digit()) => part.parse::<i64>().map_err(|_| form()),
+                _ => Err(form()),
+            })
+            .collect::<Result<Vec<_>, _>>()?;
+        let [hours, minutes, seconds, frames] = parts[..] else {
+            return Err(form());
+        };
+        let nominal = rate.nominal();
+        for (part, value, most) in [
+            ("hours", hours, 23),
+            ("minutes", minutes, 59),
+            ("seconds", seconds, 59),
+            ("frames", frames, nominal - 1),
+        ] {
+            if value > most {
+                return Err(TimecodeError::Range { label: text.to_owned(), part, value, most });
+            }
+        }
+        let mut label = Self { frames: 0, rate, drop };
+        let skipped = label.dropped_per_minute();
+        if seconds == 0 && minutes % 10 != 0 && frames < skipped {
+            return Err(TimecodeError::Dropped(text.to_owned()));
+        }
+        let total_minutes = hours * 60 + minutes;
+        label.frames = (total_minutes * 60 + seconds) * nominal + frames
+            - skipped * (total_minutes - total_minutes / 10);
+        Ok(label)
+    }
+
+    /// Exact time since midnight: the frame count times the exact length of a frame.
+    pub fn since_midnight(self) -> Tick {
+        Tick::of_frame(self.frames, self.rate)
+    }
+
+    /// The label `frames` later, over midnight where need be.
+    pub fn plus(self, frames: i64) -> Self {
+        Self::new(self.frames + frames, self.rate, self.drop)
+    }
+}
+
+impl fmt::Display for Timecode {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let nominal = self.rate.nominal();
+        let skipped = self.dropped_per_minute();
+        let mut count = self.frames;
+        if self.drop {
+            let per_minute = 60 * nominal - skipped;
+            let per_ten = 10 * 60 * nominal - 9 * skipped;
+            let (tens, rest) = (count / per_ten, count % per_ten);
+            count += 9 * skipped * tens;
+            if rest >= 60 * nominal {
+                count += skipped * (1 + (rest - 60 * nominal) / per_minute);
+            }
+        }
+        let (seconds, frames) = (count / nominal, count % nominal);
+        let mark = if self.drop { ';' } else { ':' };
+        let width = if nominal > 100 { 3 } else { 2 };
+        write!(f, "{:02}:{:02}:{:02}{mark}{frames:0width$}", seconds / 3600, seconds / 60 % 60, seconds % 60)
+    }
+}

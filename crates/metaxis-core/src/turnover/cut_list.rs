@@ -1,0 +1,73 @@
+//! The line as an edit decision list after SMPTE ST 258.
+
+use super::{Source, Sources, label, pieces};
+use crate::{group::Group, line::Line, time::Tick};
+use thiserror::Error;
+
+/// Why a line cannot be written as a list.
+#[derive(Debug, Error, PartialEq, Eq)]
+pub enum CutListError {
+    /// The form has three digits for the event number.
+    #[error("the line has {0} events; an edit decision list holds 999 at most: split the group")]
+    TooMany(usize),
+}
+
+/// The list as text, lines ended by CR LF. Sources without timecode count from their first frame; where
+/// the angle did not run, the reel is `BL` (black).
+///
+/// # Errors
+/// [`CutListError::TooMany`].
+pub fn cut_list(group: &Group, line: &Line, sources: &Sources) -> Result<String, CutListError> {
+    let mut events = vec![];
+    for (from, to, device) in line.stretches() {
+        let parts =
+            group.angles.iter().find(|angle| angle.device == device).map_or(&[][..], |angle| &angle.parts);
+        events.extend(pieces(parts, from, to));
+    }
+    if events.len() > 999 {
+        return Err(CutListError::TooMany(events.len()));
+    }
+    let counting = if group.start.drop { "DROP FRAME" } else { "NON-DROP FRAME" };
+    let mut text = format!("TITLE: {}\r\nFCM: {counting}\r\n\r\n", one_line(&group.name));
+    let rate = group.rate();
+    for (i, (part, begin, end)) in events.into_iter().enumerate() {
+        let source = part.and_then(|part| Some((part, sources.clips.get(&part.clip)?)));
+        let (reel, first) = match source {
+            Some((part, source)) => {
+                // The list counts in the group's rate; the source's frames are at its own.
+                let own = source.first_frame(part.rate) + group.clip_frame(part, begin);
+                (reel_name(source), Tick::of_frame(own, part.rate).frame(rate))
+            }
+            None => ("BL".to_owned(), 0),
+        };
+        let length = end - begin;
+        text += &format!(
+            "{:03}  {reel:<8} V     C        {} {} {} {}\r\n",
+            i + 1,
+            label(first, rate),
+            label(first + length, rate),
+            group.label(begin),
+            group.label(end),
+        );
+        if let Some((_, source)) = source {
+            text += &format!("* SOURCE FILE: {}\r\n", one_line(&source.file_name));
+        }
+    }
+    Ok(text)
+}
+
+fn one_line(text: &str) -> String {
+    text.chars().map(|c| if c.is_control() { ' ' } else { c }).collect()
+}
+
+/// Eight letters or digits at most, as the form wants it.
+fn reel_name(source: &Source) -> String {
+    let name: String = source
+        .reel()
+        .chars()
+        .filter(char::is_ascii_alphanumeric)
+        .take(8)
+        .collect::<String>()
+        .to_ascii_uppercase();
+    if name.is_empty() { "AX".to_owned() } else { name }
+}

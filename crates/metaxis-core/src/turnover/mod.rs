@@ -1,0 +1,89 @@
+//! Documents for the cutting room, as values turned into bytes.
+
+mod cut_list;
+mod otio;
+
+pub use cut_list::{CutListError, cut_list};
+pub use otio::{group_document, line_document};
+
+use crate::{
+    clip::{ClipFacts, ClipId, DeviceId},
+    group::Part,
+    time::{FrameRate, Tick, Timecode},
+};
+use std::collections::HashMap;
+
+/// What a document must know of a source to be linked back to it.
+#[derive(Debug, Clone)]
+pub struct Source {
+    /// File name as it came from the card.
+    pub file_name: String,
+    /// Where it lies, as a `file://` URL.
+    pub url: String,
+    /// What its file says.
+    pub facts: ClipFacts,
+}
+
+/// Everything documents refer to by number.
+#[derive(Debug, Clone, Default)]
+pub struct Sources {
+    /// Clips.
+    pub clips: HashMap<ClipId, Source>,
+    /// Device letter and name.
+    pub devices: HashMap<DeviceId, (String, String)>,
+}
+
+impl Sources {
+    fn device_name(&self, device: DeviceId) -> String {
+        self.devices.get(&device).map_or_else(String::new, |(letter, name)| format!("{letter} {name}"))
+    }
+}
+
+impl Source {
+    /// Label of the source's first frame, as a frame count at `rate`: its file timecode, else its time
+    /// reference, else zero.
+    fn first_frame(&self, rate: FrameRate) -> i64 {
+        if let Some(timecode) = self.facts.timecode {
+            return timecode.since_midnight().frame(rate);
+        }
+        match (&self.facts.sound, self.facts.time_reference) {
+            (Some(sound), Some(samples)) => {
+                Tick::of_sample(i64::try_from(samples).unwrap_or(0), sound.rate.0).frame(rate)
+            }
+            _ => 0,
+        }
+    }
+
+    /// The reel: as the file names it, else the file name without its extension.
+    fn reel(&self) -> String {
+        let stem =
+            || self.file_name.rsplit_once('.').map_or(self.file_name.as_str(), |(stem, _)| stem).to_owned();
+        self.facts.reel.clone().unwrap_or_else(stem)
+    }
+}
+
+/// A label at `rate` for a source frame count.
+fn label(frames: i64, rate: FrameRate) -> Timecode {
+    Timecode::new(frames, rate, false)
+}
+
+/// The pieces of an angle within [from, to): a part and its frames, or `None` where the angle did not run.
+fn pieces(parts: &[Part], from: i64, to: i64) -> Vec<(Option<&Part>, i64, i64)> {
+    let mut out = vec![];
+    let mut at = from;
+    for part in parts {
+        let (begin, end) = (part.from_frame.max(at), part.to_frame.min(to));
+        if begin >= end {
+            continue;
+        }
+        if begin > at {
+            out.push((None, at, begin));
+        }
+        out.push((Some(part), begin, end));
+        at = end;
+    }
+    if at < to {
+        out.push((None, at, to));
+    }
+    out
+}

@@ -1,0 +1,82 @@
+//! Placed clips for tests.
+#![allow(dead_code)]
+
+use metaxis_core::{
+    clip::{ClipFacts, ClipId, DeviceId, PictureFacts, SoundFacts},
+    group::{Group, GroupClip, propose_groups},
+    sync::{Placement, Stretch, Verdict},
+    time::{FrameRate, SampleRate, Tick, Timecode},
+};
+
+/// A camera clip of `duration_s` at `fps` frames a second.
+pub fn camera(duration_s: f64, fps: i64) -> ClipFacts {
+    ClipFacts {
+        picture: Some(PictureFacts {
+            rate: FrameRate::new(fps, 1).expect("a rate"),
+            constant_rate: true,
+            width: 640,
+            height: 360,
+            codec: "h264".into(),
+            start_s: 0.0,
+            duration_s,
+            frames: None,
+        }),
+        ..recorder(duration_s)
+    }
+}
+
+/// A sound clip.
+pub fn recorder(duration_s: f64) -> ClipFacts {
+    ClipFacts {
+        sound: Some(SoundFacts {
+            rate: SampleRate(48_000),
+            channels: 1,
+            channel_names: vec![],
+            codec: "pcm_s16le".into(),
+            start_s: 0.0,
+            duration_s,
+        }),
+        duration_s,
+        ..ClipFacts::default()
+    }
+}
+
+/// Placed solidly from `start_s` on.
+pub fn at(start_s: f64, duration_s: f64, rate_ppm: f64) -> Placement {
+    Placement {
+        verdict: Verdict::Solid,
+        confidence: 0.999,
+        stretches: vec![Stretch {
+            clip_start_s: 0.0,
+            clip_end_s: duration_s,
+            start_s,
+            rate_ppm,
+            start_sigma_s: 0.0,
+            rate_sigma_ppm: 0.0,
+        }],
+        reasons: vec![],
+        ..Placement::unplaced("")
+    }
+}
+
+/// Two cameras (the second split in two files, at 50 fps) and a recorder that ran from 09:14:00.
+pub fn a_group() -> (Vec<ClipFacts>, Group) {
+    let mut first = camera(20.0, 25);
+    first.timecode = Some(Timecode::parse("09:14:02:00", FrameRate::FPS_25).expect("a label"));
+    let facts = vec![recorder(30.0), first, camera(10.0, 50), camera(10.0, 50)];
+    let placed = [at(0.0, 30.0, 0.0), at(2.0, 20.0, 0.0), at(4.0, 10.0, 40.0), at(14.04, 10.0, 40.0)];
+    let devices = [9, 1, 2, 2];
+    let clips: Vec<GroupClip> = (0..4)
+        .map(|i| GroupClip {
+            id: ClipId(i as i64),
+            device: DeviceId(devices[i]),
+            facts: &facts[i],
+            placement: &placed[i],
+            reference: i == 0,
+        })
+        .collect();
+    let zero = Tick::from_seconds(9.0 * 3600.0 + 14.0 * 60.0);
+    let mut groups = propose_groups(&clips, zero, &[DeviceId(1), DeviceId(2), DeviceId(9)]);
+    assert_eq!(groups.len(), 1);
+    (facts.clone(), groups.remove(0))
+}

@@ -1,0 +1,227 @@
+//! The engine on arrays whose truth is known.
+
+use metaxis_core::{
+    signal::{BandReader, LISTEN_RATE, WhitenedBands},
+    sync::{
+        DayClip, DayError, DayPlan, DayResult, HeardSound, LocalOffset, Placement, SampleSource, Search,
+        Verdict, fit_pieces, pick_reference, place_day,
+    },
+};
+use proptest::prelude::*;
+use rand::{Rng, SeedableRng};
+use rand_chacha::ChaCha8Rng;
+use std::ops::ControlFlow;
+
+const RATE: f64 = LISTEN_RATE as f64;
+
+/// Knocks of coloured noise at irregular moments: something sharp to hear, never the same twice.
+fn scene(seconds: f64, seed: u64) -> Vec<f32> {
+    let mut rng = ChaCha8Rng::seed_from_u64(seed);
+    let mut sound: Vec<f32> =
+        (0..(seconds * RATE) as usize).map(|_| 0.002 * (rng.random::<f32>() - 0.5)).collect();
+    let mut at = 0.2;
+    while at < seconds - 0.5 {
+        let (level, decay, colour) = (
+            0.1 + 0.5 * rng.random::<f32>(),
+            0.01 + 0.1 * rng.random::<f32>(),
+            0.1 + 0.8 * rng.random::<f32>(),
+        );
+        let mut low = 0.0;
+        for i in 0..(decay as f64 * 6.0 * RATE) as usize {
+            low += colour * ((rng.random::<f32>() - 0.5) - low);
+            if let Some(out) = sound.get_mut((at * RATE) as usize + i) {
+                *out += level * low * (-(i as f32) / (decay * LISTEN_RATE as f32)).exp();
+            }
+        }
+        at += 0.1 + 0.5 * rng.random::<f64>();
+    }
+    sound
+}
+
+/// The scene as a device hears it: from `start_s` on, its clock `ppm` fast, with its own noise and gain.
+/// Linear interpolation is enough here: the scene is dull at the top.
+fn heard(scene: &[f32], start_s: f64, seconds: f64, ppm: f64, gain: f32, noise: f32, seed: u64) -> Vec<f32> {
+    let mut rng = ChaCha8Rng::seed_from_u64(seed);
+    (0..(seconds * RATE) as usize)
+        .map(|i| {
+            let at = (start_s + i as f64 / RATE / (1.0 + ppm * 1e-6)) * RATE;
+            let base = at.floor() as usize;
+            let blend = (at - base as f64) as f32;
+            let value = |j: usize| scene.get(j).copied().unwrap_or(0.0);
+            gain * (value(base) * (1.0 - blend) + value(base + 1) * blend)
+                + noise * (rng.random::<f32>() - 0.5)
+        })
+        .collect()
+}
+
+struct Clip {
+    device: usize,
+    samples: Vec<f32>,
+    bands: WhitenedBands,
+    picture: bool,
+    reference_s: Option<f64>,
+}
+
+fn clip(device: usize, samples: Vec<f32>) -> Clip {
+    let mut reader = BandReader::new();
+    reader.push(&samples);
+    Clip {
+        device,
+        bands: WhitenedBands::new(&reader.finish()),
+        samples,
+        picture: device > 0,
+        reference_s: None,
+    }
+}
+
+fn day(clips: &[Clip]) -> Vec<DayClip<'_>> {
+    clips
+        .iter()
+        .map(|clip| DayClip {
+            device: clip.device,
+            duration_s: SampleSource::len(&clip.samples) as f64 / RATE,
+            has_picture: clip.picture,
+            sound: Some(HeardSound { bands: &clip.bands, samples: &clip.samples }),
+            time_reference_s: clip.reference_s,
+        })
+        .collect()
+}
+
+fn place(clips: &[Clip]) -> DayResult {
+    let clips = day(clips);
+    let reference = pick_reference(&clips).expect("a reference");
+    let plan = DayPlan { reference, origin: None, search: Search::Normal, devices_apart: true };
+    place_day(&clips, plan, &|_, _| ControlFlow::Continue(())).expect("a result")
+}
+
+fn check_start(placement: &Placement, truth_s: f64) {
+    let start = placement.stretches.first().expect("a place").start_s;
+    assert!((start - truth_s).abs() < 0.5e-3, "{start} should be {truth_s}");
+}
+
+#[test]
+fn clips_are_placed_to_half_a_millisecond_and_a_part_per_million() {
+    let scene = scene(150.0, 1);
+    let clips = [
+        clip(0, heard(&scene, 0.0, 150.0, 0.0, 1.0, 0.001, 10)),
+        clip(1, heard(&scene, 7.123_456, 130.0, 41.0, 0.02, 0.0005, 11)),
+        clip(2, heard(&scene, 80.5, 20.0, -30.0, -0.5, 0.01, 12)),
+    ];
+    let result = place(&clips);
+    assert_eq!(result.reference, 0);
+    for (i, start) in [(1, 7.123_456), (2, 80.5)] {
+        assert_eq!(result.placements[i].verdict, Verdict::Solid, "{:?}", result.placements[i].reasons);
+        check_start(&result.placements[i], start);
+    }
+    let rate = result.placements[1].stretches[0].rate_ppm;
+    assert!((rate - 41.0).abs() < 1.0, "{rate}");
+}
+
+#[test]
+fn a_clip_may_begin_before_the_reference_and_end_after_it() {
+    let scene = scene(60.0, 2);
+    let clips = [
+        clip(0, heard(&scene, 20.0, 20.0, 0.0, 1.0, 0.001, 1)),
+        clip(1, heard(&scene, 5.0, 50.0, 0.0, 1.0, 0.001, 2)),
+    ];
+    let result = place(&clips);
+    check_start(&result.placements[1], -15.0);
+}
+
+#[test]
+fn what_belongs_nowhere_stays_unplaced() {
+    let clips = [
+        clip(0, heard(&scene(60.0, 3), 0.0, 60.0, 0.0, 1.0, 0.001, 1)),
+        clip(1, heard(&scene(30.0, 4), 0.0, 30.0, 0.0, 1.0, 0.001, 2)),
+        clip(2, vec![0.0; 16_000 * 10]),
+    ];
+    let result = place(&clips);
+    for placement in &result.placements[1..] {
+        assert_eq!(placement.verdict, Verdict::Unplaced);
+        assert!(placement.stretches.is_empty() && !placement.reasons.is_empty());
+    }
+}
+
+#[test]
+fn lost_samples_are_a_step_not_a_slope() {
+    let scene = scene(70.0, 5);
+    let mut samples = heard(&scene, 3.0, 30.0, 20.0, 1.0, 0.001, 2);
+    samples.extend(heard(&scene, 33.4, 30.0, 20.0, 1.0, 0.001, 3));
+    let result = place(&[clip(0, heard(&scene, 0.0, 70.0, 0.0, 1.0, 0.001, 1)), clip(1, samples)]);
+    let [before, after] = &result.placements[1].stretches[..] else {
+        panic!("two stretches: {:?}", result.placements[1].stretches)
+    };
+    assert!((after.clip_start_s - 30.0).abs() < 0.5, "{}", after.clip_start_s);
+    let lost = 33.4 - (3.0 + 30.0 / (1.0 + 20e-6));
+    assert!((after.start_s - before.end_s() - lost).abs() < 0.5e-3, "{}", after.start_s - before.end_s());
+    assert!((after.rate_ppm - 20.0).abs() < 2.0, "{}", after.rate_ppm);
+}
+
+#[test]
+fn a_repeat_is_never_solid() {
+    let part = scene(15.0, 6);
+    let mut twice = part.clone();
+    twice.extend(scene(10.0, 7));
+    twice.extend(&part);
+    let noise = |seed| heard(&part, 1.0, 12.0, 0.0, 1.0, 0.01, seed);
+    let result = place(&[clip(0, heard(&twice, 0.0, 40.0, 0.0, 1.0, 0.01, 1)), clip(1, noise(2))]);
+    let placement = &result.placements[1];
+    assert_eq!(placement.verdict, Verdict::Check, "{:?}", placement.reasons);
+    let other = placement.alternatives.first().expect("the other place").start_s;
+    let mut places = [placement.stretches[0].start_s, other];
+    places.sort_by(f64::total_cmp);
+    assert!((places[0] - 1.0).abs() < 1e-3 && (places[1] - 26.0).abs() < 1e-3, "{places:?}");
+}
+
+#[test]
+fn one_device_never_records_two_clips_at_once() {
+    let scene = scene(40.0, 8);
+    let same = || heard(&scene, 5.0, 20.0, 0.0, 1.0, 0.001, 2);
+    let result =
+        place(&[clip(0, heard(&scene, 0.0, 40.0, 0.0, 1.0, 0.001, 1)), clip(1, same()), clip(1, same())]);
+    let placed = result.placements[1..].iter().filter(|p| p.verdict != Verdict::Unplaced).count();
+    assert_eq!(placed, 1, "the copy lies over the original");
+}
+
+#[test]
+fn reference_clips_are_tied_by_their_time_references() {
+    let mut clips = [clip(0, scene(20.0, 1)), clip(0, scene(12.0, 2)), clip(0, scene(11.0, 3))];
+    clips[0].reference_s = Some(1000.0);
+    clips[1].reference_s = Some(940.5);
+    let result = place(&clips);
+    assert_eq!(result.placements[1].stretches[0].start_s, -59.5);
+    assert_eq!(result.placements[1].component, 0);
+    assert_ne!(result.placements[2].component, 0, "without a time reference it is an island");
+}
+
+#[test]
+fn a_stop_is_obeyed_and_silence_is_no_reference() {
+    let clips = [clip(0, scene(10.0, 1)), clip(1, scene(10.0, 2))];
+    let clips = day(&clips);
+    let plan = DayPlan { reference: 0, origin: None, search: Search::Normal, devices_apart: true };
+    assert_eq!(place_day(&clips, plan, &|_, _| ControlFlow::Break(())), Err(DayError::Stopped));
+    let none = DayPlan { reference: 7, ..plan };
+    assert_eq!(place_day(&clips, none, &|_, _| ControlFlow::Continue(())), Err(DayError::NoReference));
+    assert_eq!(pick_reference(&[]), None);
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+    #[test]
+    fn the_robust_line_ignores_a_third_of_wild_windows(
+        ppm in -100.0_f64..100.0, offset in -50.0_f64..50.0, seed in 0_u64..1000
+    ) {
+        let mut rng = ChaCha8Rng::seed_from_u64(seed);
+        let windows: Vec<LocalOffset> = (0..60)
+            .map(|i| {
+                let clip_s = f64::from(i) * 2.0;
+                let wild = if rng.random::<f64>() < 0.33 { rng.random::<f64>() - 0.5 } else { 1e-5 * (rng.random::<f64>() - 0.5) };
+                LocalOffset { clip_s, offset_s: offset + ppm * 1e-6 * clip_s + wild, weight: 10.0 }
+            })
+            .collect();
+        let fit = fit_pieces(&windows).expect("a fit");
+        prop_assert_eq!(fit.pieces.len(), 1);
+        prop_assert!((fit.slope * 1e6 - ppm).abs() < 0.2, "{} for {}", fit.slope * 1e6, ppm);
+        prop_assert!((fit.pieces[0].offset_s - offset).abs() < 1e-5);
+    }
+}

@@ -1,0 +1,70 @@
+//! Retakes `docs/screenshots` from a served demo: `metaxis-shots http://127.0.0.1:4810 docs/screenshots [dim]`.
+
+use anyhow::{Context, Result};
+use metaxis_e2e::Browser;
+use std::path::PathBuf;
+
+#[tokio::main]
+async fn main() -> Result<()> {
+    let mut args = std::env::args().skip(1);
+    let site = args.next().context("the address of a served demo is needed")?;
+    let out = PathBuf::from(args.next().context("a folder is needed")?);
+    std::fs::create_dir_all(&out)?;
+    let browser = Browser::start().await?;
+    let go = async |path: &str| browser.driver.goto(format!("{site}{path}")).await;
+
+    let theme = args.next().unwrap_or_else(|| "film".into());
+    go("/intake").await?;
+    browser.script(&format!("localStorage.setItem('theme', '{theme}')")).await?;
+    go("/intake").await?;
+    browser.until("document.querySelectorAll('[role=row]').length > 5").await?;
+    // Taken when everything is ready: no job is running.
+    browser.until_text("GX_0184").await?;
+    browser.until("!document.querySelector('[role=progressbar]')").await?;
+    browser.picture(&out.join("intake.png")).await?;
+
+    go("/day").await?;
+    browser.until_text("Sync the day").await?;
+    if browser.script("return document.body.innerText.includes('Not synced yet')").await? == true {
+        browser.keys("s").await?;
+    }
+    browser.until_text(" solid · ").await?;
+    browser.script("[...document.querySelectorAll('[data-testid=sheet] button')].find(b => b.innerText.includes('PIT_0007')).click()").await?;
+    browser.until_text("Drift").await?;
+    browser.picture(&out.join("day-sheet.png")).await?;
+
+    go("/groups").await?;
+    browser.until_text("Coverage").await?;
+    browser.picture(&out.join("groups.png")).await?;
+
+    go("/switch").await?;
+    browser.until("document.querySelector('[data-testid=line-picture]')?.dataset.frame").await?;
+    let cuts = "return document.querySelectorAll('[data-testid=switch-log] li').length";
+    if browser.script(cuts).await?.as_u64().unwrap_or(0) < 4 {
+        for (seconds, angle) in [(8, "2"), (14, "1"), (19, "3"), (30, "2"), (52, "4"), (60, "1"), (74, "3")] {
+            browser.seek_line(seconds * 25).await?;
+            let before = browser.script(cuts).await?;
+            browser.keys(angle).await?;
+            browser
+                .until(&format!(
+                    "document.querySelectorAll('[data-testid=switch-log] li').length !== {before}"
+                ))
+                .await?;
+        }
+    }
+    browser.keys("2").await?;
+    browser.until("document.querySelector('[data-testid=line-picture]')?.dataset.frame").await?;
+    tokio::time::sleep(std::time::Duration::from_millis(800)).await;
+    browser.picture(&out.join("switch.png")).await?;
+
+    go("/turnover").await?;
+    browser.until("document.querySelector('[data-testid=preview]')?.innerText.length > 100").await?;
+    browser
+        .script(
+            "[...document.querySelectorAll('button')].find(b => b.innerText.includes('line.edl')).click()",
+        )
+        .await?;
+    browser.until("document.querySelector('[data-testid=preview]')?.innerText.includes('TITLE')").await?;
+    browser.picture(&out.join("turnover.png")).await?;
+    browser.close().await
+}

@@ -1,0 +1,92 @@
+//! A server with media of its own.
+
+use anyhow::{Result, bail};
+use metaxis_server::{ServeConfig, Server, start};
+use metaxis_shoot::made_once;
+use metaxis_store::JobKind;
+use serde_json::Value;
+use std::{
+    net::{Ipv4Addr, SocketAddr},
+    path::{Path, PathBuf},
+};
+
+/// A server on a free port, with a production and a media root in a folder of its own.
+pub struct Site {
+    /// The running server.
+    pub server: Server,
+    /// Its media root.
+    pub media: PathBuf,
+    _data: tempfile::TempDir,
+}
+
+/// The media of a scenario shipped with the product, made once.
+///
+/// # Errors
+/// Errors of the simulator.
+pub fn media_of(name: &str) -> Result<PathBuf> {
+    let top = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
+    made_once(&top.join(format!("demo/{name}.json")), &top.join("target"))
+}
+
+impl Site {
+    /// Starts a server whose only media root is `media`.
+    ///
+    /// # Errors
+    /// Errors of the server.
+    pub async fn start(media: &Path) -> Result<Self> {
+        let data = tempfile::tempdir()?;
+        let server = start(ServeConfig {
+            address: SocketAddr::from((Ipv4Addr::LOCALHOST, 0)),
+            data: data.path().to_owned(),
+            roots: vec![media.to_owned()],
+            token: None,
+            production: Some(("The Tarn Hollow Tenor".into(), "Day 1 · Thu 14 May".into())),
+        })
+        .await?;
+        Ok(Self { server, media: media.canonicalize()?, _data: data })
+    }
+
+    /// Address of a page.
+    pub fn url(&self, path: &str) -> String {
+        format!("http://{}{path}", self.server.address)
+    }
+
+    /// A JSON value of the API.
+    ///
+    /// # Errors
+    /// Errors of the request.
+    pub async fn get(&self, path: &str) -> Result<Value> {
+        Ok(reqwest::get(self.url(path)).await?.error_for_status()?.json().await?)
+    }
+
+    /// Takes the whole media root in, makes every light copy and syncs the day.
+    ///
+    /// # Errors
+    /// Where a job fails.
+    pub async fn prepare(&self) -> Result<()> {
+        let app = &self.server.app;
+        app.queue(&JobKind::Intake { folder: self.media.display().to_string() })?;
+        self.until_idle().await?;
+        app.queue(&JobKind::Pass { reference: None })?;
+        self.until_idle().await
+    }
+
+    /// Waits until no job is waiting or running.
+    ///
+    /// # Errors
+    /// The message of a job that failed.
+    pub async fn until_idle(&self) -> Result<()> {
+        let mut events = self.server.app.listen();
+        loop {
+            let jobs = self.server.app.store.job_summaries()?;
+            if let Some(message) = jobs.iter().find_map(|job| job.message.clone()) {
+                bail!("a job failed: {message}");
+            }
+            if jobs.iter().all(|job| job.open == 0) {
+                return Ok(());
+            }
+            // Woken by what the server says; looked at again at least every second.
+            let _ = tokio::time::timeout(std::time::Duration::from_secs(1), events.recv()).await;
+        }
+    }
+}

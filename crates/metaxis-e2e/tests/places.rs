@@ -1,0 +1,213 @@
+//! Each place as a person uses it: names, parts, order, themes, refusals, two open pages.
+
+use anyhow::{Context, Result, ensure};
+use metaxis_e2e::{Browser, Site, media_of};
+use serde_json::{Value, json};
+use thirtyfour::{By, Key};
+use tokio::sync::Semaphore;
+
+/// Browsers at work at once: more only wait for each other on a small machine.
+static ROOM: Semaphore = Semaphore::const_new(2);
+
+async fn with_prepared(work: impl AsyncFnOnce(&Site, &Browser) -> Result<()>) -> Result<()> {
+    let _room = ROOM.acquire().await?;
+    let site = Site::start(&media_of("small")?).await?;
+    site.prepare().await?;
+    let browser = Browser::start().await?;
+    let result = work(&site, &browser).await;
+    browser.close().await?;
+    site.server.stop().await;
+    result
+}
+
+/// Text of the table's rows, top to bottom.
+const ROWS: &str = "[...document.querySelectorAll('[role=rowgroup] [role=row]')]\
+    .sort((a, b) => a.ariaRowIndex - b.ariaRowIndex).map((row) => row.innerText.replaceAll('\\n', ' '))";
+
+async fn type_over(browser: &Browser, label: &str, text: &str) -> Result<()> {
+    let field = browser.driver.find(By::Css(format!("input[aria-label=\"{label}\"]"))).await?;
+    field.click().await?;
+    browser.keys_with(Key::Control, "a").await?;
+    browser.keys(format!("{text}{}", Key::Enter.value())).await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn intake_names_devices_and_changes_clips_in_bulk() -> Result<()> {
+    with_prepared(async |site, browser| {
+        browser.driver.goto(site.url("/intake")).await?;
+        browser.until(&format!("{ROWS}.length === 9")).await?;
+        // A device is named where it stands.
+        type_over(browser, "Name of device C", "Crane").await?;
+        browser.until("document.querySelector('input[aria-label=\"Name of device C\"]').value === 'Crane'").await?;
+        let day = site.get("/api/day").await?;
+        ensure!(day["devices"][2]["name"] == "Crane", "{}", day["devices"]);
+
+        // Sorted by length, longest first.
+        browser.press("Length").await?;
+        browser.press("Length ↑").await?;
+        let first = browser.script(&format!("return {ROWS}[0]")).await?;
+        ensure!(first.as_str().is_some_and(|row| row.contains("S-001.wav")), "{first}");
+        browser.press("Length ↓").await?;
+
+        // Three clips by keyboard, out of the sync in one go.
+        browser.driver.find(By::Css("[role=rowgroup]")).await?.focus().await?;
+        browser.script("document.querySelector('[role=rowgroup] [role=row]').click()").await?;
+        browser.driver.find(By::Css("[role=rowgroup]")).await?.focus().await?;
+        for _ in 0..2 {
+            browser.keys_with(Key::Shift, &Key::Down.value().to_string()).await?;
+        }
+        browser.until_text("3 chosen").await?;
+        browser.press("Part…").await?;
+        browser.until("[...document.querySelectorAll('[role=menuitem]')].some((e) => e.innerText === 'no sync')").await?;
+        browser.script("[...document.querySelectorAll('[role=menuitem]')].find((e) => e.innerText === 'no sync').click()").await?;
+        browser.until(&format!("{ROWS}.filter((row) => row.includes('no sync')).length === 3")).await?;
+
+        // A folder that may not be read is refused in a sentence, on the page.
+        type_over(browser, "Path of a folder", "/etc").await?;
+        browser.until_text("/etc is outside the folders that media may come from").await?;
+        Ok(())
+    })
+    .await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_day_sheet_says_why_and_goes_back_to_an_earlier_pass() -> Result<()> {
+    with_prepared(async |site, browser| {
+        browser.driver.goto(site.url("/day")).await?;
+        browser.until("document.querySelectorAll('[data-testid=sheet] button').length >= 7").await?;
+        browser.script("[...document.querySelectorAll('[data-testid=sheet] button')].find((b) => b.innerText.includes('C001')).click()").await?;
+        for text in ["Solid", "Sound matches S-001", "ppm", "In group 1 / 1"] {
+            browser.until_text(text).await?;
+        }
+        // A silent clip says that it is silent.
+        browser.script("[...document.querySelectorAll('footer button')].find((b) => b.innerText.includes('B002')).click()").await?;
+        browser.until_text("It has no sound to listen to.").await?;
+        // Another reference, another pass; then back to the first.
+        let floor = site.get("/api/day").await?["devices"][0]["id"].clone();
+        browser
+            .driver
+            .find(By::XPath("//label[contains(., 'Reference')]//select"))
+            .await?
+            .find(By::Css(format!("option[value='{floor}']")))
+            .await?
+            .click()
+            .await?;
+        browser.press("Sync the day").await?;
+        browser.until_text("Pass 2").await?;
+        let day = site.get("/api/day").await?;
+        ensure!(day["pass"]["reference"] == floor, "{}", day["pass"]);
+        let first = day["passes"][0]["id"].clone();
+        browser
+            .driver
+            .find(By::XPath("//label[contains(., 'Show pass')]//select"))
+            .await?
+            .find(By::Css(format!("option[value='{first}']")))
+            .await?
+            .click()
+            .await?;
+        browser.until("document.querySelector('header').innerText.includes('Pass 1')").await?;
+        ensure!(site.get("/api/day").await?["pass"]["number"] == 1);
+        Ok(())
+    })
+    .await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn groups_are_named_and_ordered_and_keys_follow() -> Result<()> {
+    with_prepared(async |site, browser| {
+        browser.driver.goto(site.url("/groups")).await?;
+        browser.until_text("Coverage and angle order").await?;
+        type_over(browser, "Name of the group", "The pour").await?;
+        browser.until("document.querySelector('nav[aria-label=Groups]').innerText.includes('The pour')").await?;
+        browser.press("Move Gallery up").await?;
+        browser.until("document.querySelector('section ol').innerText.replaceAll('\\n', ' ').startsWith('1 A Floor ↑ ↓ A001 2 C Gallery')").await?;
+        browser.press("Cut this group").await?;
+        browser.until("document.querySelector('[data-testid=line-picture]')?.dataset.frame === '0'").await?;
+        browser.seek_line(50).await?;
+        browser.keys("2").await?;
+        browser.until("document.querySelector('[data-testid=switch-log]').innerText.includes('Gallery')").await?;
+        Ok(())
+    })
+    .await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn two_pages_agree_and_a_stale_edit_is_not_lost_in_silence() -> Result<()> {
+    with_prepared(async |site, browser| {
+        let day = site.get("/api/day").await?;
+        let group = &day["groups"][0];
+        let (id, angles) = (group["id"].as_i64().context("a group")?, &group["group"]["angles"]);
+        browser.driver.goto(site.url(&format!("/switch/{id}"))).await?;
+        browser.until("document.querySelector('[data-testid=line-picture]')?.dataset.frame === '0'").await?;
+        // Another page (here: the API) cuts; this one shows it without being asked.
+        let edit = json!({ "version": 0, "edit": { "do": "take", "at": 200, "angle": angles[2]["device"] } });
+        let url = site.url(&format!("/api/groups/{id}/line"));
+        let client = reqwest::Client::new();
+        let made: Value = client.post(&url).json(&edit).send().await?.json().await?;
+        ensure!(made["version"] == 1, "{made}");
+        browser.until("document.querySelectorAll('[data-testid=switch-log] li').length === 2").await?;
+        // And cuts on from there, on the newest version.
+        browser.seek_line(300).await?;
+        browser.keys("2").await?;
+        browser.until("document.querySelectorAll('[data-testid=switch-log] li').length === 3").await?;
+        ensure!(client.post(&url).json(&edit).send().await?.status() == 409);
+        Ok(())
+    })
+    .await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn standing_still_shows_the_exact_frame_of_every_angle() -> Result<()> {
+    with_prepared(async |site, browser| {
+        let id = site.get("/api/day").await?["groups"][0]["id"].as_i64().context("a group")?;
+        browser.driver.goto(site.url(&format!("/switch/{id}"))).await?;
+        browser.until("document.querySelector('[data-testid=line-picture]')?.dataset.frame === '0'").await?;
+        let numbers = metaxis_e2e::read_numbers();
+        // The same frames forwards, backwards and by the arrow keys, and the same pictures each time.
+        let mut seen = vec![];
+        for frame in [100, 400, 101, 100] {
+            browser.seek_line(frame).await?;
+            let view = site.get(&format!("/api/groups/{id}")).await?;
+            let expected = metaxis_e2e::expected_numbers(site, &view, frame).await?;
+            browser
+                .until(&format!("JSON.stringify({numbers}) === '{}'", serde_json::to_string(&expected)?))
+                .await?;
+            seen.push(expected);
+        }
+        browser.keys(Key::Right.value().to_string()).await?;
+        browser.until("document.querySelector('[data-testid=line-picture]').dataset.frame === '101'").await?;
+        browser
+            .until(&format!("JSON.stringify({numbers}) === '{}'", serde_json::to_string(&seen[2])?))
+            .await?;
+        ensure!(seen[0] == seen[3] && seen[0] != seen[1]);
+        Ok(())
+    })
+    .await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn keys_are_listed_and_the_room_can_be_dark() -> Result<()> {
+    with_prepared(async |site, browser| {
+        for (path, word) in [
+            ("/intake", "choose several"),
+            ("/day", "next doubt"),
+            ("/switch", "roll the chosen cut"),
+            ("/turnover", "save the document"),
+        ] {
+            browser.driver.goto(site.url(path)).await?;
+            browser.until("document.querySelector('header')").await?;
+            browser.keys("?").await?;
+            browser.until_text("Keys here").await?;
+            browser.until_text(word).await?;
+            browser.keys(Key::Escape.value().to_string()).await?;
+            browser.until("!document.body.innerText.includes('Keys here')").await?;
+        }
+        browser.press("Dark room").await?;
+        browser.until("document.documentElement.dataset.theme === 'dim'").await?;
+        browser.driver.refresh().await?;
+        browser.until("document.documentElement.dataset.theme === 'dim'").await?;
+        browser.until_text("Light room").await?;
+        Ok(())
+    })
+    .await
+}

@@ -1,0 +1,58 @@
+//! What can go wrong with a media file, in words.
+
+use std::path::PathBuf;
+use thiserror::Error;
+
+/// An error about one file: what happened, to which file, what to do.
+#[derive(Debug, Error)]
+pub enum MediaError {
+    /// The file could not be opened or read.
+    #[error("{path}: cannot be read ({source}); check that the card is mounted and readable")]
+    Read {
+        /// The file.
+        path: PathBuf,
+        /// Why.
+        source: std::io::Error,
+    },
+    /// Not a byte in it.
+    #[error("{path}: the file is empty (0 bytes); copy it from the card again")]
+    Empty {
+        /// The file.
+        path: PathBuf,
+    },
+    /// A media file by name, but not readable as one.
+    #[error("{path}: damaged or not a media file ({detail}); copy it from the card again")]
+    Damaged {
+        /// The file.
+        path: PathBuf,
+        /// What the reader said.
+        detail: String,
+    },
+    /// No picture and no sound.
+    #[error("{path}: holds no audio or video")]
+    NoMedia {
+        /// The file.
+        path: PathBuf,
+    },
+    /// ffmpeg or ffprobe is missing or failed.
+    #[error("{tool} failed on {path}: {detail}")]
+    Tool {
+        /// Which program.
+        tool: &'static str,
+        /// The file.
+        path: PathBuf,
+        /// Its last words.
+        detail: String,
+    },
+    /// Stopped by the user.
+    #[error("stopped")]
+    Stopped,
+    /// The cache folder cannot be written.
+    #[error("the cache at {path} cannot be written ({source}); free some space or choose another folder")]
+    Cache {
+        /// The cache path.
+        path: PathBuf,
+        /// Why.
+        source: std::io::Error,
+    },
+}

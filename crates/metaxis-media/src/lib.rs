@@ -1,0 +1,26 @@
+//! Media files in and out, through ffmpeg and ffprobe as processes with fixed argument lists, no shell, and
+//! limits on time and output. Sources are only read.
+
+mod cache;
+mod error;
+mod fingerprint;
+mod ixml;
+mod listen;
+mod picture;
+mod probe;
+mod resample;
+mod riff;
+mod tool;
+mod walk;
+
+pub use cache::{Cache, CachedClip};
+pub use error::MediaError;
+pub use fingerprint::Fingerprint;
+pub use ixml::{Ixml, parse_ixml};
+pub use listen::{Heard, StoredSamples, listen};
+pub use picture::{make_playback_sound, make_proxy, make_thumbnail};
+pub use probe::{probe, probe_json};
+pub use resample::ToListenRate;
+pub use riff::{append_chunk, find_chunk};
+pub use tool::{Stop, Tool};
+pub use walk::{Entry, Found, walk};

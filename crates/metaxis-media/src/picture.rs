@@ -1,0 +1,88 @@
+//! Light copies for the page: proxy picture, playback sound, thumbnail.
+
+use crate::{CachedClip, MediaError, Stop, Tool};
+use metaxis_core::clip::ClipFacts;
+use std::path::Path;
+
+/// Widest proxy in pixels.
+const PROXY_WIDTH: u32 = 640;
+
+/// Makes the proxy picture unless it is there: H.264, a key frame every half second, every frame at its
+/// own time (also at varying rates), first frame at zero.
+///
+/// # Errors
+/// [`MediaError`] naming the file.
+pub fn make_proxy(path: &Path, cached: &CachedClip, stop: &Stop) -> Result<(), MediaError> {
+    if cached.proxy().exists() {
+        return Ok(());
+    }
+    cached.write(&cached.proxy(), |part| {
+        Tool::ffmpeg(path)
+            .args(["-threads", "1", "-i"])
+            .file(path)
+            .args(["-map", "0:v:0", "-an", "-sn", "-dn", "-fps_mode", "passthrough", "-enc_time_base", "-1"])
+            .args([
+                "-vf",
+                &format!(
+                    "setpts=PTS-STARTPTS,scale=w='min({PROXY_WIDTH},trunc(iw/2)*2)':h=-2,format=yuv420p"
+                ),
+            ])
+            .args(["-c:v", "libx264", "-preset", "ultrafast", "-tune", "fastdecode", "-crf", "23"])
+            .args(["-g", "12", "-bf", "0", "-threads", "1"])
+            .args(["-movflags", "+faststart", "-f", "mp4"])
+            .file(part)
+            .output(0, stop)
+            .map(|_| ())
+    })
+}
+
+/// Makes the playback sound unless it is there: 48 kHz mono of the channels in `used`.
+///
+/// # Errors
+/// [`MediaError`] naming the file.
+pub fn make_playback_sound(
+    path: &Path,
+    used: &[usize],
+    cached: &CachedClip,
+    stop: &Stop,
+) -> Result<(), MediaError> {
+    if cached.playback().exists() || used.is_empty() {
+        return Ok(());
+    }
+    let share = 1.0 / used.len() as f64;
+    let mix: Vec<String> = used.iter().map(|channel| format!("{share}*c{channel}")).collect();
+    cached.write(&cached.playback(), |part| {
+        Tool::ffmpeg(path)
+            .args(["-i"])
+            .file(path)
+            .args(["-map", "0:a:0", "-vn", "-af", &format!("pan=mono|c0={}", mix.join("+"))])
+            .args(["-ar", "48000", "-c:a", "pcm_s16le", "-bitexact", "-f", "wav"])
+            .file(part)
+            .output(0, stop)
+            .map(|_| ())
+    })
+}
+
+/// Makes the thumbnail unless it is there: a frame a third into the clip.
+///
+/// # Errors
+/// [`MediaError`] naming the file.
+pub fn make_thumbnail(
+    path: &Path,
+    facts: &ClipFacts,
+    cached: &CachedClip,
+    stop: &Stop,
+) -> Result<(), MediaError> {
+    if cached.thumbnail().exists() {
+        return Ok(());
+    }
+    cached.write(&cached.thumbnail(), |part| {
+        Tool::ffmpeg(path)
+            .args(["-ss", &format!("{:.3}", facts.duration_s / 3.0), "-i"])
+            .file(path)
+            .args(["-map", "0:v:0", "-frames:v", "1", "-vf", "scale=160:-2", "-f", "mjpeg"])
+            .file(part)
+            .output(0, stop)
+            .map(|_| ())
+    })
+}

@@ -1,0 +1,167 @@
+//! Reading files: good, bad and hostile ones.
+
+use metaxis_core::{signal::LISTEN_RATE, sync::SampleSource};
+use metaxis_media::{
+    Cache, Fingerprint, Ixml, MediaError, Stop, StoredSamples, Tool, append_chunk, find_chunk, listen,
+    parse_ixml, probe, probe_json, walk,
+};
+use proptest::prelude::*;
+use std::{
+    fs,
+    os::unix::fs::symlink,
+    path::{Path, PathBuf},
+    process::Command,
+};
+
+/// A second of a click at a tenth of a second in noise, as 16-bit WAV at `rate` with `channels`.
+fn wav(path: &Path, rate: u32, channels: u32) {
+    let source = format!("aevalsrc=exprs='if(between(n,{0},{0}),0.9,0)':s={rate}:d=1", rate / 10);
+    let status = Command::new("ffmpeg")
+        .args([
+            "-nostdin",
+            "-loglevel",
+            "error",
+            "-y",
+            "-f",
+            "lavfi",
+            "-i",
+            &source,
+            "-ac",
+            &channels.to_string(),
+        ])
+        .arg(format!("file:{}", path.display()))
+        .status()
+        .expect("ffmpeg");
+    assert!(status.success());
+}
+
+#[test]
+fn the_listening_stream_lies_where_the_sound_lies() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let cache = Cache::open(&folder.path().join("cache")).expect("a cache");
+    for (rate, channels) in [(48_000, 1), (44_100, 2), (96_000, 1), (16_000, 1)] {
+        let path = folder.path().join(format!("{rate}.wav"));
+        wav(&path, rate, channels);
+        let facts = probe(&path, &Stop::default()).expect("facts");
+        let sound = facts.sound.clone().expect("sound");
+        assert_eq!((sound.rate.0, sound.channels), (rate, channels));
+        let cached = cache.clip(&Fingerprint::of(&path).expect("a fingerprint"));
+        let heard = listen(&path, &sound, &cached, &Stop::default()).expect("heard");
+        assert_eq!(heard.samples, u64::from(rate));
+        let (samples, bands) = StoredSamples::open(&cached).expect("stored");
+        assert_eq!(samples.len(), u64::from(LISTEN_RATE), "as long as the file at {rate}");
+        assert!((99..=101).contains(&bands.frames()), "{}", bands.frames());
+        let mut all = vec![0.0; LISTEN_RATE as usize + 200];
+        samples.read(-100, &mut all);
+        let peak = (0..all.len()).max_by(|&a, &b| all[a].abs().total_cmp(&all[b].abs())).expect("a peak");
+        // Centre of gravity about the peak: where the click is to a fraction of a sample.
+        let around = peak - 8..=peak + 8;
+        let weight: f64 = around.clone().map(|i| f64::from(all[i]).powi(2)).sum();
+        let centre = around.map(|i| f64::from(all[i]).powi(2) * i as f64).sum::<f64>() / weight - 100.0;
+        assert!((centre - 1600.0).abs() < 0.1, "{rate}: {centre}");
+        // The second time nothing is decoded: the file may even be gone.
+        fs::remove_file(&path).expect("removed");
+        assert_eq!(listen(&path, &sound, &cached, &Stop::default()).expect("from the cache"), heard);
+    }
+}
+
+#[test]
+fn hostile_names_are_only_names() {
+    let folder = tempfile::tempdir().expect("a folder");
+    for name in ["-i.wav", "a b.wav", "q\"uo'te$(touch x).wav", "ünï☃.wav", "concat:x|y.wav", "100%d.wav"]
+    {
+        let path = folder.path().join(name);
+        wav(&path, 48_000, 1);
+        let facts = probe(&path, &Stop::default()).unwrap_or_else(|e| panic!("{name}: {e}"));
+        assert!((facts.duration_s - 1.0).abs() < 1e-6, "{name}");
+    }
+    assert_eq!(fs::read_dir(folder.path()).expect("a folder").count(), 6, "nothing was executed");
+}
+
+#[test]
+fn bad_files_are_errors_that_name_the_file() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let put = |name: &str, bytes: &[u8]| -> PathBuf {
+        let path = folder.path().join(name);
+        fs::write(&path, bytes).expect("written");
+        path
+    };
+    let probe = |path: &Path| probe(path, &Stop::default()).expect_err("bad");
+    let empty = probe(&put("empty.mov", b""));
+    assert!(matches!(empty, MediaError::Empty { .. }) && empty.to_string().contains("empty.mov"));
+    let text = probe(&put("text.wav", b"This is no sound at all.\n"));
+    assert!(matches!(text, MediaError::Damaged { .. }) && text.to_string().contains("text.wav"), "{text}");
+    let cut = probe(&put("cut.mp4", &[0, 0, 0, 24, b'f', b't', b'y', b'p', b'i', b's', b'o', b'm', 0, 0]));
+    assert!(matches!(cut, MediaError::Damaged { .. }), "{cut}");
+    assert!(matches!(probe(&folder.path().join("gone.wav")), MediaError::Read { .. }));
+}
+
+#[test]
+fn a_stop_ends_a_running_tool() {
+    let stop = Stop::default();
+    stop.stop();
+    let endless =
+        Tool::ffmpeg(Path::new("none")).args(["-re", "-f", "lavfi", "-i", "anullsrc", "-f", "null", "-"]);
+    assert!(matches!(endless.output(10, &stop), Err(MediaError::Stopped)));
+}
+
+#[test]
+fn a_walk_finds_what_is_there_and_follows_no_link_out() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let outside = tempfile::tempdir().expect("a folder");
+    fs::write(outside.path().join("secret.wav"), b"x").expect("written");
+    let root = folder.path();
+    fs::create_dir_all(root.join("A_CAM/DCIM/100")).expect("made");
+    for name in ["A_CAM/DCIM/100/one.MOV", "A_CAM/notes.txt", ".hidden.wav", "single.wav"] {
+        fs::write(root.join(name), b"x").expect("written");
+    }
+    symlink(outside.path(), root.join("B_CAM")).expect("a link");
+    symlink(outside.path().join("secret.wav"), root.join("link.wav")).expect("a link");
+    let found = walk(root);
+    let media: Vec<(&str, &str)> =
+        found.media.iter().map(|e| (e.relative.as_str(), e.device_guess())).collect();
+    assert_eq!(media, [("A_CAM/DCIM/100/one.MOV", "A_CAM"), ("single.wav", "single.wav")]);
+    let skipped: Vec<&str> = found.skipped.iter().map(|(path, _)| path.as_str()).collect();
+    assert_eq!(skipped, ["A_CAM/notes.txt", "B_CAM", "link.wav"]);
+}
+
+#[test]
+fn ixml_is_read_and_found_in_its_chunk() {
+    let text = "<?xml version=\"1.0\"?><BWFXML><SCENE>2 &amp; 3</SCENE><TAKE>1</TAKE><CIRCLED>TRUE</CIRCLED><TAPE>R1</TAPE>\
+                <TRACK_LIST><TRACK><NAME>Mix L</NAME></TRACK><TRACK><NAME>Boom</NAME></TRACK></TRACK_LIST></BWFXML>\0\0";
+    let expected = Ixml {
+        scene: Some("2 & 3".into()),
+        take: Some("1".into()),
+        notes: None,
+        tape: Some("R1".into()),
+        circled: true,
+        tracks: vec!["Mix L".into(), "Boom".into()],
+    };
+    assert_eq!(parse_ixml(text.as_bytes()), expected);
+    let folder = tempfile::tempdir().expect("a folder");
+    let path = folder.path().join("a.wav");
+    wav(&path, 48_000, 1);
+    append_chunk(&path, *b"iXML", text.as_bytes()).expect("appended");
+    assert_eq!(find_chunk(&path, *b"iXML", 10_000).expect("read").as_deref(), Some(text.as_bytes()));
+    assert_eq!(find_chunk(&path, *b"iXML", 10).expect("read"), None, "too long for the limit");
+    assert!((probe(&path, &Stop::default()).expect("still a WAV").duration_s - 1.0).abs() < 1e-6);
+}
+
+proptest! {
+    #[test]
+    fn garbage_makes_no_panic(bytes in prop::collection::vec(any::<u8>(), 0..400)) {
+        let _ = parse_ixml(&bytes);
+        let _ = probe_json(&bytes);
+        let folder = tempfile::tempdir().expect("a folder");
+        let path = folder.path().join("x.wav");
+        let mut riff = b"RIFF\0\0\0\0WAVE".to_vec();
+        riff.extend(&bytes);
+        fs::write(&path, riff).expect("written");
+        let _ = find_chunk(&path, *b"iXML", 1000);
+    }
+
+    #[test]
+    fn near_xml_makes_no_panic(text in "(<[A-Z/]{1,6}>|[a-z&;#0-9]{0,4}){0,60}") {
+        let _ = parse_ixml(text.as_bytes());
+    }
+}

@@ -1,0 +1,169 @@
+//! What all handlers and jobs share.
+
+use crate::{config::ServeConfig, error::ApiError};
+use metaxis_media::{Cache, Stop};
+use metaxis_store::{JobId, JobKind, JobSummary, Store};
+use serde::Serialize;
+use std::{
+    collections::HashMap,
+    sync::{Arc, Condvar, Mutex, MutexGuard, PoisonError},
+};
+use tokio::sync::broadcast;
+use ts_rs::TS;
+
+/// What the page is told as it happens.
+#[derive(Debug, Clone, PartialEq, Serialize, TS)]
+#[serde(tag = "event", rename_all = "snake_case")]
+pub enum Event {
+    /// The day changed: clips, passes or groups.
+    Day,
+    /// A group's line changed.
+    Line {
+        /// The group.
+        #[ts(type = "number")]
+        group: i64,
+        /// Its version now.
+        #[ts(type = "number")]
+        version: i64,
+    },
+    /// How far the jobs are.
+    Jobs {
+        /// By kind.
+        jobs: Vec<JobSummary>,
+    },
+}
+
+/// The server's shared state.
+pub struct App {
+    /// Settings.
+    pub config: ServeConfig,
+    /// The production.
+    pub store: Store,
+    /// Derived files.
+    pub cache: Cache,
+    events: broadcast::Sender<Event>,
+    running: Mutex<HashMap<JobId, (&'static str, Stop)>>,
+    /// Counts the rings, so that no worker misses one.
+    bell: (Mutex<u64>, Condvar),
+    closing: Stop,
+}
+
+fn lock<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
+    mutex.lock().unwrap_or_else(PoisonError::into_inner)
+}
+
+impl App {
+    /// Opens the data folder.
+    ///
+    /// # Errors
+    /// Errors of the store and the cache, in words.
+    pub fn open(config: ServeConfig) -> Result<Arc<Self>, ApiError> {
+        let cache = Cache::open(&config.data.join("cache"))?;
+        let store = Store::open(&config.data.join("production.sqlite"))?;
+        store.requeue_running()?;
+        if let Some((name, day)) = &config.production
+            && store.production()?.day.is_empty()
+        {
+            store.name_production(&metaxis_store::Production { name: name.clone(), day: day.clone() })?;
+        }
+        let (events, _) = broadcast::channel(256);
+        Ok(Arc::new(Self {
+            config,
+            store,
+            cache,
+            events,
+            running: Mutex::default(),
+            bell: (Mutex::new(0), Condvar::new()),
+            closing: Stop::default(),
+        }))
+    }
+
+    /// Tells every open page.
+    pub fn tell(&self, event: Event) {
+        let _ = self.events.send(event); // no page open is no fault
+    }
+
+    /// Tells every open page how far the jobs are.
+    pub fn tell_jobs(&self) {
+        if let Ok(jobs) = self.store.job_summaries() {
+            self.tell(Event::Jobs { jobs });
+        }
+    }
+
+    /// What is told from now on.
+    pub fn listen(&self) -> broadcast::Receiver<Event> {
+        self.events.subscribe()
+    }
+
+    /// Queues a job and wakes a worker.
+    ///
+    /// # Errors
+    /// Errors of the store.
+    pub fn queue(&self, kind: &JobKind) -> Result<(), ApiError> {
+        self.store.queue(kind)?;
+        self.wake();
+        Ok(())
+    }
+
+    /// Wakes the workers.
+    pub fn wake(&self) {
+        self.ring();
+        self.tell_jobs();
+    }
+
+    fn ring(&self) {
+        *lock(&self.bell.0) += 1;
+        self.bell.1.notify_all();
+    }
+
+    /// How often work was announced; to be read before looking for some.
+    pub(crate) fn rings(&self) -> u64 {
+        *lock(&self.bell.0)
+    }
+
+    /// Waits until work was announced more often than `heard`, or the end.
+    pub(crate) fn wait(&self, heard: u64) {
+        let mut rings = lock(&self.bell.0);
+        while *rings == heard && !self.closing.is_stopped() {
+            rings = self.bell.1.wait(rings).unwrap_or_else(PoisonError::into_inner);
+        }
+    }
+
+    /// Registers a running job; the flag ends it.
+    pub(crate) fn begin(&self, id: JobId, kind: &'static str) -> Stop {
+        let stop = Stop::default();
+        lock(&self.running).insert(id, (kind, stop.clone()));
+        if self.closing.is_stopped() {
+            stop.stop();
+        }
+        stop
+    }
+
+    /// The job no longer runs.
+    pub(crate) fn ended(&self, id: JobId) {
+        lock(&self.running).remove(&id);
+    }
+
+    /// Stops the running jobs of a kind.
+    pub fn stop_running(&self, kind: &str) {
+        for (own, stop) in lock(&self.running).values() {
+            if *own == kind {
+                stop.stop();
+            }
+        }
+    }
+
+    /// Ends everything; jobs that ran wait again at the next start.
+    pub fn close(&self) {
+        self.closing.stop();
+        for (_, stop) in lock(&self.running).values() {
+            stop.stop();
+        }
+        self.ring();
+    }
+
+    /// Whether the server is ending.
+    pub fn is_closing(&self) -> bool {
+        self.closing.is_stopped()
+    }
+}

@@ -1,0 +1,91 @@
+//! What a server is started with.
+
+use std::{
+    net::SocketAddr,
+    path::{Path, PathBuf},
+};
+use thiserror::Error;
+
+/// Settings of one server.
+#[derive(Debug, Clone)]
+pub struct ServeConfig {
+    /// Address to listen on.
+    pub address: SocketAddr,
+    /// Folder of the production file and the cache.
+    pub data: PathBuf,
+    /// Folders below which media may be taken in.
+    pub roots: Vec<PathBuf>,
+    /// Access token; needed to listen anywhere but on this machine.
+    pub token: Option<String>,
+    /// Name and day for a production that has none yet.
+    pub production: Option<(String, String)>,
+}
+
+/// Why a configuration is refused.
+#[derive(Debug, Error)]
+pub enum ConfigError {
+    /// Open to the network without a token.
+    #[error(
+        "refusing to listen on {0}: other machines could reach it. Give an access token with --token, or use 127.0.0.1"
+    )]
+    OpenWithoutToken(SocketAddr),
+    /// A short token.
+    #[error("the access token must have at least 16 characters")]
+    ShortToken,
+    /// A root that is no folder.
+    #[error("{0} is not a folder; media roots must be folders that exist")]
+    Root(PathBuf),
+}
+
+impl ServeConfig {
+    /// Checks the settings and resolves the roots.
+    ///
+    /// # Errors
+    /// A [`ConfigError`].
+    pub fn checked(mut self) -> Result<Self, ConfigError> {
+        match &self.token {
+            None if !self.address.ip().is_loopback() => {
+                return Err(ConfigError::OpenWithoutToken(self.address));
+            }
+            Some(token) if token.len() < 16 => return Err(ConfigError::ShortToken),
+            _ => {}
+        }
+        for root in &mut self.roots {
+            *root = root
+                .canonicalize()
+                .ok()
+                .filter(|path| path.is_dir())
+                .ok_or_else(|| ConfigError::Root(root.clone()))?;
+        }
+        Ok(self)
+    }
+
+    /// The folder at `path`, where it lies below an allowed root once every link and `..` is resolved.
+    ///
+    /// # Errors
+    /// A sentence for the person who asked.
+    pub fn allowed_folder(&self, path: &Path) -> Result<PathBuf, String> {
+        let shown = path.display();
+        if path.components().any(|part| part == std::path::Component::ParentDir) {
+            return Err(format!("{shown}: a path with “..” is not taken; give the folder's full path"));
+        }
+        if !path.is_absolute() {
+            return Err(format!("{shown}: give the folder's full path, from / on"));
+        }
+        let outside = || {
+            format!("{shown} is outside the folders that media may come from; those are listed on the left")
+        };
+        // Checked before and after resolving: what lies outside is not even looked at.
+        if !self.roots.iter().any(|root| path.starts_with(root)) {
+            return Err(outside());
+        }
+        let resolved = path.canonicalize().map_err(|_| format!("{shown}: there is no such folder"))?;
+        if !self.roots.iter().any(|root| resolved.starts_with(root)) {
+            return Err(outside());
+        }
+        if !resolved.is_dir() {
+            return Err(format!("{shown} is not a folder"));
+        }
+        Ok(resolved)
+    }
+}

@@ -1,0 +1,74 @@
+//! Errors as the page gets them: a status and a sentence.
+
+use axum::{
+    Json,
+    http::StatusCode,
+    response::{IntoResponse, Response},
+};
+use metaxis_media::MediaError;
+use metaxis_store::StoreError;
+use serde::Serialize;
+use thiserror::Error;
+use ts_rs::TS;
+
+/// The body of every refusal.
+#[derive(Debug, Serialize, TS)]
+pub struct Refusal {
+    /// What happened and what to do.
+    pub error: String,
+}
+
+/// What a handler can fail with.
+#[derive(Debug, Error)]
+pub enum ApiError {
+    /// The request cannot be met as it is.
+    #[error("{0}")]
+    Refused(String),
+    /// There is no such thing.
+    #[error("{0}")]
+    NotFound(String),
+    /// Errors of the store.
+    #[error(transparent)]
+    Store(#[from] StoreError),
+    /// Errors of media files.
+    #[error(transparent)]
+    Media(#[from] MediaError),
+    /// The server is ending.
+    #[error("the server is ending; start it again")]
+    Closing,
+}
+
+impl ApiError {
+    fn status(&self) -> StatusCode {
+        match self {
+            ApiError::Refused(_) => StatusCode::UNPROCESSABLE_ENTITY,
+            ApiError::NotFound(_) | ApiError::Store(StoreError::Missing { .. }) => StatusCode::NOT_FOUND,
+            ApiError::Store(StoreError::Stale { .. }) => StatusCode::CONFLICT,
+            ApiError::Store(StoreError::Line(_) | StoreError::NothingTo(_)) => {
+                StatusCode::UNPROCESSABLE_ENTITY
+            }
+            ApiError::Store(_) | ApiError::Media(_) => StatusCode::INTERNAL_SERVER_ERROR,
+            ApiError::Closing => StatusCode::SERVICE_UNAVAILABLE,
+        }
+    }
+}
+
+impl IntoResponse for ApiError {
+    fn into_response(self) -> Response {
+        let status = self.status();
+        if status.is_server_error() {
+            tracing::error!("{self}");
+        }
+        (status, Json(Refusal { error: self.to_string() })).into_response()
+    }
+}
+
+/// Runs blocking work (the store, files) off the async threads.
+///
+/// # Errors
+/// What the work returns; [`ApiError::Closing`] where the runtime ends.
+pub async fn blocking<T: Send + 'static>(
+    work: impl FnOnce() -> Result<T, ApiError> + Send + 'static,
+) -> Result<T, ApiError> {
+    tokio::task::spawn_blocking(work).await.map_err(|_| ApiError::Closing)?
+}

@@ -1,0 +1,304 @@
+//! `metaxis sync`: folders in, a sync report out.
+
+use crate::engine::{self, Listened};
+use metaxis_core::{
+    clip::{ClipFacts, ClipId, DeviceId},
+    group::Group,
+    sync::{
+        ClipReport, DayClip, DayError, DayPlan, DayResult, GroupAngleReport, GroupReport, REPORT_SCHEMA,
+        Search, Skipped, SyncReport, Timing, Warning, pick_reference, place_day,
+    },
+    turnover::{Source, Sources, group_document},
+};
+use metaxis_media::{Cache, Entry, Fingerprint, MediaError, Stop, probe, walk};
+use rayon::prelude::*;
+use std::{
+    ops::ControlFlow,
+    path::{Path, PathBuf},
+    sync::atomic::{AtomicUsize, Ordering},
+    time::Instant,
+};
+use thiserror::Error;
+
+/// Whether the day ran once or was performed to a track.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum SyncMode {
+    /// Every device ran through the same stretch of real time.
+    Day,
+    /// Every take was performed to the same track, which is the reference.
+    Playback,
+}
+
+/// What to sync.
+pub struct SyncPlan {
+    /// Folders; each first-level sub-folder is a device.
+    pub folders: Vec<PathBuf>,
+    /// A device name or a file's relative path.
+    pub reference: Option<String>,
+    /// Mode.
+    pub mode: SyncMode,
+    /// How much to spend on each clip.
+    pub search: Search,
+    /// Folder for derived files.
+    pub cache: PathBuf,
+    /// Where to write the groups as OpenTimelineIO.
+    pub turnover: Option<PathBuf>,
+}
+
+/// Why a sync gave no report.
+#[derive(Debug, Error)]
+pub enum SyncError {
+    /// Not a folder.
+    #[error("{0} is not a folder")]
+    NotAFolder(PathBuf),
+    /// No device or file of that name.
+    #[error("there is no device or file called “{0}” to take as reference")]
+    UnknownReference(String),
+    /// Nothing readable.
+    #[error("nothing could be read: no media file in the folders given")]
+    Nothing,
+    /// The engine's refusal.
+    #[error(transparent)]
+    Day(#[from] DayError),
+    /// The cache.
+    #[error(transparent)]
+    Media(#[from] MediaError),
+    /// The turnover folder.
+    #[error("{path} cannot be written ({source})")]
+    Write {
+        /// The file or folder.
+        path: PathBuf,
+        /// Why.
+        source: std::io::Error,
+    },
+}
+
+/// Runs the whole sync. `progress` is called with what is being done, how much of it is done, and of how much.
+///
+/// # Errors
+/// A [`SyncError`] where there can be no report; faults of single files are in the report.
+pub fn sync(
+    plan: &SyncPlan,
+    progress: &(dyn Fn(&str, usize, usize) + Sync),
+) -> Result<SyncReport, SyncError> {
+    let begin = Instant::now();
+    let mut timing = Timing::default();
+    let mut warnings = vec![];
+    let (entries, skipped) = collect(plan, &mut warnings)?;
+    let stop = Stop::default();
+
+    let phase = Instant::now();
+    let probed = each(&entries, "reading", progress, |entry| probe(&entry.path, &stop));
+    timing.probe_s = phase.elapsed().as_secs_f64();
+    let mut known: Vec<(Entry, ClipFacts)> = vec![];
+    for (entry, result) in entries.into_iter().zip(probed) {
+        match result {
+            Ok(facts) => known.push((entry, facts)),
+            Err(e) => warnings.push(warning(&entry.relative, &e)),
+        }
+    }
+    if known.is_empty() {
+        return Err(SyncError::Nothing);
+    }
+
+    let phase = Instant::now();
+    let cache = Cache::open(&plan.cache)?;
+    let sounds = each(&known, "listening", progress, |(entry, facts)| hear(entry, facts, &cache, &stop));
+    timing.listen_s = phase.elapsed().as_secs_f64();
+
+    let mut devices: Vec<String> = known.iter().map(|(entry, _)| entry.device_guess().to_owned()).collect();
+    devices.sort();
+    devices.dedup();
+    let mut files = vec![];
+    let mut clips = vec![];
+    for (i, ((entry, facts), sound)) in known.into_iter().zip(sounds).enumerate() {
+        let sound = sound.unwrap_or_else(|e| {
+            warnings.push(warning(&entry.relative, &e));
+            None
+        });
+        let device = devices.binary_search_by(|name| name.as_str().cmp(entry.device_guess())).unwrap_or(0);
+        clips.push(Listened { id: ClipId(i as i64), device: DeviceId(device as i64), facts, sound });
+        files.push(entry);
+    }
+
+    let phase = Instant::now();
+    let day = engine::day_clips(&clips);
+    let choice = choose_reference(plan, &files, &devices, &day)?;
+    let result = place_day(&day, choice, &|done, all| {
+        progress("matching", done, all);
+        ControlFlow::Continue(())
+    })?;
+    drop(day);
+    timing.match_s = phase.elapsed().as_secs_f64();
+    let phase = Instant::now();
+    let order: Vec<DeviceId> = (0..devices.len()).map(|i| DeviceId(i as i64)).collect();
+    let (_, groups) = engine::groups(&clips, &result, DeviceId(choice.reference as i64), &order);
+    if let Some(folder) = &plan.turnover {
+        turn_over(folder, &groups, &files, &clips, &devices)?;
+    }
+    timing.solve_s = phase.elapsed().as_secs_f64();
+    timing.total_s = begin.elapsed().as_secs_f64();
+    Ok(SyncReport { skipped, warnings, timing, ..report(plan, &files, &clips, &devices, &result, &groups) })
+}
+
+fn collect(plan: &SyncPlan, warnings: &mut Vec<Warning>) -> Result<(Vec<Entry>, Vec<Skipped>), SyncError> {
+    let (mut entries, mut skipped) = (vec![], vec![]);
+    for folder in &plan.folders {
+        let absolute = folder.canonicalize().map_err(|_| SyncError::NotAFolder(folder.clone()))?;
+        if !absolute.is_dir() {
+            return Err(SyncError::NotAFolder(folder.clone()));
+        }
+        let found = walk(&absolute);
+        entries.extend(found.media);
+        skipped.extend(found.skipped.into_iter().map(|(path, why)| Skipped { path, why }));
+        warnings.extend(found.errors.into_iter().map(|(path, message)| Warning {
+            path,
+            code: "unreadable".into(),
+            message,
+        }));
+    }
+    Ok((entries, skipped))
+}
+
+fn each<T: Sync, R: Send>(
+    items: &[T],
+    what: &str,
+    progress: &(dyn Fn(&str, usize, usize) + Sync),
+    work: impl Fn(&T) -> R + Sync,
+) -> Vec<R> {
+    let done = AtomicUsize::new(0);
+    items
+        .par_iter()
+        .map(|item| {
+            let result = work(item);
+            progress(what, done.fetch_add(1, Ordering::Relaxed) + 1, items.len());
+            result
+        })
+        .collect()
+}
+
+fn hear(
+    entry: &Entry,
+    facts: &ClipFacts,
+    cache: &Cache,
+    stop: &Stop,
+) -> Result<Option<engine::Sound>, MediaError> {
+    let fingerprint = Fingerprint::of(&entry.path)?;
+    let heard = engine::hear(&entry.path, &fingerprint, facts, cache, stop)?;
+    engine::sound(heard.as_ref(), &fingerprint, cache)
+}
+
+fn choose_reference(
+    plan: &SyncPlan,
+    files: &[Entry],
+    devices: &[String],
+    clips: &[DayClip],
+) -> Result<DayPlan, SyncError> {
+    let of = |reference, origin| DayPlan {
+        reference,
+        origin,
+        search: plan.search,
+        devices_apart: plan.mode == SyncMode::Day,
+    };
+    let Some(name) = &plan.reference else {
+        let reference = pick_reference(clips).ok_or(DayError::NoReference)?;
+        return Ok(of(reference, None));
+    };
+    if let Some(reference) = devices.iter().position(|device| device == name) {
+        return Ok(of(reference, None));
+    }
+    files
+        .iter()
+        .position(|file| &file.relative == name)
+        .map(|origin| of(clips[origin].device, Some(origin)))
+        .ok_or_else(|| SyncError::UnknownReference(name.clone()))
+}
+
+fn turn_over(
+    folder: &Path,
+    groups: &[Group],
+    files: &[Entry],
+    clips: &[Listened],
+    devices: &[String],
+) -> Result<(), SyncError> {
+    let write = |path: &Path, source| SyncError::Write { path: path.to_owned(), source };
+    std::fs::create_dir_all(folder).map_err(|e| write(folder, e))?;
+    let sources = Sources {
+        clips: files
+            .iter()
+            .zip(clips)
+            .map(|(file, clip)| {
+                let source = Source {
+                    file_name: file.file_name().to_owned(),
+                    url: crate::file_url(&file.path),
+                    facts: clip.facts.clone(),
+                };
+                (clip.id, source)
+            })
+            .collect(),
+        devices: devices
+            .iter()
+            .enumerate()
+            .map(|(i, name)| (DeviceId(i as i64), (String::new(), name.clone())))
+            .collect(),
+    };
+    for (i, group) in groups.iter().enumerate() {
+        let path = folder.join(format!("{:02} {}.otio", i + 1, crate::file_stem(&group.name)));
+        let text = serde_json::to_string_pretty(&group_document(group, &sources)).unwrap_or_default();
+        std::fs::write(&path, text).map_err(|e| write(&path, e))?;
+    }
+    Ok(())
+}
+
+fn warning(path: &str, error: &MediaError) -> Warning {
+    let code = match error {
+        MediaError::Empty { .. } => "empty",
+        MediaError::Damaged { .. } => "damaged",
+        MediaError::NoMedia { .. } => "no_media",
+        _ => "unreadable",
+    };
+    Warning { path: path.to_owned(), code: code.into(), message: error.to_string() }
+}
+
+fn report(
+    plan: &SyncPlan,
+    files: &[Entry],
+    clips: &[Listened],
+    devices: &[String],
+    result: &DayResult,
+    groups: &[Group],
+) -> SyncReport {
+    let paths: Vec<String> = files.iter().map(|file| file.relative.clone()).collect();
+    let clip = |(i, clip): (usize, &Listened)| {
+        let device = devices[clip.device.0 as usize].clone();
+        ClipReport::new(paths[i].clone(), device, clip.facts.duration_s, &result.placements[i], &paths)
+    };
+    SyncReport {
+        schema: REPORT_SCHEMA.into(),
+        reference: paths[result.reference].clone(),
+        mode: if plan.mode == SyncMode::Day { "day" } else { "playback" }.into(),
+        clips: clips.iter().enumerate().map(clip).collect(),
+        groups: groups.iter().map(|group| group_report(group, devices, &paths)).collect(),
+        skipped: vec![],
+        warnings: vec![],
+        timing: Timing::default(),
+    }
+}
+
+fn group_report(group: &Group, devices: &[String], paths: &[String]) -> GroupReport {
+    GroupReport {
+        name: group.name.clone(),
+        start_s: group.frame_start(0).seconds(),
+        end_s: group.frame_start(group.frames).seconds(),
+        angles: group
+            .angles
+            .iter()
+            .map(|angle| {
+                let mut clips: Vec<String> =
+                    angle.parts.iter().map(|part| paths[part.clip.0 as usize].clone()).collect();
+                clips.dedup();
+                GroupAngleReport { device: devices[angle.device.0 as usize].clone(), clips }
+            })
+            .collect(),
+    }
+}

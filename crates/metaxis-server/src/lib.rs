@@ -1,0 +1,22 @@
+//! The Metaxis server: routes, jobs, events and the static page; and the headless commands.
+//!
+//! A handler takes typed input, calls one function, returns a typed value. Work on media runs on threads of
+//! its own ([`work`]), never on the async ones.
+
+pub mod api_types;
+mod app;
+mod config;
+mod engine;
+mod error;
+mod guard;
+pub mod headless;
+mod names;
+mod page;
+mod routes;
+mod serve;
+pub mod work;
+
+pub use app::{App, Event};
+pub use config::{ConfigError, ServeConfig};
+pub use names::{file_stem, file_url};
+pub use serve::{Server, start};

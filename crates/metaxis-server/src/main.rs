@@ -1,0 +1,211 @@
+//! The `metaxis` command.
+
+use anyhow::{Context, Result};
+use clap::{Parser, Subcommand, ValueEnum};
+use metaxis_core::sync::Search;
+use metaxis_server::{
+    ServeConfig,
+    headless::{SyncError, SyncMode, SyncPlan, sync},
+    start,
+};
+use metaxis_store::JobKind;
+use std::{io::IsTerminal, net::SocketAddr, path::PathBuf, process::ExitCode};
+
+/// Syncs multi-camera footage with separate sound and builds multicam groups.
+#[derive(Parser)]
+#[command(name = "metaxis", version)]
+struct Args {
+    #[command(subcommand)]
+    command: Command,
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum ModeArg {
+    Day,
+    Playback,
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum EffortArg {
+    Normal,
+    Deep,
+}
+
+#[derive(Subcommand)]
+enum Command {
+    /// Serves the page.
+    Serve {
+        /// Address to listen on.
+        #[arg(long, default_value = "127.0.0.1:4810")]
+        address: SocketAddr,
+        /// Folder of the production and its derived files.
+        #[arg(long)]
+        data: PathBuf,
+        /// Folder below which media may be taken in; may be given several times.
+        #[arg(long = "root", required = true)]
+        roots: Vec<PathBuf>,
+        /// Access token; needed to listen anywhere but on this machine.
+        #[arg(long, env = "METAXIS_TOKEN")]
+        token: Option<String>,
+        /// Name for a new production.
+        #[arg(long)]
+        name: Option<String>,
+        /// Shoot day for a new production.
+        #[arg(long, default_value = "Day 1")]
+        day: String,
+        /// Folder to take in where the production has no clips yet.
+        #[arg(long)]
+        take_in: Option<PathBuf>,
+    },
+    /// Syncs folders without the page and writes a report.
+    Sync {
+        /// Folders; each first-level sub-folder is one device.
+        #[arg(required = true)]
+        folders: Vec<PathBuf>,
+        /// Device name, or a file's path relative to its folder.
+        #[arg(long)]
+        reference: Option<String>,
+        /// What happened before the devices.
+        #[arg(long, value_enum, default_value = "day")]
+        mode: ModeArg,
+        /// How much to spend on what stays open.
+        #[arg(long, value_enum, default_value = "normal")]
+        effort: EffortArg,
+        /// Where the report goes; standard output unless given.
+        #[arg(long)]
+        report: Option<PathBuf>,
+        /// Folder for the groups as OpenTimelineIO.
+        #[arg(long)]
+        turnover: Option<PathBuf>,
+        /// Forget what was listened to before and keep nothing.
+        #[arg(long)]
+        no_cache: bool,
+    },
+    /// Writes the media of a simulated shoot.
+    Shoot {
+        /// Scenario file (JSON).
+        scenario: PathBuf,
+        /// Folder to write to.
+        #[arg(long)]
+        out: PathBuf,
+    },
+}
+
+fn main() -> ExitCode {
+    let args = match Args::try_parse() {
+        Ok(args) => args,
+        Err(e) => {
+            let _ = e.print();
+            return ExitCode::from(if e.use_stderr() { 2 } else { 0 });
+        }
+    };
+    match run(args.command) {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(e) => {
+            eprintln!("metaxis: {e:#}");
+            let usage = matches!(
+                e.downcast_ref::<SyncError>(),
+                Some(SyncError::NotAFolder(_) | SyncError::UnknownReference(_))
+            );
+            ExitCode::from(if usage { 2 } else { 1 })
+        }
+    }
+}
+
+fn run(command: Command) -> Result<()> {
+    match command {
+        Command::Serve { address, data, roots, token, name, day, take_in } => {
+            let production = name.map(|name| (name, day));
+            serve(ServeConfig { address, data, roots, token, production }, take_in)
+        }
+        Command::Sync { folders, reference, mode, effort, report, turnover, no_cache } => {
+            let fresh = no_cache.then(tempfile::tempdir).transpose()?;
+            let cache = fresh.as_ref().map_or_else(default_cache, |folder| folder.path().to_owned());
+            let mode = match mode {
+                ModeArg::Day => SyncMode::Day,
+                ModeArg::Playback => SyncMode::Playback,
+            };
+            let search = match effort {
+                EffortArg::Normal => Search::Normal,
+                EffortArg::Deep => Search::Deep,
+            };
+            let plan = SyncPlan { folders, reference, mode, search, cache, turnover };
+            let result = with_progress(|progress| sync(&plan, progress))?;
+            let json = serde_json::to_string_pretty(&result)?;
+            match report {
+                Some(path) => std::fs::write(&path, json)
+                    .with_context(|| format!("{} cannot be written", path.display()))?,
+                None => println!("{json}"),
+            }
+            Ok(())
+        }
+        Command::Shoot { scenario, out } => {
+            let text = std::fs::read_to_string(&scenario)
+                .with_context(|| format!("{} cannot be read", scenario.display()))?;
+            let plan = serde_json::from_str(&text)
+                .with_context(|| format!("{} is no scenario", scenario.display()))?;
+            let speech = scenario.with_file_name("speech");
+            with_progress(|progress| {
+                metaxis_shoot::shoot(&plan, &speech, &out, &|done, all| progress("shooting", done, all))
+            })?;
+            Ok(())
+        }
+    }
+}
+
+/// Serves until ctrl-C or a polite request to end.
+fn serve(config: ServeConfig, take_in: Option<PathBuf>) -> Result<()> {
+    tracing_subscriber::fmt()
+        .with_env_filter(
+            tracing_subscriber::EnvFilter::try_from_default_env().unwrap_or_else(|_| "warn".into()),
+        )
+        .with_writer(std::io::stderr)
+        .init();
+    tokio::runtime::Runtime::new()?.block_on(async move {
+        use tokio::signal::unix::{SignalKind, signal};
+        let mut interrupt = signal(SignalKind::interrupt())?;
+        let mut terminate = signal(SignalKind::terminate())?;
+        let server = start(config).await?;
+        if let Some(folder) = take_in
+            && server.app.store.stored_clips()?.is_empty()
+        {
+            let folder =
+                folder.canonicalize().with_context(|| format!("{} is not a folder", folder.display()))?;
+            let folder = server.app.config.allowed_folder(&folder).map_err(anyhow::Error::msg)?;
+            server.app.store.queue(&JobKind::Intake { folder: folder.display().to_string() })?;
+            server.app.wake();
+        }
+        println!("http://{}", server.address);
+        tokio::select! {
+            _ = interrupt.recv() => {}
+            _ = terminate.recv() => {}
+        }
+        server.stop().await;
+        Ok(())
+    })
+}
+
+/// A progress bar on a terminal, plain lines otherwise.
+fn with_progress<T>(work: impl FnOnce(&(dyn Fn(&str, usize, usize) + Sync)) -> T) -> T {
+    if std::io::stderr().is_terminal() {
+        let bar = indicatif::ProgressBar::new(1);
+        let result = work(&|what, done, all| {
+            bar.set_length(all as u64);
+            bar.set_position(done as u64);
+            bar.set_message(what.to_owned());
+        });
+        bar.finish_and_clear();
+        return result;
+    }
+    work(&|what, done, all| eprintln!("{what} {done} of {all}"))
+}
+
+/// The user's cache folder (XDG base directories).
+fn default_cache() -> PathBuf {
+    let home = || std::env::var_os("HOME").map(|home| PathBuf::from(home).join(".cache"));
+    std::env::var_os("XDG_CACHE_HOME")
+        .map(PathBuf::from)
+        .or_else(home)
+        .unwrap_or_else(std::env::temp_dir)
+        .join("metaxis")
+}

@@ -1,0 +1,126 @@
+//! Light copies and waveform levels.
+
+use crate::{
+    App,
+    error::{ApiError, blocking},
+};
+use axum::{
+    Json,
+    body::Body,
+    extract::{Path, Query, Request, State},
+    http::{HeaderValue, header},
+    response::{IntoResponse, Response},
+};
+use metaxis_core::{clip::ClipId, signal::level_strip};
+use metaxis_media::{CachedClip, Fingerprint};
+use serde::Deserialize;
+use std::{path::PathBuf, sync::Arc};
+use tower_http::services::ServeFile;
+
+type Shared = State<Arc<App>>;
+
+#[derive(Deserialize)]
+pub struct Bins {
+    bins: Option<usize>,
+}
+
+impl Bins {
+    fn count(&self) -> usize {
+        self.bins.unwrap_or(200).clamp(1, 4000)
+    }
+}
+
+fn cached(app: &App, id: ClipId) -> Result<CachedClip, ApiError> {
+    let clip = app.store.clip(id)?;
+    let fingerprint = Fingerprint::parse(&clip.fingerprint)
+        .ok_or_else(|| ApiError::NotFound("the clip was not read yet".into()))?;
+    Ok(app.cache.clip(&fingerprint))
+}
+
+async fn serve(
+    app: Arc<App>,
+    id: i64,
+    which: fn(&CachedClip) -> PathBuf,
+    request: Request,
+) -> Result<Response, ApiError> {
+    let path = blocking(move || {
+        let path = which(&cached(&app, ClipId(id))?);
+        if path.exists() {
+            Ok(path)
+        } else {
+            Err(ApiError::NotFound("it is still being made; try again shortly".into()))
+        }
+    })
+    .await?;
+    match ServeFile::new(path).try_call(request).await {
+        Ok(response) => {
+            let mut response = response.map(Body::new).into_response();
+            response
+                .headers_mut()
+                .insert(header::CACHE_CONTROL, HeaderValue::from_static("private, max-age=3600"));
+            Ok(response)
+        }
+        Err(e) => Err(ApiError::NotFound(format!("the light copy cannot be read ({e}); clear the cache"))),
+    }
+}
+
+pub async fn proxy(State(app): Shared, Path(id): Path<i64>, request: Request) -> Result<Response, ApiError> {
+    serve(app, id, CachedClip::proxy, request).await
+}
+
+pub async fn playback(
+    State(app): Shared,
+    Path(id): Path<i64>,
+    request: Request,
+) -> Result<Response, ApiError> {
+    serve(app, id, CachedClip::playback, request).await
+}
+
+pub async fn thumbnail(
+    State(app): Shared,
+    Path(id): Path<i64>,
+    request: Request,
+) -> Result<Response, ApiError> {
+    serve(app, id, CachedClip::thumbnail, request).await
+}
+
+fn levels(app: &App, id: ClipId) -> Result<Vec<i8>, ApiError> {
+    let bytes = std::fs::read(cached(app, id)?.levels()).unwrap_or_default();
+    Ok(bytes.into_iter().map(|byte| byte as i8).collect())
+}
+
+pub async fn clip_levels(
+    State(app): Shared,
+    Path(id): Path<i64>,
+    Query(query): Query<Bins>,
+) -> Result<Json<Vec<u8>>, ApiError> {
+    blocking(move || {
+        let id = ClipId(id);
+        let duration_s = app.store.clip(id)?.facts.duration_s;
+        Ok(Json(level_strip(&levels(&app, id)?, 0.0, duration_s, query.count())))
+    })
+    .await
+}
+
+/// Levels of the group's sound over its whole extent.
+pub async fn group_levels(
+    State(app): Shared,
+    Path(id): Path<i64>,
+    Query(query): Query<Bins>,
+) -> Result<Json<Vec<u8>>, ApiError> {
+    blocking(move || {
+        let group = app.store.group(id)?.group;
+        let (bins, frames) = (query.count(), group.frames);
+        let mut strip = vec![0; bins];
+        for part in group.sound.iter().flat_map(|sound| &sound.parts) {
+            let bin = |frame: i64| (frame * bins as i64 / frames.max(1)).clamp(0, bins as i64) as usize;
+            let (from, to) = (bin(part.from_frame), bin(part.to_frame));
+            let at = |frame: i64| part.stretch.clip_s(group.frame_start(frame).seconds());
+            let own =
+                level_strip(&levels(&app, part.clip)?, at(part.from_frame), at(part.to_frame), to - from);
+            strip[from..to].copy_from_slice(&own);
+        }
+        Ok(Json(strip))
+    })
+    .await
+}

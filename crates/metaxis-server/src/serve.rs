@@ -1,0 +1,84 @@
+//! Starting and ending a server.
+
+use crate::{App, ServeConfig, error::ApiError, guard::guard, page::page, routes, work};
+use anyhow::{Context, Result};
+use axum::{
+    Router,
+    extract::DefaultBodyLimit,
+    http::{HeaderValue, header},
+    middleware,
+};
+use std::{net::SocketAddr, sync::Arc};
+use tokio::{net::TcpListener, sync::oneshot, task::JoinHandle};
+use tower_http::set_header::SetResponseHeaderLayer;
+
+/// A running server.
+pub struct Server {
+    /// Where it listens.
+    pub address: SocketAddr,
+    /// Its shared state.
+    pub app: Arc<App>,
+    end: oneshot::Sender<()>,
+    serving: JoinHandle<std::io::Result<()>>,
+    workers: Vec<std::thread::JoinHandle<()>>,
+}
+
+/// Starts listening and working.
+///
+/// # Errors
+/// A refused configuration, an address in use, a data folder that cannot be written.
+pub async fn start(config: ServeConfig) -> Result<Server> {
+    let config = config.checked()?;
+    std::fs::create_dir_all(&config.data)
+        .with_context(|| format!("{} cannot be made", config.data.display()))?;
+    let listener = TcpListener::bind(config.address).await.with_context(|| {
+        format!("{} cannot be listened on; is another server running there?", config.address)
+    })?;
+    let address = listener.local_addr()?;
+    let app = App::open(config).map_err(|e: ApiError| anyhow::anyhow!("{e}"))?;
+    let workers = work::start(&app);
+    let (end, ended) = oneshot::channel();
+    let closing = app.clone();
+    let serving = tokio::spawn(
+        axum::serve(listener, router(app.clone()))
+            .with_graceful_shutdown(async move {
+                let _ = ended.await;
+                closing.close();
+            })
+            .into_future(),
+    );
+    Ok(Server { address, app, end, serving, workers })
+}
+
+impl Server {
+    /// Ends the server and everything it started.
+    pub async fn stop(self) {
+        self.app.close();
+        let _ = self.end.send(());
+        let _ = tokio::time::timeout(std::time::Duration::from_secs(3), self.serving).await;
+        let _ =
+            tokio::task::spawn_blocking(|| self.workers.into_iter().for_each(|worker| drop(worker.join())))
+                .await;
+    }
+}
+
+const POLICY: &str = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; \
+                      media-src 'self' blob:; worker-src 'self' blob:; frame-ancestors 'none'; base-uri 'none'";
+
+fn router(app: Arc<App>) -> Router {
+    Router::new()
+        .nest("/api", routes::routes())
+        .fallback(page)
+        .layer(DefaultBodyLimit::max(1 << 20))
+        .layer(middleware::from_fn_with_state(app.clone(), guard))
+        .layer(SetResponseHeaderLayer::overriding(
+            header::CONTENT_SECURITY_POLICY,
+            HeaderValue::from_static(POLICY),
+        ))
+        .layer(SetResponseHeaderLayer::overriding(
+            header::X_CONTENT_TYPE_OPTIONS,
+            HeaderValue::from_static("nosniff"),
+        ))
+        .layer(tower_http::compression::CompressionLayer::new())
+        .with_state(app)
+}

@@ -1,0 +1,107 @@
+//! Taking a folder in.
+
+use crate::{App, Event, error::ApiError};
+use metaxis_core::clip::ClipFacts;
+use metaxis_media::{Entry, Fingerprint, MediaError, Stop, probe, walk};
+use metaxis_store::{JobId, JobKind, NewClip, NoteView, Part};
+use rayon::prelude::*;
+use std::{
+    os::unix::ffi::OsStrExt,
+    path::Path,
+    sync::atomic::{AtomicUsize, Ordering},
+};
+
+/// Walks `folder`, reads every file, keeps the clips and queues what follows. One bad file is a note.
+pub fn take_in(app: &App, job: JobId, folder: &str, stop: &Stop) -> Result<(), ApiError> {
+    let root = Path::new(folder);
+    let found = walk(root);
+    for (path, message) in &found.errors {
+        app.store.keep_note(&note(path, "unreadable", message))?;
+    }
+    if found.media.is_empty() {
+        return Err(ApiError::Refused(format!(
+            "{folder}: there is no audio or video in this folder; choose the folder the cards were copied to"
+        )));
+    }
+    // Devices first and in order, so that letters are given out the same way every time.
+    for entry in &found.media {
+        app.store.device_of_folder(entry.device_guess())?;
+    }
+    let (done, total) = (AtomicUsize::new(0), found.media.len());
+    let results: Vec<Result<(), ApiError>> = found
+        .media
+        .par_iter()
+        .map(|entry| {
+            if stop.is_stopped() {
+                return Err(MediaError::Stopped.into());
+            }
+            let result = keep(app, folder, entry, stop);
+            let count = done.fetch_add(1, Ordering::Relaxed) + 1;
+            app.store.job_progress(job, count, total)?;
+            app.tell_jobs();
+            if count % 20 == 0 {
+                app.tell(Event::Day);
+            }
+            result
+        })
+        .collect();
+    results.into_iter().collect::<Result<Vec<()>, _>>()?;
+    for (path, why) in &found.skipped {
+        app.store.keep_note(&note(path, "skipped", &format!("{path}: skipped, it {why}")))?;
+    }
+    queue_next(app)
+}
+
+fn note(path: &str, code: &str, message: &str) -> NoteView {
+    NoteView { path: path.to_owned(), code: code.to_owned(), message: message.to_owned() }
+}
+
+fn keep(app: &App, folder: &str, entry: &Entry, stop: &Stop) -> Result<(), ApiError> {
+    let read = Fingerprint::of(&entry.path).and_then(|print| Ok((print, probe(&entry.path, stop)?)));
+    let (fingerprint, facts) = match read {
+        Ok(read) => read,
+        Err(MediaError::Stopped) => return Err(MediaError::Stopped.into()),
+        Err(e) => {
+            let code = if matches!(e, MediaError::Empty { .. }) { "empty" } else { "damaged" };
+            // The page shows the path beside the message; the folder above it says nothing new.
+            let message = e.to_string().replace(&format!("{folder}/"), "");
+            return Ok(app.store.keep_note(&note(&entry.relative, code, &message))?);
+        }
+    };
+    app.store.keep_clip(&NewClip {
+        device: app.store.device_of_folder(entry.device_guess())?,
+        root: folder.to_owned(),
+        relative: entry.relative.clone(),
+        path: entry.path.as_os_str().as_bytes().to_vec(),
+        bytes: entry.bytes,
+        fingerprint: fingerprint.to_string(),
+        part: guess_part(&facts, entry),
+        facts,
+    })?;
+    Ok(())
+}
+
+fn guess_part(facts: &ClipFacts, entry: &Entry) -> Part {
+    let folder = entry.device_guess().to_uppercase();
+    if folder.contains("PLAYBACK") && facts.picture.is_none() {
+        Part::Playback
+    } else if facts.sound.is_none() {
+        Part::Silent
+    } else {
+        Part::Sync
+    }
+}
+
+fn queue_next(app: &App) -> Result<(), ApiError> {
+    for clip in app.store.stored_clips()? {
+        if clip.facts.sound.is_some() && clip.heard.is_none() {
+            app.queue(&JobKind::Listen { clip: clip.id })?;
+        }
+    }
+    for clip in app.store.day()?.clips {
+        if !clip.proxy {
+            app.queue(&JobKind::Proxy { clip: clip.id })?;
+        }
+    }
+    Ok(())
+}

@@ -1,0 +1,190 @@
+//! Names, parts, passes and documents through the API; what is refused and how.
+
+use metaxis_server::{ServeConfig, Server, file_stem, file_url, start};
+use metaxis_shoot::made_once;
+use reqwest::{Client, Method};
+use serde_json::{Value, json};
+use std::{
+    net::{Ipv4Addr, SocketAddr},
+    path::Path,
+    time::Duration,
+};
+
+struct Site {
+    server: Server,
+    client: Client,
+    _data: tempfile::TempDir,
+}
+
+impl Site {
+    async fn prepared() -> Self {
+        let top = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
+        let media = made_once(&top.join("demo/small.json"), &top.join("target")).expect("media");
+        let data = tempfile::tempdir().expect("a folder");
+        let config = ServeConfig {
+            address: SocketAddr::from((Ipv4Addr::LOCALHOST, 0)),
+            data: data.path().to_owned(),
+            roots: vec![media.clone()],
+            token: None,
+            production: Some(("Test".into(), "Day 1".into())),
+        };
+        let site =
+            Self { server: start(config).await.expect("a server"), client: Client::new(), _data: data };
+        site.ask(Method::POST, "/intake", json!({ "path": media })).await;
+        site.ask(Method::POST, "/jobs/proxy/stop", json!({})).await;
+        site.idle().await;
+        site
+    }
+
+    async fn ask(&self, method: Method, path: &str, body: Value) -> (u16, Value) {
+        let url = format!("http://{}/api{path}", self.server.address);
+        let answer = self.client.request(method, url).json(&body).send().await.expect("an answer");
+        (answer.status().as_u16(), answer.json().await.unwrap_or_default())
+    }
+
+    async fn day(&self) -> Value {
+        self.ask(Method::GET, "/day", Value::Null).await.1
+    }
+
+    async fn idle(&self) {
+        let mut events = self.server.app.listen();
+        while self.day().await["jobs"].as_array().expect("jobs").iter().any(|job| job["open"] != 0) {
+            let _ = tokio::time::timeout(Duration::from_secs(1), events.recv()).await;
+        }
+    }
+
+    async fn sync(&self) -> Value {
+        self.ask(Method::POST, "/passes", json!({ "reference": null })).await;
+        self.idle().await;
+        self.day().await
+    }
+}
+
+#[tokio::test]
+async fn what_a_person_sets_is_kept_and_checked() {
+    let site = Site::prepared().await;
+    let day = site.day().await;
+    let clips: Vec<&Value> = day["clips"].as_array().expect("clips").iter().map(|clip| &clip["id"]).collect();
+    let device = day["devices"][1]["id"].as_i64().expect("a device");
+
+    let (status, _) = site
+        .ask(Method::PATCH, &format!("/devices/{device}"), json!({ "letter": "x", "name": " Crane " }))
+        .await;
+    assert_eq!(status, 200);
+    for bad in [
+        json!({ "letter": "", "name": "Crane" }),
+        json!({ "letter": "ABC", "name": "Crane" }),
+        json!({ "letter": "A", "name": "a\nb" }),
+    ] {
+        assert_eq!(site.ask(Method::PATCH, &format!("/devices/{device}"), bad.clone()).await.0, 422, "{bad}");
+    }
+    assert_eq!(site.ask(Method::PATCH, "/devices/999", json!({ "letter": "A", "name": "No" })).await.0, 404);
+    assert_eq!(
+        site.ask(Method::POST, "/clips/part", json!({ "clips": [clips[0]], "part": "wild" })).await.0,
+        200
+    );
+    assert_eq!(
+        site.ask(Method::POST, "/clips/part", json!({ "clips": [clips[0]], "part": "nonsense" })).await.0,
+        422
+    );
+    assert_eq!(
+        site.ask(Method::POST, "/clips/part", json!({ "clips": [clips[1], 999], "part": "wild" })).await.0,
+        404
+    );
+    let new = json!({ "clips": [clips[0]], "device": null, "new_device": "E_ROOF" });
+    assert_eq!(site.ask(Method::POST, "/clips/device", new).await.0, 200);
+    let nobody = json!({ "clips": [clips[0]], "device": null, "new_device": null });
+    assert_eq!(site.ask(Method::POST, "/clips/device", nobody).await.0, 422);
+    assert_eq!(
+        site.ask(Method::PATCH, "/production", json!({ "name": "Bells", "day": "Day 2" })).await.0,
+        200
+    );
+
+    let day = site.day().await;
+    assert_eq!((&day["devices"][1]["letter"], &day["devices"][1]["name"]), (&json!("X"), &json!("Crane")));
+    assert_eq!(day["production"], json!({ "name": "Bells", "day": "Day 2" }));
+    let moved =
+        day["clips"].as_array().expect("clips").iter().find(|clip| clip["id"] == *clips[0]).expect("a clip");
+    assert_eq!(moved["part"], "wild");
+    let roof = day["devices"]
+        .as_array()
+        .expect("devices")
+        .iter()
+        .find(|d| d["id"] == moved["device"])
+        .expect("a device");
+    assert_eq!((&roof["letter"], &roof["name"]), (&json!("E"), &json!("Roof")));
+    let other =
+        day["clips"].as_array().expect("clips").iter().find(|clip| clip["id"] == *clips[1]).expect("a clip");
+    assert_eq!(other["part"], "sync", "one unknown clip refuses the whole change");
+    site.server.stop().await;
+}
+
+#[tokio::test]
+async fn clips_that_take_no_part_say_so_and_passes_stay() {
+    let site = Site::prepared().await;
+    let first = site.sync().await;
+    assert_eq!(first["pass"]["number"], 1);
+    let camera = first["clips"]
+        .as_array()
+        .expect("clips")
+        .iter()
+        .find(|c| c["file_name"] == "C001.mp4")
+        .expect("a clip");
+    site.ask(Method::POST, "/clips/part", json!({ "clips": [camera["id"]], "part": "no_sync" })).await;
+    let second = site.sync().await;
+    assert_eq!(second["pass"]["number"], 2);
+    let placed = |day: &Value| {
+        let all = day["placements"].as_array().expect("placements").clone();
+        all.into_iter().find(|p| p["clip"] == camera["id"]).expect("placed")["placement"].clone()
+    };
+    assert_eq!(placed(&first)["verdict"], "solid");
+    assert_eq!(
+        (&placed(&second)["verdict"], &placed(&second)["reasons"][0]),
+        (&json!("unplaced"), &json!("It is set not to take part."))
+    );
+    assert_eq!(second["groups"][0]["group"]["angles"].as_array().map(Vec::len), Some(3));
+    let id = first["pass"]["id"].as_i64().expect("a pass");
+    assert_eq!(site.ask(Method::POST, &format!("/passes/{id}/show"), json!({})).await.0, 200);
+    assert_eq!(site.ask(Method::POST, "/passes/99/show", json!({})).await.0, 404);
+    let shown = site.day().await;
+    assert_eq!((&shown["pass"]["number"], shown["passes"].as_array().map(Vec::len)), (&json!(1), Some(2)));
+    assert_eq!(placed(&shown)["verdict"], "solid");
+    // Evidence names clips by their own numbers.
+    let against = placed(&shown)["evidence"][0]["against"].clone();
+    let other =
+        shown["clips"].as_array().expect("clips").iter().find(|c| c["id"] == against).expect("a clip");
+    assert_eq!(other["file_name"], "S-001.wav");
+    site.server.stop().await;
+}
+
+#[tokio::test]
+async fn groups_are_edited_and_written_out() {
+    let site = Site::prepared().await;
+    let day = site.sync().await;
+    let id = day["groups"][0]["id"].as_i64().expect("a group");
+    let at = |path: &str| format!("/groups/{id}{path}");
+    let (status, view) = site.ask(Method::PATCH, &at(""), json!({ "name": "../../pour \"1\"" })).await;
+    assert_eq!((status, &view["group"]["name"]), (200, &json!("../../pour \"1\"")));
+    assert_eq!(site.ask(Method::PATCH, &at(""), json!({ "name": "  " })).await.0, 422);
+    let before: Vec<Value> =
+        view["group"]["angles"].as_array().expect("angles").iter().map(|a| a["device"].clone()).collect();
+    let (_, view) = site.ask(Method::POST, &at("/angles"), json!({ "from": 3, "to": 0 })).await;
+    assert_eq!(view["group"]["angles"][0]["device"], before[3]);
+    assert_eq!(site.ask(Method::POST, &at("/angles"), json!({ "from": 9, "to": 0 })).await.0, 404);
+    let url = format!("http://{}/api{}", site.server.address, at("/turnover/line.edl"));
+    let answer = site.client.get(url).send().await.expect("an answer");
+    let name = answer.headers()["content-disposition"].to_str().expect("text").to_owned();
+    assert_eq!(name, "attachment; filename=\"pour -1 line.edl\"", "no path and no quote gets out");
+    assert_eq!(site.ask(Method::GET, &at("/turnover/line.exe"), Value::Null).await.0, 404);
+    assert_eq!(site.ask(Method::POST, &at("/line/undo"), json!({ "version": 0 })).await.0, 422);
+    site.server.stop().await;
+}
+
+#[test]
+fn names_and_addresses_are_made_safe() {
+    assert_eq!(file_url(Path::new("/a b/ü%?#.wav")), "file:///a%20b/%C3%BC%25%3F%23.wav");
+    assert_eq!(file_stem("../../etc/passwd"), "etc-passwd");
+    assert_eq!(file_stem("2 / 1 (2)"), "2 - 1 (2)");
+    assert_eq!(file_stem("-rf"), "rf");
+    assert_eq!(file_stem("..."), "untitled");
+}

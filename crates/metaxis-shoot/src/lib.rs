@@ -1,0 +1,20 @@
+//! Simulated shoots: a stand-in for cameras, recorders, timecode boxes and slates with chosen faults.
+//!
+//! A [`Scenario`] says what happened and who recorded it; [`shoot`] writes real media files and, beside
+//! them, the truth about when each really began. The same scenario and seed make the same files.
+
+mod files;
+mod picture;
+mod render;
+mod scenario;
+mod sound;
+mod truth;
+
+pub use picture::{CODE_BITS, CodeStrip, read_code};
+pub use render::{ShootProgress, made_once, shoot};
+pub use scenario::{
+    AudioTimecode, ClipPlan, Container, DevicePlan, Extra, FileTimecode, Loss, PicturePlan, Programme,
+    Scenario, ScenePlan, SlatePlan, SpeechPlan, View,
+};
+pub use sound::{Interpolator, SPEED_OF_SOUND, WORLD_RATE, audio_timecode_level};
+pub use truth::{Truth, TruthClip, TruthSegment};

@@ -1,0 +1,130 @@
+//! Devices and the production's name.
+
+use crate::{DeviceView, Production, Store, StoreError};
+use metaxis_core::clip::{ClipId, DeviceId};
+use rusqlite::{OptionalExtension, Transaction, params};
+
+impl Store {
+    /// Name and day.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn production(&self) -> Result<Production, StoreError> {
+        self.transaction(production)
+    }
+
+    /// Names the production and its day.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn name_production(&self, production: &Production) -> Result<(), StoreError> {
+        self.transaction(|t| {
+            t.execute("UPDATE production SET name = ?1, day = ?2", params![production.name, production.day])?;
+            Ok(())
+        })
+    }
+
+    /// The device of a folder, made with a guessed letter and name where it is new.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn device_of_folder(&self, folder: &str) -> Result<DeviceId, StoreError> {
+        self.transaction(|t| {
+            let known = t
+                .query_row("SELECT id FROM device WHERE folder = ?1", [folder], |row| row.get(0))
+                .optional()?;
+            if let Some(id) = known {
+                return Ok(DeviceId(id));
+            }
+            let taken: Vec<String> = t
+                .prepare("SELECT letter FROM device")?
+                .query_map([], |row| row.get(0))?
+                .collect::<Result<_, _>>()?;
+            let (letter, name) = guess_name(folder, &taken);
+            t.execute(
+                "INSERT INTO device (folder, letter, name, position)
+                 VALUES (?1, ?2, ?3, (SELECT COALESCE(MAX(position), 0) + 1 FROM device))",
+                params![folder, letter, name],
+            )?;
+            Ok(DeviceId(t.last_insert_rowid()))
+        })
+    }
+
+    /// Letters and names a device.
+    ///
+    /// # Errors
+    /// [`StoreError::Missing`].
+    pub fn name_device(&self, device: DeviceId, letter: &str, name: &str) -> Result<(), StoreError> {
+        self.transaction(|t| {
+            let changed = t.execute(
+                "UPDATE device SET letter = ?2, name = ?3 WHERE id = ?1",
+                params![device.0, letter, name],
+            )?;
+            if changed == 0 { Err(StoreError::Missing { what: "device", id: device.0 }) } else { Ok(()) }
+        })
+    }
+
+    /// Gives clips to another device.
+    ///
+    /// # Errors
+    /// [`StoreError::Missing`]; then nothing is changed.
+    pub fn set_device(&self, clips: &[ClipId], device: DeviceId) -> Result<(), StoreError> {
+        self.transaction(|t| {
+            t.query_row("SELECT 1 FROM device WHERE id = ?1", [device.0], |_| Ok(()))
+                .optional()?
+                .ok_or(StoreError::Missing { what: "device", id: device.0 })?;
+            for clip in clips {
+                if t.execute("UPDATE clip SET device = ?2 WHERE id = ?1", params![clip.0, device.0])? == 0 {
+                    return Err(StoreError::Missing { what: "clip", id: clip.0 });
+                }
+            }
+            Ok(())
+        })
+    }
+}
+
+pub(crate) fn production(t: &Transaction) -> Result<Production, StoreError> {
+    Ok(t.query_row("SELECT name, day FROM production", [], |row| {
+        Ok(Production { name: row.get(0)?, day: row.get(1)? })
+    })?)
+}
+
+pub(crate) fn devices(t: &Transaction) -> Result<Vec<DeviceView>, StoreError> {
+    let mut statement = t.prepare(
+        "SELECT id, folder, letter, name, (SELECT COUNT(*) FROM clip WHERE clip.device = device.id)
+         FROM device ORDER BY position",
+    )?;
+    let rows = statement.query_map([], |row| {
+        Ok(DeviceView {
+            id: DeviceId(row.get(0)?),
+            folder: row.get(1)?,
+            letter: row.get(2)?,
+            name: row.get(3)?,
+            clips: row.get(4)?,
+        })
+    })?;
+    Ok(rows.collect::<Result<_, _>>()?)
+}
+
+/// `A_FLOOR` is A, Floor; other folders take their first free letter.
+fn guess_name(folder: &str, taken: &[String]) -> (String, String) {
+    let title = |text: &str| {
+        let lower = text.replace(['_', '-'], " ").to_lowercase();
+        let mut letters = lower.chars();
+        letters
+            .next()
+            .map_or_else(String::new, |first| first.to_uppercase().collect::<String>() + letters.as_str())
+    };
+    let free = |letter: char| !taken.iter().any(|other| other.starts_with(letter));
+    let split = folder.split_once(['_', '-', ' ']);
+    if let Some((letter, rest)) = split
+        && letter.len() == 1
+        && letter.chars().all(|c| c.is_ascii_alphabetic() && free(c.to_ascii_uppercase()))
+        && !rest.is_empty()
+    {
+        return (letter.to_ascii_uppercase(), title(rest));
+    }
+    let own = folder.chars().filter(char::is_ascii_alphabetic).map(|c| c.to_ascii_uppercase());
+    let letter = own.chain('A'..='Z').find(|c| free(*c)).unwrap_or('Z');
+    (letter.to_string(), title(folder))
+}

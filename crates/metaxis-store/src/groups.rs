@@ -1,0 +1,220 @@
+//! Groups and their lines. A line's edits are kept with their inverses; undo and redo survive a restart.
+
+use crate::{GroupSummary, GroupView, PassId, Store, StoreError};
+use metaxis_core::{
+    group::Group,
+    line::{Line, LineEdit},
+};
+use rusqlite::{OptionalExtension, Transaction, params};
+
+impl Store {
+    /// A group with its line.
+    ///
+    /// # Errors
+    /// [`StoreError::Missing`].
+    pub fn group(&self, id: i64) -> Result<GroupView, StoreError> {
+        self.transaction(|t| load(t, id)?.view(t, id))
+    }
+
+    /// Applies an edit made on `version` of the line.
+    ///
+    /// # Errors
+    /// [`StoreError::Stale`], [`StoreError::Line`], [`StoreError::Missing`]; then nothing is changed.
+    pub fn edit_line(&self, id: i64, version: i64, edit: &LineEdit) -> Result<GroupView, StoreError> {
+        self.change(id, version, |t, stored| {
+            let inverse = stored.line.apply(edit)?;
+            // A new edit buries what was undone: it stays on record but can no longer be redone.
+            t.execute("UPDATE line_edit SET buried = 1 WHERE cut_group = ?1 AND undone = 1", [id])?;
+            t.execute(
+                "INSERT INTO line_edit (cut_group, edit, inverse) VALUES (?1, ?2, ?3)",
+                params![id, serde_json::to_string(edit)?, serde_json::to_string(&inverse)?],
+            )?;
+            Ok(())
+        })
+    }
+
+    /// Undoes the last edit.
+    ///
+    /// # Errors
+    /// As [`Store::edit_line`], and [`StoreError::NothingTo`].
+    pub fn undo_line(&self, id: i64, version: i64) -> Result<GroupView, StoreError> {
+        self.change(id, version, |t, stored| {
+            let (edit, _, inverse) = find(t, id, UNDO)?.ok_or(StoreError::NothingTo("undo"))?;
+            stored.line.apply(&inverse)?;
+            t.execute("UPDATE line_edit SET undone = 1 WHERE id = ?1", [edit])?;
+            Ok(())
+        })
+    }
+
+    /// Redoes the last undone edit.
+    ///
+    /// # Errors
+    /// As [`Store::undo_line`].
+    pub fn redo_line(&self, id: i64, version: i64) -> Result<GroupView, StoreError> {
+        self.change(id, version, |t, stored| {
+            let (edit, again, _) = find(t, id, REDO)?.ok_or(StoreError::NothingTo("redo"))?;
+            stored.line.apply(&again)?;
+            t.execute("UPDATE line_edit SET undone = 0 WHERE id = ?1", [edit])?;
+            Ok(())
+        })
+    }
+
+    /// Renames a group.
+    ///
+    /// # Errors
+    /// [`StoreError::Missing`].
+    pub fn rename_group(&self, id: i64, name: &str) -> Result<GroupView, StoreError> {
+        self.transaction(|t| {
+            let mut stored = load(t, id)?;
+            name.clone_into(&mut stored.group.name);
+            put(t, id, &stored)?;
+            stored.view(t, id)
+        })
+    }
+
+    /// Puts angle `from` of a group in place `to`; number keys follow.
+    ///
+    /// # Errors
+    /// [`StoreError::Missing`] where there is no such angle.
+    pub fn move_angle(&self, id: i64, from: usize, to: usize) -> Result<GroupView, StoreError> {
+        self.transaction(|t| {
+            let mut stored = load(t, id)?;
+            let count = stored.group.angles.len();
+            if from >= count || to >= count {
+                return Err(StoreError::Missing { what: "angle", id: from.max(to) as i64 });
+            }
+            let angle = stored.group.angles.remove(from);
+            stored.group.angles.insert(to, angle);
+            put(t, id, &stored)?;
+            stored.view(t, id)
+        })
+    }
+
+    fn change(
+        &self,
+        id: i64,
+        version: i64,
+        work: impl FnOnce(&Transaction, &mut Stored) -> Result<(), StoreError>,
+    ) -> Result<GroupView, StoreError> {
+        self.transaction(|t| {
+            let mut stored = load(t, id)?;
+            if stored.version != version {
+                return Err(StoreError::Stale { given: version, newest: stored.version });
+            }
+            work(t, &mut stored)?;
+            stored.version += 1;
+            put(t, id, &stored)?;
+            stored.view(t, id)
+        })
+    }
+}
+
+struct Stored {
+    group: Group,
+    line: Line,
+    version: i64,
+}
+
+const UNDO: &str = "undone = 0 ORDER BY id DESC";
+const REDO: &str = "undone = 1 AND buried = 0 ORDER BY id";
+
+fn find(t: &Transaction, group: i64, which: &str) -> Result<Option<(i64, LineEdit, LineEdit)>, StoreError> {
+    let sql = format!("SELECT id, edit, inverse FROM line_edit WHERE cut_group = ?1 AND {which} LIMIT 1");
+    let row: Option<(i64, String, String)> =
+        t.query_row(&sql, [group], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?))).optional()?;
+    row.map(|(id, edit, inverse)| Ok((id, serde_json::from_str(&edit)?, serde_json::from_str(&inverse)?)))
+        .transpose()
+}
+
+fn load(t: &Transaction, id: i64) -> Result<Stored, StoreError> {
+    let row: Option<(String, String, i64)> = t
+        .query_row("SELECT document, line, version FROM cut_group WHERE id = ?1", [id], |row| {
+            Ok((row.get(0)?, row.get(1)?, row.get(2)?))
+        })
+        .optional()?;
+    let (group, line, version) = row.ok_or(StoreError::Missing { what: "group", id })?;
+    Ok(Stored { group: serde_json::from_str(&group)?, line: serde_json::from_str(&line)?, version })
+}
+
+fn put(t: &Transaction, id: i64, stored: &Stored) -> Result<(), StoreError> {
+    t.execute(
+        "UPDATE cut_group SET document = ?2, line = ?3, version = ?4 WHERE id = ?1",
+        params![
+            id,
+            serde_json::to_string(&stored.group)?,
+            serde_json::to_string(&stored.line)?,
+            stored.version
+        ],
+    )?;
+    Ok(())
+}
+
+impl Stored {
+    fn view(self, t: &Transaction, id: i64) -> Result<GroupView, StoreError> {
+        let labels = self.line.switches().iter().map(|switch| self.group.label(switch.at)).collect();
+        Ok(GroupView {
+            id,
+            labels,
+            axis_start_s: self.group.frame_start(0).seconds(),
+            group: self.group,
+            line: self.line,
+            version: self.version,
+            can_undo: find(t, id, UNDO)?.is_some(),
+            can_redo: find(t, id, REDO)?.is_some(),
+        })
+    }
+}
+
+pub(crate) fn keep_proposed(
+    t: &Transaction,
+    pass: PassId,
+    proposed: &[Group],
+    before: Option<PassId>,
+) -> Result<(), StoreError> {
+    let mut earlier: Vec<(i64, Stored)> = vec![];
+    if let Some(before) = before {
+        for id in ids(t, before)? {
+            earlier.push((id, load(t, id)?));
+        }
+    }
+    for group in proposed {
+        let Some(first) = group.angles.first() else { continue };
+        let same = earlier
+            .iter()
+            .find(|(_, old)| old.group.start == group.start && old.group.frames == group.frames);
+        let line = same.map_or_else(|| Line::new(group.frames, first.device), |(_, old)| old.line.clone());
+        t.execute(
+            "INSERT INTO cut_group (pass, document, line) VALUES (?1, ?2, ?3)",
+            params![pass, serde_json::to_string(group)?, serde_json::to_string(&line)?],
+        )?;
+        if let Some((old, _)) = same {
+            let id = t.last_insert_rowid();
+            t.execute(
+                "INSERT INTO line_edit (cut_group, edit, inverse, undone, buried)
+                 SELECT ?1, edit, inverse, undone, buried FROM line_edit WHERE cut_group = ?2 ORDER BY id",
+                params![id, old],
+            )?;
+        }
+    }
+    Ok(())
+}
+
+fn ids(t: &Transaction, pass: PassId) -> Result<Vec<i64>, StoreError> {
+    let mut statement = t.prepare("SELECT id FROM cut_group WHERE pass = ?1 ORDER BY id")?;
+    Ok(statement.query_map([pass], |row| row.get(0))?.collect::<Result<_, _>>()?)
+}
+
+pub(crate) fn summaries(t: &Transaction, pass: PassId) -> Result<Vec<GroupSummary>, StoreError> {
+    ids(t, pass)?
+        .into_iter()
+        .map(|id| {
+            let stored = load(t, id)?;
+            Ok(GroupSummary {
+                id,
+                covered_by_all: stored.group.covered_by_all(),
+                switches: stored.line.switches().len() as u32,
+                group: stored.group,
+            })
+        })
+        .collect()
+}

@@ -1,0 +1,144 @@
+//! The queue of jobs, kept so that a restart goes on where it was.
+
+use crate::{Job, JobId, JobKind, JobState, JobSummary, Store, StoreError};
+use rusqlite::{OptionalExtension, Transaction, params};
+
+impl Store {
+    /// Queues a job unless the same one waits already.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn queue(&self, kind: &JobKind) -> Result<JobId, StoreError> {
+        let body = serde_json::to_string(kind)?;
+        self.transaction(|t| {
+            let waiting = t
+                .query_row("SELECT id FROM job WHERE body = ?1 AND state = 'queued'", [&body], |row| {
+                    row.get(0)
+                })
+                .optional()?;
+            if let Some(id) = waiting {
+                return Ok(id);
+            }
+            // What was finished of this very job makes room for it: one row a job.
+            t.execute("DELETE FROM job WHERE body = ?1 AND state IN ('done', 'failed', 'stopped')", [&body])?;
+            t.execute(
+                "INSERT INTO job (kind, body, rank, state) VALUES (?1, ?2, ?3, 'queued')",
+                params![kind.name(), body, kind.rank()],
+            )?;
+            Ok(t.last_insert_rowid())
+        })
+    }
+
+    /// Takes the next job and marks it running. A pass waits until no folder is being taken in: it would
+    /// leave out, in silence, what was not read yet.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn next_job(&self) -> Result<Option<Job>, StoreError> {
+        self.transaction(|t| {
+            let next: Option<(JobId, String)> = t
+                .query_row(
+                    "SELECT id, body FROM job WHERE state = 'queued' AND NOT (kind = 'pass' AND EXISTS \
+                     (SELECT 1 FROM job AS other WHERE other.kind = 'intake' AND other.state IN ('queued', 'running'))) \
+                     ORDER BY rank, id LIMIT 1",
+                    [],
+                    |row| Ok((row.get(0)?, row.get(1)?)),
+                )
+                .optional()?;
+            let Some((id, body)) = next else { return Ok(None) };
+            t.execute("UPDATE job SET state = 'running' WHERE id = ?1", [id])?;
+            Ok(Some(Job { id, kind: serde_json::from_str(&body)? }))
+        })
+    }
+
+    /// Notes how far a job is.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn job_progress(&self, id: JobId, done: usize, total: usize) -> Result<(), StoreError> {
+        self.transaction(|t| {
+            t.execute(
+                "UPDATE job SET done = ?2, total = ?3 WHERE id = ?1",
+                params![id, done as i64, total as i64],
+            )?;
+            Ok(())
+        })
+    }
+
+    /// Notes how a job ended.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn end_job(&self, id: JobId, state: JobState, message: Option<&str>) -> Result<(), StoreError> {
+        self.transaction(|t| {
+            t.execute(
+                "UPDATE job SET state = ?2, message = ?3, done = CASE WHEN ?2 = 'done' THEN total ELSE done END
+                 WHERE id = ?1",
+                params![id, state.as_str(), message],
+            )?;
+            Ok(())
+        })
+    }
+
+    /// After a start: what was running when the server ended waits again.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn requeue_running(&self) -> Result<usize, StoreError> {
+        self.transaction(|t| Ok(t.execute("UPDATE job SET state = 'queued' WHERE state = 'running'", [])?))
+    }
+
+    /// Stops the waiting jobs of a kind; returns the running ones, for the caller to stop.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn stop_kind(&self, kind: &str) -> Result<Vec<JobId>, StoreError> {
+        self.transaction(|t| {
+            t.execute("UPDATE job SET state = 'stopped' WHERE kind = ?1 AND state = 'queued'", [kind])?;
+            let mut statement = t.prepare("SELECT id FROM job WHERE kind = ?1 AND state = 'running'")?;
+            let rows = statement.query_map([kind], |row| row.get(0))?;
+            Ok(rows.collect::<Result<_, _>>()?)
+        })
+    }
+
+    /// Queues the stopped and failed jobs of a kind again.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn resume_kind(&self, kind: &str) -> Result<usize, StoreError> {
+        self.transaction(|t| {
+            Ok(t.execute(
+                "UPDATE job SET state = 'queued', message = NULL WHERE kind = ?1 AND state IN ('stopped', 'failed')",
+                [kind],
+            )?)
+        })
+    }
+
+    /// Jobs by kind.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn job_summaries(&self) -> Result<Vec<JobSummary>, StoreError> {
+        self.transaction(summaries)
+    }
+}
+
+pub(crate) fn summaries(t: &Transaction) -> Result<Vec<JobSummary>, StoreError> {
+    let mut statement = t.prepare(
+        "SELECT kind, SUM(done), SUM(total), SUM(state IN ('queued', 'running')), SUM(state = 'stopped'),
+                SUM(state = 'failed'), MAX(CASE WHEN state = 'failed' THEN message END)
+         FROM job GROUP BY kind ORDER BY MIN(rank)",
+    )?;
+    let rows = statement.query_map([], |row| {
+        Ok(JobSummary {
+            kind: row.get(0)?,
+            done: row.get(1)?,
+            total: row.get(2)?,
+            open: row.get(3)?,
+            stopped: row.get(4)?,
+            failed: row.get(5)?,
+            message: row.get(6)?,
+        })
+    })?;
+    Ok(rows.collect::<Result<_, _>>()?)
+}

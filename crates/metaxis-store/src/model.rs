@@ -1,0 +1,383 @@
+//! What the store hands out. These types are the API's too.
+
+use metaxis_core::{
+    clip::{ClipFacts, ClipId, DeviceId},
+    group::Group,
+    line::Line,
+    signal::ChannelState,
+    sync::{Placement, Verdict},
+    time::{Tick, Timecode},
+};
+use metaxis_media::Heard;
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+/// A pass's number in the store (not its running number).
+pub type PassId = i64;
+/// A job's number.
+pub type JobId = i64;
+
+/// Name and day of the production.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct Production {
+    /// Its name.
+    pub name: String,
+    /// Shoot day.
+    pub day: String,
+}
+
+/// The part a clip takes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum Part {
+    /// Takes part in the sync.
+    Sync,
+    /// Left out (b-roll, stills).
+    NoSync,
+    /// Picture without sound.
+    Silent,
+    /// Sound without picture, not with any take.
+    Wild,
+    /// The track a performance was made to.
+    Playback,
+}
+
+impl Part {
+    /// As stored.
+    pub fn as_str(self) -> &'static str {
+        match self {
+            Part::Sync => "sync",
+            Part::NoSync => "no_sync",
+            Part::Silent => "silent",
+            Part::Wild => "wild",
+            Part::Playback => "playback",
+        }
+    }
+
+    /// Reads what [`Part::as_str`] wrote; anything else is `Sync`.
+    pub fn parse(text: &str) -> Self {
+        match text {
+            "no_sync" => Part::NoSync,
+            "silent" => Part::Silent,
+            "wild" => Part::Wild,
+            "playback" => Part::Playback,
+            _ => Part::Sync,
+        }
+    }
+}
+
+/// A clip to be kept.
+#[derive(Debug, Clone)]
+pub struct NewClip {
+    /// Device.
+    pub device: DeviceId,
+    /// The folder that was taken in.
+    pub root: String,
+    /// Path below it.
+    pub relative: String,
+    /// Absolute path, as the bytes the system uses.
+    pub path: Vec<u8>,
+    /// Size.
+    pub bytes: u64,
+    /// Content fingerprint.
+    pub fingerprint: String,
+    /// What the file says.
+    pub facts: ClipFacts,
+    /// Part it takes.
+    pub part: Part,
+}
+
+/// A device as the page sees it.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct DeviceView {
+    /// Number.
+    pub id: DeviceId,
+    /// Folder it was guessed from.
+    pub folder: String,
+    /// One or two letters.
+    pub letter: String,
+    /// Name.
+    pub name: String,
+    /// Number of clips.
+    pub clips: u32,
+}
+
+/// A clip as the page sees it.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct ClipView {
+    /// Number.
+    pub id: ClipId,
+    /// Device.
+    pub device: DeviceId,
+    /// Path below the folder that was taken in.
+    pub relative: String,
+    /// File name.
+    pub file_name: String,
+    /// Size.
+    #[ts(type = "number")]
+    pub bytes: u64,
+    /// What the file says.
+    pub facts: ClipFacts,
+    /// When its device's own clock says it began, seconds since midnight.
+    pub own_clock_s: Option<f64>,
+    /// Part it takes.
+    pub part: Part,
+    /// Channel states, once listened to.
+    pub channels: Option<Vec<ChannelState>>,
+    /// Whether its light copies are ready.
+    pub proxy: bool,
+}
+
+/// A remark at a file.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct NoteView {
+    /// Path below the folder that was taken in.
+    pub path: String,
+    /// Kind of remark.
+    pub code: String,
+    /// What happened and what to do.
+    pub message: String,
+}
+
+/// A pass.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct PassView {
+    /// Number in the store.
+    #[ts(type = "number")]
+    pub id: PassId,
+    /// Running number.
+    pub number: u32,
+    /// Reference device.
+    pub reference: DeviceId,
+    /// Clip that starts the axis.
+    pub origin: ClipId,
+    /// Time of day of the axis's zero.
+    pub axis_zero: Tick,
+    /// Seconds it took.
+    pub took_s: f64,
+}
+
+/// A clip's place in the current pass.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct PlacementView {
+    /// The clip.
+    pub clip: ClipId,
+    /// Where, why, how sure.
+    pub placement: Placement,
+}
+
+/// A group in a list.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct GroupSummary {
+    /// Number.
+    #[ts(type = "number")]
+    pub id: i64,
+    /// The group.
+    pub group: Group,
+    /// Frames that every angle covers.
+    #[ts(type = "[number, number] | null")]
+    pub covered_by_all: Option<(i64, i64)>,
+    /// Switches in its line.
+    pub switches: u32,
+}
+
+/// A group with its line.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct GroupView {
+    /// Number.
+    #[ts(type = "number")]
+    pub id: i64,
+    /// The group.
+    pub group: Group,
+    /// Its line.
+    pub line: Line,
+    /// Version of the line; edits carry it.
+    #[ts(type = "number")]
+    pub version: i64,
+    /// Whether there is an edit to undo.
+    pub can_undo: bool,
+    /// Whether there is an edit to redo.
+    pub can_redo: bool,
+    /// Axis time of frame 0, seconds.
+    pub axis_start_s: f64,
+    /// Timecode label of each switch.
+    pub labels: Vec<Timecode>,
+}
+
+/// Verdicts counted.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
+pub struct CutCounts {
+    /// Solid.
+    pub solid: u32,
+    /// Check.
+    pub check: u32,
+    /// Unplaced.
+    pub unplaced: u32,
+    /// By hand.
+    pub by_hand: u32,
+}
+
+impl CutCounts {
+    /// Counts one more.
+    pub fn count(&mut self, verdict: Verdict) {
+        match verdict {
+            Verdict::Solid => self.solid += 1,
+            Verdict::Check => self.check += 1,
+            Verdict::Unplaced => self.unplaced += 1,
+            Verdict::ByHand => self.by_hand += 1,
+        }
+    }
+}
+
+/// Everything the page shows of a day but the lines.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct DayView {
+    /// Name and day.
+    pub production: Production,
+    /// Devices in order.
+    pub devices: Vec<DeviceView>,
+    /// Clips by device and path.
+    pub clips: Vec<ClipView>,
+    /// Remarks.
+    pub notes: Vec<NoteView>,
+    /// All passes, oldest first.
+    pub passes: Vec<PassView>,
+    /// The pass that is shown.
+    pub pass: Option<PassView>,
+    /// Its placements.
+    pub placements: Vec<PlacementView>,
+    /// Its verdicts.
+    pub counts: CutCounts,
+    /// Its groups.
+    pub groups: Vec<GroupSummary>,
+    /// Jobs by kind.
+    pub jobs: Vec<JobSummary>,
+}
+
+/// What a job does. Plain values: they survive a restart and can be run again.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+pub enum JobKind {
+    /// Walk a folder and read its files.
+    Intake {
+        /// Absolute path, allowed and canonical.
+        folder: String,
+    },
+    /// Listen to a clip.
+    Listen {
+        /// The clip.
+        clip: ClipId,
+    },
+    /// Make a clip's light copies.
+    Proxy {
+        /// The clip.
+        clip: ClipId,
+    },
+    /// Sync the day.
+    Pass {
+        /// Reference device; chosen by the engine unless given.
+        reference: Option<DeviceId>,
+    },
+}
+
+impl JobKind {
+    /// Name of the kind.
+    pub fn name(&self) -> &'static str {
+        match self {
+            JobKind::Intake { .. } => "intake",
+            JobKind::Listen { .. } => "listen",
+            JobKind::Proxy { .. } => "proxy",
+            JobKind::Pass { .. } => "pass",
+        }
+    }
+
+    /// Lower runs first: what a person waits for.
+    pub fn rank(&self) -> i64 {
+        match self {
+            JobKind::Intake { .. } => 0,
+            JobKind::Pass { .. } => 1,
+            JobKind::Listen { .. } => 2,
+            JobKind::Proxy { .. } => 3,
+        }
+    }
+}
+
+/// How far a job is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum JobState {
+    /// Waiting.
+    Queued,
+    /// Running.
+    Running,
+    /// Done.
+    Done,
+    /// Failed; see its message.
+    Failed,
+    /// Stopped by a person; can be resumed.
+    Stopped,
+}
+
+impl JobState {
+    pub(crate) fn as_str(self) -> &'static str {
+        match self {
+            JobState::Queued => "queued",
+            JobState::Running => "running",
+            JobState::Done => "done",
+            JobState::Failed => "failed",
+            JobState::Stopped => "stopped",
+        }
+    }
+}
+
+/// A job to run.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Job {
+    /// Number.
+    pub id: JobId,
+    /// What to do.
+    pub kind: JobKind,
+}
+
+/// All jobs of one kind.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct JobSummary {
+    /// Name of the kind.
+    pub kind: String,
+    /// Steps done.
+    #[ts(type = "number")]
+    pub done: i64,
+    /// Steps in all.
+    #[ts(type = "number")]
+    pub total: i64,
+    /// Jobs waiting or running.
+    #[ts(type = "number")]
+    pub open: i64,
+    /// Jobs stopped.
+    #[ts(type = "number")]
+    pub stopped: i64,
+    /// Jobs failed.
+    #[ts(type = "number")]
+    pub failed: i64,
+    /// Message of the last failure.
+    pub message: Option<String>,
+}
+
+/// What a stored clip needs for running jobs on it.
+#[derive(Debug, Clone)]
+pub struct StoredClip {
+    /// Number.
+    pub id: ClipId,
+    /// Device.
+    pub device: DeviceId,
+    /// Absolute path.
+    pub path: std::path::PathBuf,
+    /// Content fingerprint.
+    pub fingerprint: String,
+    /// What the file says.
+    pub facts: ClipFacts,
+    /// Part it takes.
+    pub part: Part,
+    /// What was heard.
+    pub heard: Option<Heard>,
+}

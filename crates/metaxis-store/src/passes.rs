@@ -1,0 +1,123 @@
+//! Passes with their placements, and the whole day for the page.
+
+use crate::{
+    CutCounts, DayView, PassId, PassView, PlacementView, Store, StoreError, clips, devices, groups, jobs,
+};
+use metaxis_core::{
+    clip::{ClipId, DeviceId},
+    group::Group,
+    sync::Placement,
+    time::Tick,
+};
+use rusqlite::{OptionalExtension, Row, Transaction, params};
+
+impl Store {
+    /// Keeps a finished pass with its groups and shows it. Lines made on an equal group of the pass shown
+    /// before are carried over. Returns its running number.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`]; then nothing of it is kept.
+    pub fn keep_pass(
+        &self,
+        reference: DeviceId,
+        origin: ClipId,
+        axis_zero: Tick,
+        took_s: f64,
+        placements: &[(ClipId, Placement)],
+        proposed: &[Group],
+    ) -> Result<u32, StoreError> {
+        self.transaction(|t| {
+            let number: u32 = t.query_row("SELECT COALESCE(MAX(number), 0) + 1 FROM pass", [], |row| row.get(0))?;
+            let before = shown_pass(t)?;
+            t.execute(
+                "INSERT INTO pass (number, reference_device, origin_clip, axis_zero, took_s) VALUES (?1, ?2, ?3, ?4, ?5)",
+                params![number, reference.0, origin.0, axis_zero.0, took_s],
+            )?;
+            let pass = t.last_insert_rowid();
+            for (clip, placement) in placements {
+                t.execute(
+                    "INSERT INTO placement (pass, clip, document) VALUES (?1, ?2, ?3)",
+                    params![pass, clip.0, serde_json::to_string(placement)?],
+                )?;
+            }
+            groups::keep_proposed(t, pass, proposed, before.map(|pass| pass.id))?;
+            t.execute("UPDATE production SET current_pass = ?1", [pass])?;
+            Ok(number)
+        })
+    }
+
+    /// Shows another pass.
+    ///
+    /// # Errors
+    /// [`StoreError::Missing`].
+    pub fn show_pass(&self, pass: PassId) -> Result<(), StoreError> {
+        self.transaction(|t| {
+            t.query_row("SELECT 1 FROM pass WHERE id = ?1", [pass], |_| Ok(()))
+                .optional()?
+                .ok_or(StoreError::Missing { what: "pass", id: pass })?;
+            t.execute("UPDATE production SET current_pass = ?1", [pass])?;
+            Ok(())
+        })
+    }
+
+    /// The day as the page shows it.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn day(&self) -> Result<DayView, StoreError> {
+        self.transaction(|t| {
+            let pass = shown_pass(t)?;
+            let placements = pass.as_ref().map_or_else(|| Ok(vec![]), |pass| placements(t, pass.id))?;
+            let mut counts = CutCounts::default();
+            for placed in &placements {
+                counts.count(placed.placement.verdict);
+            }
+            Ok(DayView {
+                production: devices::production(t)?,
+                devices: devices::devices(t)?,
+                clips: clips::clips(t)?,
+                notes: clips::notes(t)?,
+                passes: passes(t)?,
+                groups: pass.as_ref().map_or_else(|| Ok(vec![]), |pass| groups::summaries(t, pass.id))?,
+                pass,
+                placements,
+                counts,
+                jobs: jobs::summaries(t)?,
+            })
+        })
+    }
+}
+
+const SELECT: &str = "SELECT id, number, reference_device, origin_clip, axis_zero, took_s FROM pass";
+
+fn view(row: &Row) -> rusqlite::Result<PassView> {
+    Ok(PassView {
+        id: row.get(0)?,
+        number: row.get(1)?,
+        reference: DeviceId(row.get(2)?),
+        origin: ClipId(row.get(3)?),
+        axis_zero: Tick(row.get(4)?),
+        took_s: row.get(5)?,
+    })
+}
+
+fn shown_pass(t: &Transaction) -> Result<Option<PassView>, StoreError> {
+    let sql = format!("{SELECT} WHERE id = (SELECT current_pass FROM production)");
+    Ok(t.query_row(&sql, [], view).optional()?)
+}
+
+fn passes(t: &Transaction) -> Result<Vec<PassView>, StoreError> {
+    let mut statement = t.prepare(&format!("{SELECT} ORDER BY number"))?;
+    Ok(statement.query_map([], view)?.collect::<Result<_, _>>()?)
+}
+
+fn placements(t: &Transaction, pass: PassId) -> Result<Vec<PlacementView>, StoreError> {
+    let mut statement = t.prepare("SELECT clip, document FROM placement WHERE pass = ?1 ORDER BY clip")?;
+    let mut rows = statement.query([pass])?;
+    let mut views = vec![];
+    while let Some(row) = rows.next()? {
+        let document: String = row.get(1)?;
+        views.push(PlacementView { clip: ClipId(row.get(0)?), placement: serde_json::from_str(&document)? });
+    }
+    Ok(views)
+}

@@ -1,0 +1,215 @@
+//! What is kept, across restarts too.
+
+use metaxis_core::{
+    clip::{ClipFacts, ClipId, DeviceId},
+    group::{Angle, Group, Part as AnglePart},
+    line::LineEdit,
+    sync::{Placement, Stretch},
+    time::{FrameRate, Tick, Timecode},
+};
+use metaxis_store::{JobKind, JobState, NewClip, NoteView, Part, Store, StoreError};
+use std::path::PathBuf;
+
+struct Kept {
+    folder: tempfile::TempDir,
+    store: Store,
+}
+
+impl Kept {
+    fn new() -> Self {
+        let folder = tempfile::tempdir().expect("a folder");
+        let store = Store::open(&folder.path().join("p.sqlite")).expect("a store");
+        Self { folder, store }
+    }
+
+    /// As after a kill: nothing is closed in an orderly way but the file.
+    fn again(self) -> Self {
+        drop(self.store);
+        let store = Store::open(&self.folder.path().join("p.sqlite")).expect("a store");
+        Self { folder: self.folder, store }
+    }
+
+    fn clip(&self, name: &str) -> ClipId {
+        let device = self.store.device_of_folder("A_FLOOR").expect("a device");
+        self.store
+            .keep_clip(&NewClip {
+                device,
+                root: "/m".into(),
+                relative: format!("A_FLOOR/{name}"),
+                path: format!("/m/A_FLOOR/{name}").into_bytes(),
+                bytes: 1,
+                fingerprint: "0".repeat(32),
+                facts: ClipFacts { duration_s: 4.0, ..ClipFacts::default() },
+                part: Part::Sync,
+            })
+            .expect("kept")
+    }
+
+    fn pass(&self, clip: ClipId) -> i64 {
+        let stretch = Stretch {
+            clip_start_s: 0.0,
+            clip_end_s: 4.0,
+            start_s: 0.0,
+            rate_ppm: 0.0,
+            start_sigma_s: 0.0,
+            rate_sigma_ppm: 0.0,
+        };
+        let angle = |device: i64| Angle {
+            device: DeviceId(device),
+            parts: vec![AnglePart {
+                clip,
+                from_frame: 0,
+                to_frame: 100,
+                stretch,
+                picture_delay_s: 0.0,
+                rate: FrameRate::FPS_25,
+            }],
+        };
+        let group = Group {
+            name: "1 / 1".into(),
+            start: Timecode::new(1000, FrameRate::FPS_25, false),
+            axis_zero: Tick(0),
+            frames: 100,
+            width: 640,
+            height: 360,
+            angles: vec![angle(1), angle(2)],
+            sound: None,
+        };
+        let device = self.store.device_of_folder("A_FLOOR").expect("a device");
+        self.store
+            .keep_pass(device, clip, Tick(0), 1.0, &[(clip, Placement::unplaced("a test"))], &[group])
+            .expect("a pass");
+        self.store.day().expect("a day").groups[0].id
+    }
+}
+
+fn take(at: i64, angle: i64) -> LineEdit {
+    LineEdit::Take { at, angle: DeviceId(angle) }
+}
+
+#[test]
+fn undo_and_redo_survive_a_restart() {
+    let kept = Kept::new();
+    let group = kept.pass(kept.clip("a.mov"));
+    kept.store.edit_line(group, 0, &take(20, 2)).expect("an edit");
+    kept.store.edit_line(group, 1, &take(60, 1)).expect("an edit");
+    let kept = kept.again();
+    let view = kept.store.undo_line(group, 2).expect("an undo");
+    assert_eq!(view.line.switches().len(), 2);
+    assert!(view.can_undo && view.can_redo);
+    let kept = kept.again();
+    let view = kept.store.redo_line(group, 3).expect("a redo");
+    assert_eq!(view.line.switches().len(), 3);
+    assert_eq!(view.labels[2].to_string(), Timecode::new(1060, FrameRate::FPS_25, false).to_string());
+    kept.store.undo_line(group, 4).expect("an undo");
+    kept.store.undo_line(group, 5).expect("an undo");
+    assert!(matches!(kept.store.undo_line(group, 6), Err(StoreError::NothingTo("undo"))));
+    // A new edit ends what could be redone.
+    let view = kept.store.edit_line(group, 6, &take(5, 2)).expect("an edit");
+    assert!(!view.can_redo);
+    assert!(matches!(kept.store.redo_line(group, 7), Err(StoreError::NothingTo("redo"))));
+}
+
+#[test]
+fn a_stale_or_refused_edit_changes_nothing() {
+    let kept = Kept::new();
+    let group = kept.pass(kept.clip("a.mov"));
+    kept.store.edit_line(group, 0, &take(20, 2)).expect("an edit");
+    let stale = kept.store.edit_line(group, 0, &take(30, 1));
+    assert!(matches!(stale, Err(StoreError::Stale { given: 0, newest: 1 })));
+    assert!(matches!(kept.store.edit_line(group, 1, &take(500, 1)), Err(StoreError::Line(_))));
+    let view = kept.store.group(group).expect("a group");
+    assert_eq!((view.version, view.line.switches().len()), (1, 2));
+    assert!(matches!(kept.store.group(99), Err(StoreError::Missing { .. })));
+}
+
+#[test]
+fn a_new_pass_keeps_the_old_one_and_carries_the_line_over() {
+    let kept = Kept::new();
+    let clip = kept.clip("a.mov");
+    let first = kept.pass(clip);
+    kept.store.edit_line(first, 0, &take(20, 2)).expect("an edit");
+    let second = kept.pass(clip);
+    assert_ne!(first, second);
+    let view = kept.store.group(second).expect("a group");
+    assert_eq!(view.line.switches().len(), 2);
+    let view = kept.store.undo_line(second, view.version).expect("its history came along");
+    assert_eq!(view.line.switches().len(), 1);
+    let day = kept.store.day().expect("a day");
+    assert_eq!(day.passes.len(), 2);
+    kept.store.show_pass(day.passes[0].id).expect("the first pass");
+    assert_eq!(kept.store.day().expect("a day").groups[0].id, first);
+    assert_eq!(kept.store.group(first).expect("a group").line.switches().len(), 2);
+}
+
+#[test]
+fn taking_in_again_keeps_what_a_person_decided() {
+    let kept = Kept::new();
+    let clip = kept.clip("a.mov");
+    let other = kept.store.device_of_folder("B_BENCH").expect("a device");
+    kept.store.set_device(&[clip], other).expect("moved");
+    kept.store.set_part(&[clip], Part::NoSync).expect("set");
+    kept.store.name_device(other, "X", "Crane").expect("named");
+    assert_eq!(kept.clip("a.mov"), clip);
+    let kept = kept.again();
+    let stored = kept.store.clip(clip).expect("a clip");
+    assert_eq!((stored.device, stored.part), (other, Part::NoSync));
+    assert_eq!(stored.path, PathBuf::from("/m/A_FLOOR/a.mov"));
+    let day = kept.store.day().expect("a day");
+    assert_eq!((day.devices[1].letter.as_str(), day.devices[1].name.as_str()), ("X", "Crane"));
+    // One unknown clip: nothing of the change is kept.
+    assert!(kept.store.set_part(&[clip, ClipId(77)], Part::Wild).is_err());
+    assert_eq!(kept.store.clip(clip).expect("a clip").part, Part::NoSync);
+}
+
+#[test]
+fn jobs_go_on_after_a_kill_and_after_a_stop() {
+    let kept = Kept::new();
+    let listen = JobKind::Listen { clip: ClipId(1) };
+    kept.store.queue(&JobKind::Proxy { clip: ClipId(1) }).expect("queued");
+    kept.store.queue(&listen).expect("queued");
+    assert_eq!(kept.store.queue(&listen).expect("queued"), kept.store.queue(&listen).expect("once"));
+    let job = kept.store.next_job().expect("a store").expect("a job");
+    assert_eq!(job.kind, listen, "what a person waits for comes first");
+    let kept = kept.again();
+    assert_eq!(kept.store.requeue_running().expect("requeued"), 1);
+    let job = kept.store.next_job().expect("a store").expect("a job");
+    kept.store.end_job(job.id, JobState::Failed, Some("why")).expect("ended");
+    kept.store.stop_kind("proxy").expect("stopped");
+    assert!(kept.store.next_job().expect("a store").is_none());
+    let summaries = kept.store.job_summaries().expect("summaries");
+    assert_eq!(summaries.iter().map(|s| (s.failed, s.stopped)).collect::<Vec<_>>(), [(1, 0), (0, 1)]);
+    assert_eq!(kept.store.resume_kind("proxy").expect("resumed"), 1);
+    assert!(kept.store.next_job().expect("a store").is_some());
+}
+
+#[test]
+fn a_pass_waits_until_every_folder_is_read() {
+    let kept = Kept::new();
+    let intake = JobKind::Intake { folder: "/m".into() };
+    kept.store.queue(&intake).expect("queued");
+    let first = kept.store.next_job().expect("a store").expect("a job");
+    kept.store.queue(&JobKind::Pass { reference: None }).expect("queued");
+    assert!(kept.store.next_job().expect("a store").is_none(), "the folder is still being read");
+    kept.store.end_job(first.id, JobState::Done, None).expect("ended");
+    let next = kept.store.next_job().expect("a store").expect("a job");
+    assert_eq!(next.kind.name(), "pass");
+}
+
+#[test]
+fn devices_take_their_letters_from_their_folders() {
+    let kept = Kept::new();
+    for folder in ["A_FLOOR", "a-other", "SCREEN", "R RECORDER", "2024"] {
+        kept.store.device_of_folder(folder).expect("a device");
+    }
+    let day = kept.store.day().expect("a day");
+    let names: Vec<(&str, &str)> = day.devices.iter().map(|d| (d.letter.as_str(), d.name.as_str())).collect();
+    assert_eq!(names, [("A", "Floor"), ("O", "A other"), ("S", "Screen"), ("R", "Recorder"), ("B", "2024")]);
+    kept.store
+        .keep_note(&NoteView { path: "x".into(), code: "damaged".into(), message: "one".into() })
+        .expect("kept");
+    kept.store
+        .keep_note(&NoteView { path: "x".into(), code: "damaged".into(), message: "two".into() })
+        .expect("kept");
+    assert_eq!(kept.store.day().expect("a day").notes.len(), 1);
+}

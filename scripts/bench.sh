@@ -1,0 +1,12 @@
+#!/usr/bin/env bash
+# Prints the figures: sync of the demo against its truth, its time against plain decoding, playback.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+mark=$(cat demo/tarn-hollow.json demo/speech/*.ogg | sha256sum | cut -c1-12)
+media=var/demo-$mark/media
+if [ ! -e "$media/truth.json" ]; then
+  echo "demo media:"
+  time target/release/metaxis shoot demo/tarn-hollow.json --out "$media" 2>/dev/null
+fi
+target/release/metaxis-figures target/release/metaxis "$media"
+target/release/metaxis-playback "$media"

@@ -1,0 +1,58 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useEffect } from 'react';
+import { get } from './client';
+import type { DayView, Event, GroupView } from './types';
+
+/** The day as the server shows it. */
+export function useDay() {
+  return useQuery({ queryKey: ['day'], queryFn: () => get<DayView>('/day') });
+}
+
+/** A group with its line. */
+export function useGroup(id: number | undefined) {
+  return useQuery({
+    queryKey: ['group', id],
+    queryFn: () => get<GroupView>(`/groups/${id}`),
+    enabled: id !== undefined,
+  });
+}
+
+/** Waveform levels, 0 to 127. */
+export function useLevels(path: string, enabled: boolean) {
+  return useQuery({ queryKey: ['levels', path], queryFn: () => get<number[]>(path), enabled });
+}
+
+/** Keeps what is shown in step with the server, also when another page changes it. */
+export function useEvents() {
+  const client = useQueryClient();
+  useEffect(() => {
+    const source = new EventSource('/api/events');
+    let pending: number | undefined;
+    const refetch = () => {
+      pending ??= window.setTimeout(() => {
+        pending = undefined;
+        void client.invalidateQueries({ queryKey: ['day'] });
+        void client.invalidateQueries({ queryKey: ['group'] });
+        void client.invalidateQueries({ queryKey: ['levels'], type: 'inactive' });
+      }, 250);
+    };
+    source.onopen = refetch;
+    source.onmessage = (message) => {
+      const event = JSON.parse(message.data as string) as Event;
+      if (event.event === 'day') refetch();
+      if (event.event === 'jobs') {
+        client.setQueryData<DayView>(['day'], (day) => day && { ...day, jobs: event.jobs });
+      }
+      if (event.event === 'line') {
+        const known = client.getQueryData<GroupView>(['group', event.group]);
+        if (known && known.version < event.version) {
+          void client.invalidateQueries({ queryKey: ['group', event.group] });
+        }
+      }
+    };
+    return () => {
+      source.close();
+      window.clearTimeout(pending);
+    };
+  }, [client]);
+}

@@ -1,0 +1,57 @@
+/** How values are written. Display only: nothing is decided by these. */
+import type { FrameRate, Timecode } from './api/types';
+
+const two = (n: number) => String(n).padStart(2, '0');
+
+/** A timecode label, drop-frame by SMPTE ST 12-1. */
+export function timecode({ frames, rate, drop }: Timecode): string {
+  const nominal = Math.round(rate.num / rate.den);
+  let count = frames;
+  if (drop) {
+    const skip = nominal / 15;
+    const ten = 600 * nominal - 9 * skip;
+    const rest = count % ten;
+    count += 9 * skip * Math.floor(count / ten);
+    if (rest >= 60 * nominal) count += skip * (1 + Math.floor((rest - 60 * nominal) / (60 * nominal - skip)));
+  }
+  const seconds = Math.floor(count / nominal);
+  return `${two(Math.floor(seconds / 3600) % 24)}:${two(Math.floor(seconds / 60) % 60)}:${two(seconds % 60)}${drop ? ';' : ':'}${two(count % nominal)}`;
+}
+
+/** A length as minutes, seconds and hundredths. */
+export function length(seconds: number): string {
+  const minutes = Math.floor(seconds / 60);
+  return `${minutes}:${(seconds - minutes * 60).toFixed(2).padStart(5, '0')}`;
+}
+
+/** A time of day. */
+export function clock(seconds: number, digits = 0): string {
+  const day = ((seconds % 86400) + 86400) % 86400;
+  const whole = Math.floor(day);
+  const rest = digits ? (day - whole).toFixed(digits).slice(1) : '';
+  return `${two(Math.floor(whole / 3600))}:${two(Math.floor(whole / 60) % 60)}:${two(whole % 60)}${rest}`;
+}
+
+/** A number with its sign. */
+export function signed(value: number, digits: number): string {
+  const text = Math.abs(value).toFixed(digits);
+  return `${value < 0 ? '−' : '+'}${text}`;
+}
+
+/** An offset in frames and milliseconds together. */
+export function offset(seconds: number, rate: FrameRate): string {
+  return `${signed((seconds * rate.num) / rate.den, 1)} f · ${signed(seconds * 1000, seconds < 0.01 ? 2 : 0)} ms`;
+}
+
+/** A frame rate. */
+export const rate = ({ num, den }: FrameRate) =>
+  den === 1 ? String(num) : (num / den).toFixed(den === 1001 ? 3 : 2);
+
+/** A pause in words. */
+export function pause(seconds: number): string {
+  const minutes = Math.round(seconds / 60);
+  if (minutes < 1) return `${Math.round(seconds)} s`;
+  return minutes < 60 ? `${minutes} min` : `${Math.floor(minutes / 60)} h ${minutes % 60} min`;
+}
+
+export const frameSeconds = ({ num, den }: FrameRate) => den / num;

@@ -1,0 +1,38 @@
+import type { ReactNode } from 'react';
+import type { DayView } from '../api/types';
+import { KeysDialog, type KeyLine } from '../parts/KeysDialog';
+import { useState } from 'react';
+import { useKeys } from '../parts/useKeys';
+
+type Props = { day: DayView; title: string; keys: KeyLine[]; children?: ReactNode };
+
+/** The production and day at the top of every place, and what can be done here. */
+export function Head({ day, title, keys, children }: Props) {
+  const [open, setOpen] = useState(false);
+  useKeys((event) => {
+    if (event.key !== '?') return false;
+    setOpen(true);
+    return true;
+  });
+  return (
+    <header className="flex h-11 shrink-0 items-center gap-4 border-b border-line px-4">
+      <h1 className="text-[14px] font-semibold whitespace-nowrap">
+        {day.production.name}
+        <span className="sr-only">: {title}</span>
+      </h1>
+      <span className="whitespace-nowrap text-soft">{day.production.day}</span>
+      {day.pass && <span className="whitespace-nowrap text-soft">Pass {day.pass.number}</span>}
+      <div className="flex-1" />
+      {children}
+      <button
+        type="button"
+        aria-label="Keys of this place"
+        className="num h-[22px] w-[22px] rounded-[3px] border border-line text-soft"
+        onClick={() => setOpen(true)}
+      >
+        ?
+      </button>
+      <KeysDialog keys={keys} open={open} onClose={() => setOpen(false)} />
+    </header>
+  );
+}

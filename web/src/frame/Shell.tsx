@@ -1,0 +1,77 @@
+import { Suspense, lazy, useCallback, useState } from 'react';
+import { Redirect, Route, Switch as Choose, useLocation } from 'wouter';
+import { useDay, useEvents } from '../api/useDay';
+import { SayContext } from '../parts/message';
+import { DaySheet } from '../places/DaySheet';
+import { Groups } from '../places/Groups';
+import { Intake } from '../places/Intake';
+import { Turnover } from '../places/Turnover';
+import { Rail } from './Rail';
+
+// Decoders are loaded only where something is played.
+const Switch = lazy(() => import('../places/Switch').then((place) => ({ default: place.Switch })));
+
+/** The rail at the left, the place at the right, messages at the foot. */
+export function Shell() {
+  useEvents();
+  const day = useDay();
+  const [location] = useLocation();
+  // A sentence belongs to the place where it was said.
+  const [said, setSaid] = useState({ text: '', at: location });
+  const say = useCallback((text: string) => setSaid({ text, at: location }), [location]);
+  const message = said.at === location ? said.text : '';
+  if (day.isError) {
+    return (
+      <main className="p-8">
+        <h1 className="text-[15px] font-semibold">The day cannot be shown</h1>
+        <p className="mt-2">{day.error.message}</p>
+        <button type="button" className="mt-3 underline" onClick={() => void day.refetch()}>
+          Try again
+        </button>
+      </main>
+    );
+  }
+  if (!day.data) return <main className="p-8 text-soft">Opening the production…</main>;
+  const shown = day.data;
+  return (
+    <SayContext value={say}>
+      <div className="flex h-screen min-w-[1180px]">
+        <Rail day={shown} />
+        <main className="relative flex min-w-0 flex-1 flex-col">
+          <Suspense fallback={<p className="p-8 text-soft">Opening…</p>}>
+            <Choose>
+              <Route path="/intake">
+                <Intake day={shown} />
+              </Route>
+              <Route path="/day">
+                <DaySheet day={shown} />
+              </Route>
+              <Route path="/groups/:id?">
+                {({ id }) => <Groups day={shown} id={id ? Number(id) : undefined} />}
+              </Route>
+              <Route path="/switch/:id?">
+                {({ id }) => <Switch day={shown} id={id ? Number(id) : undefined} />}
+              </Route>
+              <Route path="/turnover/:id?">
+                {({ id }) => <Turnover day={shown} id={id ? Number(id) : undefined} />}
+              </Route>
+              <Route>
+                <Redirect to={shown.pass ? '/day' : '/intake'} replace />
+              </Route>
+            </Choose>
+          </Suspense>
+          <div aria-live="polite" role="status">
+            {message && (
+              <div className="absolute right-4 bottom-4 z-40 flex max-w-[560px] items-start gap-3 rounded-[3px] border border-fault bg-sheet px-3 py-2 shadow-lg">
+                <span>{message}</span>
+                <button type="button" className="text-soft underline" onClick={() => say('')}>
+                  close
+                </button>
+              </div>
+            )}
+          </div>
+        </main>
+      </div>
+    </SayContext>
+  );
+}

@@ -1,0 +1,35 @@
+import { useState } from 'react';
+
+type Props = {
+  value: string;
+  label: string;
+  onSave: (value: string) => void;
+  className?: string;
+  max?: number;
+};
+
+/** Text that is edited where it stands: Enter keeps, Escape leaves as it was. */
+export function Editable({ value, label, onSave, className = '', max = 60 }: Props) {
+  const [draft, setDraft] = useState<string | null>(null);
+  const save = () => {
+    const text = draft?.trim();
+    if (text && text !== value) onSave(text);
+    setDraft(null);
+  };
+  return (
+    <input
+      aria-label={label}
+      value={draft ?? value}
+      maxLength={max}
+      onFocus={(event) => event.target.select()}
+      onChange={(event) => setDraft(event.target.value)}
+      onBlur={save}
+      onKeyDown={(event) => {
+        event.stopPropagation();
+        if (event.key === 'Enter') event.currentTarget.blur();
+        if (event.key === 'Escape') setDraft(null);
+      }}
+      className={`min-w-0 border-b border-transparent bg-transparent hover:border-line focus:border-accent focus:outline-none ${className}`}
+    />
+  );
+}

@@ -1,0 +1,320 @@
+import { useMemo, useState } from 'react';
+import { Link } from 'wouter';
+import { post } from '../api/client';
+import type { DayView, DeviceView } from '../api/types';
+import { useLevels } from '../api/useDay';
+import { clock, length, pause, signed } from '../format';
+import { Head } from '../frame/Head';
+import { Button } from '../parts/Button';
+import type { KeyLine } from '../parts/KeysDialog';
+import { useAsk } from '../parts/message';
+import { Stamp, hue } from '../parts/Stamp';
+import { Strip } from '../parts/Strip';
+import { useKeys } from '../parts/useKeys';
+import { VerdictMark } from '../parts/VerdictMark';
+import { Empty } from './Empty';
+import { EvidencePanel } from './EvidencePanel';
+import { bands, type Band, type Slip } from './sheet';
+
+const KEYS: KeyLine[] = [
+  ['S', 'sync the day'],
+  ['N', 'next doubt'],
+  ['↑ ↓', 'clip before, clip after'],
+  ['escape', 'choose none'],
+];
+
+/** The day as a log sheet: a column a device, time runs down. */
+export function DaySheet({ day }: { day: DayView }) {
+  const ask = useAsk();
+  const [chosen, setChosen] = useState<number | null>(null);
+  const [reference, setReference] = useState<number | ''>('');
+  const sheet = useMemo(() => bands(day), [day]);
+  const shown = useMemo(
+    () =>
+      day.devices.filter((device) =>
+        sheet.some((band) => band.slips.some((slip) => slip.clip.device === device.id)),
+      ),
+    [day.devices, sheet],
+  );
+  const syncing = day.jobs.some((job) => job.kind === 'pass' && job.open > 0);
+  const sync = () => void ask(post('/passes', { reference: reference === '' ? null : reference }));
+  const doubts = day.placements.filter(
+    ({ placement }) => placement.verdict === 'check' || placement.verdict === 'unplaced',
+  );
+  const order = useMemo(() => {
+    const placed = sheet.flatMap((band) => band.slips.map((slip) => slip.clip.id));
+    const rest = day.placements
+      .filter(({ placement }) => placement.verdict === 'unplaced')
+      .map(({ clip }) => clip);
+    return [...new Set([...placed, ...rest])];
+  }, [sheet, day.placements]);
+  const step = (list: number[], by: number) => {
+    const at = chosen === null ? -1 : list.indexOf(chosen);
+    const next = list[at < 0 ? 0 : (at + by + list.length) % list.length];
+    if (next !== undefined) setChosen(next);
+  };
+  useKeys((event) => {
+    if (event.ctrlKey || event.metaKey || event.altKey) return false;
+    if (event.key === 's' && !syncing) sync();
+    else if (event.key === 'n')
+      step(
+        doubts.map(({ clip }) => clip),
+        1,
+      );
+    else if (event.key === 'ArrowDown') step(order, 1);
+    else if (event.key === 'ArrowUp') step(order, -1);
+    else if (event.key === 'Escape') setChosen(null);
+    else return false;
+    return true;
+  });
+  if (day.clips.length === 0) {
+    return (
+      <Empty day={day} title="Day sheet" keys={KEYS}>
+        No clips yet. Bring the day in at <Link href="/intake">Intake</Link>.
+      </Empty>
+    );
+  }
+  return (
+    <>
+      <Head day={day} title="Day sheet" keys={KEYS}>
+        {day.passes.length > 1 && (
+          <label className="flex items-center gap-2">
+            <span className="text-soft">Show pass</span>
+            <select
+              value={day.pass?.id}
+              onChange={(event) => void ask(post(`/passes/${event.target.value}/show`, {}))}
+              className="rounded-[3px] border border-line bg-sheet px-2 py-1"
+            >
+              {day.passes.map((pass) => (
+                <option key={pass.id} value={pass.id}>
+                  {pass.number}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+        <label className="flex items-center gap-2">
+          <span className="text-soft">Reference</span>
+          <select
+            value={reference}
+            onChange={(event) => setReference(event.target.value ? Number(event.target.value) : '')}
+            className="rounded-[3px] border border-line bg-sheet px-2 py-1"
+          >
+            <option value="">best sound</option>
+            {day.devices.map((device) => (
+              <option key={device.id} value={device.id}>
+                {device.letter} {device.name}
+              </option>
+            ))}
+          </select>
+        </label>
+        <Button main disabled={syncing} onClick={sync}>
+          {syncing ? 'Syncing…' : 'Sync the day'}
+        </Button>
+      </Head>
+      <div className="flex min-h-0 flex-1">
+        <section aria-label="Sheet" className="flex min-w-0 flex-1 flex-col">
+          <Columns devices={shown} day={day} />
+          <div className="min-h-0 flex-1 overflow-y-auto" data-testid="sheet">
+            {!day.pass && (
+              <p className="px-4 pt-3 text-soft">
+                Not synced yet: the clips stand where their own clocks say. Press “Sync the day” to put them
+                where they belong.
+              </p>
+            )}
+            {sheet.map((band, i) => {
+              const before = sheet[i - 1];
+              return (
+                <div key={band.from}>
+                  {before && <Seam seconds={band.from - before.to} />}
+                  <BandRow day={day} band={band} devices={shown} chosen={chosen} onChoose={setChosen} />
+                </div>
+              );
+            })}
+          </div>
+          <Foot day={day} chosen={chosen} onChoose={setChosen} />
+        </section>
+        <EvidencePanel day={day} clip={chosen} />
+      </div>
+    </>
+  );
+}
+
+const columns = (devices: DeviceView[]) => ({
+  gridTemplateColumns: `78px repeat(${devices.length}, minmax(0, 1fr))`,
+});
+
+function Columns({ devices, day }: { devices: DeviceView[]; day: DayView }) {
+  return (
+    <div className="grid h-10 shrink-0 items-center border-b border-ink pr-3 pl-2" style={columns(devices)}>
+      <span />
+      {devices.map((device) => (
+        <span
+          key={device.id}
+          className="flex min-w-0 items-center gap-2 border-l border-line pl-1.5 font-semibold"
+        >
+          <Stamp devices={day.devices} id={device.id} />
+          <span className="truncate">{device.name}</span>
+        </span>
+      ))}
+    </div>
+  );
+}
+
+function Seam({ seconds }: { seconds: number }) {
+  if (seconds < 1) return <div className="h-2" />;
+  return (
+    <div className="my-2.5 flex h-[21px] items-center justify-center border-y border-dashed border-soft text-[12px] text-soft">
+      {pause(seconds)}, nothing ran
+    </div>
+  );
+}
+
+type BandProps = {
+  day: DayView;
+  band: Band;
+  devices: DeviceView[];
+  chosen: number | null;
+  onChoose: (clip: number) => void;
+};
+
+function BandRow({ day, band, devices, chosen, onChoose }: BandProps) {
+  const scale = band.height / (band.to - band.from);
+  return (
+    <div className="grid bg-band pr-3 pl-2" style={{ ...columns(devices), height: band.height + 12 }}>
+      <div className="min-w-0 py-1.5 pr-1">
+        <div className="truncate font-semibold">{band.name}</div>
+        <div className="num text-[12px] text-soft">{clock(band.from)}</div>
+      </div>
+      {devices.map((device) => (
+        <div key={device.id} className="relative border-l border-line">
+          {band.slips
+            .filter((slip) => slip.clip.device === device.id)
+            .map((slip) => (
+              <SlipCard
+                key={`${slip.clip.id} ${slip.part}`}
+                day={day}
+                slip={slip}
+                top={6 + (slip.from - band.from) * scale}
+                height={(slip.to - slip.from) * scale}
+                chosen={chosen === slip.clip.id}
+                onChoose={() => onChoose(slip.clip.id)}
+              />
+            ))}
+        </div>
+      ))}
+    </div>
+  );
+}
+
+type SlipProps = {
+  day: DayView;
+  slip: Slip;
+  top: number;
+  height: number;
+  chosen: boolean;
+  onChoose: () => void;
+};
+
+function SlipCard({ day, slip, top, height, chosen, onChoose }: SlipProps) {
+  const { clip, placed, part, parts } = slip;
+  const levels = useLevels(
+    `/clips/${clip.id}/levels?bins=120`,
+    clip.channels !== null && clip.facts.sound !== null,
+  );
+  const colour = hue(day.devices, clip.device);
+  const own = useMemo(() => {
+    const all = levels.data ?? [];
+    const stretch = placed?.placement.stretches[part];
+    if (!stretch || parts === 1) return all;
+    const share = (s: number) => Math.round((s / clip.facts.duration_s) * all.length);
+    return all.slice(share(stretch.clip_start_s), share(stretch.clip_end_s));
+  }, [levels.data, placed, part, parts, clip.facts.duration_s]);
+  return (
+    <button
+      type="button"
+      onClick={onChoose}
+      aria-pressed={chosen}
+      className={`absolute right-1.5 left-1 flex overflow-hidden border bg-sheet text-left transition-[top] duration-150 ${chosen ? 'z-10 outline-2 outline-accent' : 'border-line'}`}
+      style={{ top, height: Math.max(height - 2, 20), borderLeft: `2px solid ${colour}` }}
+    >
+      <Strip levels={own} colour={colour} down className="h-full w-5 shrink-0" />
+      <span className="min-w-0 flex-1 py-0.5 pl-1 text-[12px] leading-[1.3]">
+        <span className="flex items-center gap-1.5">
+          {placed && <VerdictMark verdict={placed.placement.verdict} />}
+          <span className="num truncate">{clip.file_name.replace(/\.[^.]+$/, '')}</span>
+        </span>
+        {lines(day, slip)
+          .slice(0, Math.max(0, Math.floor((height - 22) / 14)))
+          .map((line) => (
+            <span key={line} className="num block truncate text-[11px] text-soft">
+              {line}
+            </span>
+          ))}
+      </span>
+    </button>
+  );
+}
+
+/** What is written on a slip, line by line, as far as it has room. */
+function lines(day: DayView, { clip, placed, part, parts, from, to }: Slip): string[] {
+  const stretches = placed?.placement.stretches ?? [];
+  const [before, own] = [stretches[part - 1], stretches[part]];
+  const text = [length(to - from) + (parts > 1 ? ` · ${part + 1} of ${parts}` : '')];
+  if (own && day.pass?.reference === clip.device) text.push('reference');
+  else if (own) text.push(`${signed(own.rate_ppm, 1)} ppm`);
+  if (before && own) {
+    const end = before.start_s + (before.clip_end_s - before.clip_start_s) / (1 + before.rate_ppm * 1e-6);
+    text.push(`lost ${(own.start_s - end).toFixed(3)} s`);
+  }
+  if (clip.channels?.some((channel) => channel.audio_timecode)) text.push('audio tc');
+  const slate = [clip.facts.scene, clip.facts.take].filter(Boolean).join(' / ');
+  if (slate) text.push(slate);
+  return text;
+}
+
+function Foot({
+  day,
+  chosen,
+  onChoose,
+}: {
+  day: DayView;
+  chosen: number | null;
+  onChoose: (clip: number) => void;
+}) {
+  const unplaced = day.placements.filter(({ placement }) => placement.verdict === 'unplaced');
+  if (!day.pass) return null;
+  const { solid, check, by_hand } = day.counts;
+  return (
+    <footer className="shrink-0 border-t border-ink px-3 py-2">
+      {unplaced.length > 0 && (
+        <div className="flex items-center gap-2 overflow-x-auto pb-1.5">
+          <span className="font-semibold whitespace-nowrap">
+            No place found <span className="font-normal text-soft">{unplaced.length}</span>
+          </span>
+          {unplaced.map(({ clip: id, placement }) => {
+            const clip = day.clips.find((one) => one.id === id);
+            if (!clip) return null;
+            return (
+              <button
+                key={id}
+                type="button"
+                onClick={() => onChoose(id)}
+                aria-pressed={chosen === id}
+                className={`flex items-center gap-1.5 border bg-sheet px-2 py-1 whitespace-nowrap ${chosen === id ? 'outline-2 outline-accent' : 'border-line'}`}
+                style={{ borderLeft: `2px solid ${hue(day.devices, clip.device)}` }}
+              >
+                <VerdictMark verdict={placement.verdict} />
+                <span className="num">{clip.file_name.replace(/\.[^.]+$/, '')}</span>
+              </button>
+            );
+          })}
+        </div>
+      )}
+      <p className="text-[12px] text-soft">
+        {solid} solid · {check} check{by_hand > 0 && ` · ${by_hand} by hand`} · {unplaced.length} unplaced, in{' '}
+        {day.pass.took_s.toFixed(1)} s
+      </p>
+    </footer>
+  );
+}

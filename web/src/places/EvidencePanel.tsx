@@ -1,0 +1,120 @@
+import { Link } from 'wouter';
+import type { DayView, Evidence, PlacementView } from '../api/types';
+import { clock, length, offset, rate, signed } from '../format';
+import { Stamp } from '../parts/Stamp';
+import { VerdictMark } from '../parts/VerdictMark';
+
+const KIND: Record<Evidence['kind'], string> = {
+  waveform: 'Sound',
+  file_timecode: 'File timecode',
+  audio_timecode: 'Audio timecode',
+  slate: 'Slate',
+  device_clock: 'Own clock',
+  hand: 'By hand',
+};
+
+/** The right margin: why the chosen clip lies where it lies, in sentences. */
+export function EvidencePanel({ day, clip: id }: { day: DayView; clip: number | null }) {
+  const clip = day.clips.find((one) => one.id === id);
+  const placed = day.placements.find((one) => one.clip === id);
+  return (
+    <aside
+      aria-label="Evidence"
+      className="w-[300px] shrink-0 overflow-y-auto border-l border-line bg-sheet px-4 py-3"
+    >
+      {!clip && <p className="text-soft">Choose a clip to see why it lies where it lies.</p>}
+      {clip && (
+        <>
+          <h2 className="flex items-center gap-2 text-[15px] font-semibold">
+            <Stamp devices={day.devices} id={clip.device} />
+            <span className="num truncate" title={clip.relative}>
+              {clip.file_name}
+            </span>
+          </h2>
+          <p className="num pt-1 text-soft">
+            {clip.facts.picture ? `${rate(clip.facts.picture.rate)} fps · ` : ''}
+            {length(clip.facts.duration_s)}
+          </p>
+          {placed ? (
+            <Placed day={day} placed={placed} />
+          ) : (
+            <p className="pt-3 text-soft">Not in this pass. Sync the day to place it.</p>
+          )}
+        </>
+      )}
+    </aside>
+  );
+}
+
+function Placed({ day, placed }: { day: DayView; placed: PlacementView }) {
+  const { placement } = placed;
+  const zero = (day.pass?.axis_zero ?? 0) / 705_600_000;
+  const clip = day.clips.find((one) => one.id === placed.clip);
+  const group = day.groups.find(({ group }) =>
+    group.angles.some((angle) => angle.parts.some((part) => part.clip === placed.clip)),
+  );
+  const against = (index: number | null) => {
+    const other = index === null ? undefined : day.clips.find((one) => one.id === index);
+    return other ? ` matches ${other.file_name.replace(/\.[^.]+$/, '')}` : '';
+  };
+  const first = placement.stretches[0];
+  const fps = group?.group.start.rate ?? { num: 25, den: 1 };
+  return (
+    <>
+      <div className="pt-3 pb-1 text-[14px]">
+        <VerdictMark verdict={placement.verdict} word />
+      </div>
+      {placement.reasons.map((reason) => (
+        <p key={reason} className="pb-1">
+          {reason}
+        </p>
+      ))}
+      <ul className="pt-1">
+        {placement.evidence.map((evidence) => (
+          <li key={evidence.kind} className="border-t border-line py-1.5">
+            <div>
+              <b className="font-semibold">{KIND[evidence.kind]}</b>
+              {against(evidence.against)}
+            </div>
+            <div className="num flex justify-between text-soft">
+              <span>{clock(zero + evidence.start_s, 3)}</span>
+              <span>± {(evidence.sigma_s * 1000).toFixed(3)} ms</span>
+            </div>
+          </li>
+        ))}
+      </ul>
+      {first && placement.evidence[0]?.kind === 'waveform' && clip && (
+        <div className="border-t border-line py-1.5">
+          <div>
+            <b className="font-semibold">Drift</b>{' '}
+            <span className="num">{signed(first.rate_ppm, 2)} ppm</span>{' '}
+            <span className="num text-soft">± {first.rate_sigma_ppm.toFixed(2)}</span>
+          </div>
+          <div className="text-soft">
+            Left alone, its end would be{' '}
+            <span className="num">{offset((-clip.facts.duration_s * first.rate_ppm) / 1e6, fps)}</span> out.
+          </div>
+        </div>
+      )}
+      {placement.alternatives.length > 0 && (
+        <div className="border-t border-line py-1.5">
+          <b className="font-semibold">Where else it could lie</b>
+          {placement.alternatives.map((other) => (
+            <div key={other.start_s} className="num flex justify-between text-soft">
+              <span>{clock(zero + other.start_s, 3)}</span>
+              <span>{Math.round(other.score * 100)} %</span>
+            </div>
+          ))}
+        </div>
+      )}
+      {group && (
+        <p className="border-t border-line pt-2">
+          In group{' '}
+          <Link href={`/switch/${group.id}`} className="text-accent underline">
+            {group.group.name}
+          </Link>
+        </p>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,71 @@
+/** Where slips stand on the day sheet: bands of what ran together, folded silence between them. */
+import type { ClipView, DayView, PlacementView } from '../api/types';
+
+/** A clip (or one stretch of it) on the sheet. */
+export type Slip = {
+  clip: ClipView;
+  placed: PlacementView | undefined;
+  /** Which stretch of the clip, and of how many. */
+  part: number;
+  parts: number;
+  from: number;
+  to: number;
+};
+
+/** What ran together. */
+export type Band = { from: number; to: number; slips: Slip[]; height: number; name: string };
+
+/** Seconds of silence from which the sheet is folded. */
+const FOLD = 20;
+
+/** Slips in order of time of day: where the pass put them, else where their own clocks do. */
+export function bands(day: DayView): Band[] {
+  const placements = new Map(day.placements.map((placed) => [placed.clip, placed]));
+  const zero = (day.pass?.axis_zero ?? 0) / 705_600_000;
+  const slips: Slip[] = day.clips.flatMap((clip): Slip[] => {
+    const placed = placements.get(clip.id);
+    if (!day.pass || !placed) {
+      if (day.pass || clip.own_clock_s === null) return [];
+      return [
+        {
+          clip,
+          placed,
+          part: 0,
+          parts: 1,
+          from: clip.own_clock_s,
+          to: clip.own_clock_s + clip.facts.duration_s,
+        },
+      ];
+    }
+    const { stretches } = placed.placement;
+    return stretches.map((stretch, part) => ({
+      clip,
+      placed,
+      part,
+      parts: stretches.length,
+      from: zero + stretch.start_s,
+      to:
+        zero + stretch.start_s + (stretch.clip_end_s - stretch.clip_start_s) / (1 + stretch.rate_ppm * 1e-6),
+    }));
+  });
+  slips.sort((a, b) => a.from - b.from);
+  const found: Band[] = [];
+  for (const slip of slips) {
+    const last = found.at(-1);
+    if (last && slip.from < last.to + (day.pass ? 0 : FOLD)) {
+      last.slips.push(slip);
+      last.to = Math.max(last.to, slip.to);
+    } else {
+      found.push({ from: slip.from, to: slip.to, slips: [slip], height: 0, name: '' });
+    }
+  }
+  for (const band of found) {
+    band.height = Math.min(300, Math.max(84, (band.to - band.from) * 1.75));
+    const group = day.groups.find(({ group }) => {
+      const start = group.start.frames / (group.start.rate.num / group.start.rate.den);
+      return Math.abs(start - band.from) < 1;
+    });
+    band.name = group?.group.name ?? '';
+  }
+  return found;
+}

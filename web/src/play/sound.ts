@@ -1,0 +1,79 @@
+import { ALL_FORMATS, AudioBufferSink, Input, UrlSource } from 'mediabunny';
+import type { Angle } from '../api/types';
+
+/** Seconds of sound given to the hardware ahead of its time. */
+const AHEAD_S = 1.5;
+
+/** Plays the group's sound from any moment of the axis, exactly at the moments the clock says. */
+export class SoundFeed {
+  private run = 0;
+  private readonly nodes = new Set<AudioBufferSourceNode>();
+  private readonly inputs = new Map<number, Input>();
+
+  constructor(
+    private readonly context: AudioContext,
+    private readonly sound: Angle | null,
+  ) {}
+
+  private input(clip: number): Input {
+    let input = this.inputs.get(clip);
+    if (!input) {
+      input = new Input({ formats: ALL_FORMATS, source: new UrlSource(`/api/clips/${clip}/playback.wav`) });
+      this.inputs.set(clip, input);
+    }
+    return input;
+  }
+
+  /** Begins at `axis`, to be heard at `when` of the sound's time. */
+  async play(axis: number, when: number) {
+    const run = ++this.run;
+    for (const part of this.sound?.parts ?? []) {
+      const { stretch } = part;
+      const speed = 1 + stretch.rate_ppm * 1e-6;
+      const end = stretch.start_s + (stretch.clip_end_s - stretch.clip_start_s) / speed;
+      if (end <= axis) continue;
+      const from = stretch.clip_start_s + Math.max(0, axis - stretch.start_s) * speed;
+      try {
+        const track = await this.input(part.clip).getPrimaryAudioTrack();
+        if (!track || run !== this.run) return;
+        for await (const { buffer, timestamp } of new AudioBufferSink(track).buffers(
+          from,
+          stretch.clip_end_s,
+        )) {
+          if (run !== this.run) return;
+          const at = when + stretch.start_s + (timestamp - stretch.clip_start_s) / speed - axis;
+          this.schedule(buffer, at, speed);
+          const wait = at - this.context.currentTime - AHEAD_S;
+          if (wait > 0) await new Promise((resolve) => setTimeout(resolve, wait * 1000));
+        }
+      } catch {
+        return; // no playback sound yet: the picture runs on in silence
+      }
+    }
+  }
+
+  private schedule(buffer: AudioBuffer, at: number, speed: number) {
+    const late = this.context.currentTime - at;
+    if (late > buffer.duration) return;
+    const node = this.context.createBufferSource();
+    node.buffer = buffer;
+    node.playbackRate.value = speed;
+    node.connect(this.context.destination);
+    node.onended = () => this.nodes.delete(node);
+    this.nodes.add(node);
+    if (late > 0) node.start(0, late);
+    else node.start(at);
+  }
+
+  stop() {
+    this.run++;
+    for (const node of this.nodes) node.stop();
+    this.nodes.clear();
+  }
+
+  dispose() {
+    this.stop();
+    for (const input of this.inputs.values()) input.dispose();
+    this.inputs.clear();
+  }
+}

@@ -1,0 +1,249 @@
+import type { VideoSample } from 'mediabunny';
+import type { GroupView } from '../api/types';
+import { GroupClock } from './clock';
+import { AngleFeed } from './picture';
+import { SoundFeed } from './sound';
+
+/** What the wall tells the place around it. */
+export type WallListener = {
+  /** A frame is on screen. */
+  onFrame: (frame: number) => void;
+  /** Play began or ended. */
+  onPlaying: (playing: boolean) => void;
+  /** Share of frames shown late over the last seconds, 0 to 1. */
+  onLate: (share: number) => void;
+};
+
+/** What runs while the wall is open. */
+type Running = { context: AudioContext; clock: GroupClock; sound: SoundFeed; feeds: AngleFeed[] };
+
+/** All angles of a group in step with its sound: one clock, one frame, every picture of that frame. */
+export class Wall {
+  private running: Running | null = null;
+  private readonly small = new Map<number, HTMLCanvasElement>();
+  private readonly drawn = new WeakMap<HTMLCanvasElement, VideoSample>();
+  private large: HTMLCanvasElement | null = null;
+  private onAir: (frame: number) => number = () => -1;
+  private frame = 0;
+  private tick = 0;
+  private speed = 0;
+  private shuttleFrom = { time: 0, frame: 0 };
+  private late = { shown: 0, missed: 0, since: 0 };
+  private readonly fps: number;
+  private readonly frames: number;
+  private readonly start: number;
+  private readonly group: GroupView['group'];
+
+  constructor(
+    view: GroupView,
+    private readonly listener: WallListener,
+  ) {
+    this.group = view.group;
+    this.fps = view.group.start.rate.num / view.group.start.rate.den;
+    this.frames = view.group.frames;
+    this.start = view.axis_start_s;
+  }
+
+  /** Opens the sound and the pictures, and shows the frame it stands at. */
+  open() {
+    const context = new AudioContext({ latencyHint: 'interactive' });
+    this.running = {
+      context,
+      clock: new GroupClock(context),
+      sound: new SoundFeed(context, this.group.sound),
+      feeds: this.group.angles.map((angle) => new AngleFeed(angle, () => this.draw())),
+    };
+    this.stand(this.frame);
+  }
+
+  /** Ends play and lets everything go; can be opened again. */
+  close() {
+    this.halt();
+    for (const feed of this.feeds) feed.dispose();
+    this.running?.sound.dispose();
+    void this.running?.context.close();
+    this.running = null;
+  }
+
+  private get feeds(): AngleFeed[] {
+    return this.running?.feeds ?? [];
+  }
+
+  /** The frame on screen: what a key press refers to. */
+  get shownFrame(): number {
+    return this.frame;
+  }
+
+  get isPlaying(): boolean {
+    return !!this.running?.clock.isPlaying || this.speed !== 0;
+  }
+
+  /** Gives an angle its small canvas. */
+  setSmall(device: number, canvas: HTMLCanvasElement | null) {
+    if (canvas) this.small.set(device, canvas);
+    else this.small.delete(device);
+  }
+
+  /** Gives the line its large canvas. */
+  setLarge(canvas: HTMLCanvasElement | null) {
+    this.large = canvas;
+  }
+
+  /** Another rule for which angle is on air. */
+  setOnAir(onAir: (frame: number) => number) {
+    this.onAir = onAir;
+    this.draw();
+  }
+
+  private middle(frame: number): number {
+    return this.start + (frame + 0.5) / this.fps;
+  }
+
+  private clamp(frame: number): number {
+    return Math.max(0, Math.min(this.frames - 1, frame));
+  }
+
+  /** Stands still at a frame. */
+  seek(frame: number) {
+    this.halt();
+    this.stand(frame);
+  }
+
+  /** Fetches the frame on screen again: more proxies are ready. */
+  refresh() {
+    if (!this.isPlaying) this.stand(this.frame);
+  }
+
+  private stand(frame: number) {
+    this.frame = this.clamp(frame);
+    this.running?.clock.stop(this.start + this.frame / this.fps);
+    for (const feed of this.feeds) feed.seek(this.frame, this.middle(this.frame));
+    this.listener.onFrame(this.frame);
+  }
+
+  /** Plays from the frame on screen. */
+  async play() {
+    this.halt();
+    const { running } = this;
+    if (!running) return;
+    const from = this.frame >= this.frames - 1 ? 0 : this.frame;
+    this.frame = from;
+    for (const feed of this.feeds) feed.prepare(from, this.middle(from));
+    await running.context.resume();
+    if (running !== this.running) return;
+    const axis = this.start + from / this.fps;
+    const when = running.clock.start(axis);
+    void running.sound.play(axis, when);
+    this.late = { shown: 0, missed: 0, since: performance.now() };
+    this.listener.onPlaying(true);
+    this.tick = requestAnimationFrame(this.step);
+  }
+
+  /** Runs silently at a multiple of the speed; negative runs back. */
+  shuttle(speed: number) {
+    this.halt();
+    this.speed = speed;
+    this.shuttleFrom = { time: performance.now(), frame: this.frame };
+    this.listener.onPlaying(true);
+    this.tick = requestAnimationFrame(this.stepShuttle);
+  }
+
+  get shuttleSpeed(): number {
+    return this.speed || (this.running?.clock.isPlaying ? 1 : 0);
+  }
+
+  pause() {
+    if (!this.isPlaying) return;
+    this.halt();
+    this.stand(this.frame);
+  }
+
+  private halt() {
+    const was = this.isPlaying;
+    cancelAnimationFrame(this.tick);
+    this.running?.sound.stop();
+    this.speed = 0;
+    this.running?.clock.stop(this.start + this.frame / this.fps);
+    if (was) this.listener.onPlaying(false);
+  }
+
+  private readonly step = () => {
+    if (!this.running) return;
+    const now = this.running.clock.now();
+    const due = Math.floor((now - this.start) * this.fps + 1e-6);
+    if (due >= this.frames) {
+      this.halt();
+      this.stand(this.frames - 1);
+      return;
+    }
+    const frame = this.clamp(due);
+    if (frame !== this.frame || this.late.shown === 0) {
+      this.countLate(frame - this.frame);
+      this.frame = frame;
+      const axis = this.middle(frame);
+      for (const feed of this.feeds) feed.advance(frame, axis);
+      this.draw();
+      this.listener.onFrame(frame);
+    }
+    if (this.large) {
+      this.large.dataset['clock'] = String(((now - this.start) * this.fps).toFixed(3));
+    }
+    this.tick = requestAnimationFrame(this.step);
+  };
+
+  private readonly stepShuttle = (time: number) => {
+    const moved = ((time - this.shuttleFrom.time) / 1000) * this.fps * this.speed;
+    const frame = this.clamp(Math.round(this.shuttleFrom.frame + moved));
+    if (frame !== this.frame) {
+      this.frame = frame;
+      for (const feed of this.feeds) feed.seek(frame, this.middle(frame));
+      this.listener.onFrame(frame);
+    }
+    if ((frame === 0 && this.speed < 0) || (frame === this.frames - 1 && this.speed > 0)) {
+      this.pause();
+      return;
+    }
+    this.tick = requestAnimationFrame(this.stepShuttle);
+  };
+
+  private countLate(step: number) {
+    this.late.shown++;
+    this.late.missed += Math.max(0, step - 1);
+    const now = performance.now();
+    if (now - this.late.since > 2000) {
+      this.listener.onLate(this.late.missed / (this.late.shown + this.late.missed));
+      this.late = { shown: 1, missed: 0, since: now };
+    }
+  }
+
+  /** Draws what is ready for the frame on screen. */
+  draw() {
+    const air = this.onAir(this.frame);
+    for (const feed of this.feeds) {
+      const small = this.small.get(feed.angle.device);
+      if (small) this.paint(small, feed.picture);
+      if (feed.angle.device === air && this.large) {
+        this.large.dataset['frame'] = String(this.frame);
+        this.large.dataset['angle'] = String(air);
+        this.paint(this.large, feed.picture);
+      }
+    }
+  }
+
+  private paint(canvas: HTMLCanvasElement, picture: VideoSample | null) {
+    const context = canvas.getContext('2d', { alpha: false });
+    if (!context) return;
+    if (!picture) {
+      this.drawn.delete(canvas);
+      context.fillStyle = '#0e1110';
+      context.fillRect(0, 0, canvas.width, canvas.height);
+      return;
+    }
+    if (this.drawn.get(canvas) === picture) return;
+    this.drawn.set(canvas, picture);
+    const scale = Math.min(canvas.width / picture.displayWidth, canvas.height / picture.displayHeight);
+    const width = picture.displayWidth * scale;
+    const height = picture.displayHeight * scale;
+    picture.draw(context, (canvas.width - width) / 2, (canvas.height - height) / 2, width, height);
+  }
+}
