@@ -55,3 +55,9 @@ export function pause(seconds: number): string {
 }
 
 export const frameSeconds = ({ num, den }: FrameRate) => den / num;
+
+/** A size in the unit that suits it. */
+export function bytes(count: number): string {
+  if (count < 1e6) return `${Math.max(1, Math.round(count / 1e3))} kB`;
+  return count < 1e9 ? `${(count / 1e6).toFixed(1)} MB` : `${(count / 1e9).toFixed(2)} GB`;
+}

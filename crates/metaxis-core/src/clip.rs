@@ -2,6 +2,7 @@
 
 use crate::time::{FrameRate, SampleRate, Timecode};
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
 use ts_rs::TS;
 
 /// A clip's number in its production.
@@ -32,9 +33,23 @@ pub struct PictureFacts {
     /// Frames where the container counts them.
     #[ts(type = "number | null")]
     pub frames: Option<i64>,
+    /// A single picture that does not move.
+    #[serde(default)]
+    pub still: bool,
 }
 
-/// The sound of a file (its first audio stream).
+/// One sound stream of a file.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, TS)]
+pub struct SoundStream {
+    /// Its place among the file's sound streams.
+    pub index: u32,
+    /// Channels.
+    pub channels: u32,
+    /// How much later than the file's first sound it begins, seconds.
+    pub delay_s: f64,
+}
+
+/// The sound of a file: all its sound streams of the first one's rate, channel after channel.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
 pub struct SoundFacts {
     /// Samples per second, as labelled.
@@ -49,6 +64,37 @@ pub struct SoundFacts {
     pub start_s: f64,
     /// Length of the sound, seconds.
     pub duration_s: f64,
+    /// The streams that make up the channels, in order; empty means one stream.
+    #[serde(default)]
+    pub streams: Vec<SoundStream>,
+    /// Sound streams left out, since their rate is another.
+    #[serde(default)]
+    pub left_out: u32,
+}
+
+/// What a recorder's iXML says of its speed.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Serialize, Deserialize, TS)]
+pub struct SpeedLabels {
+    /// Rate at which the file is meant to be played, samples a second.
+    pub file_sample_rate: Option<u32>,
+    /// Rate at which the converters ran, samples a second.
+    pub digitizer_sample_rate: Option<u32>,
+    /// Timecode frames a second.
+    pub timecode_rate: Option<FrameRate>,
+    /// Drop-frame counting.
+    pub drop: bool,
+}
+
+/// The frames of a picture as they were decoded.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, TS)]
+pub struct FrameTiming {
+    /// Frames there are.
+    #[ts(type = "number")]
+    pub frames: u64,
+    /// Shortest time from one frame to the next, seconds.
+    pub shortest_s: f64,
+    /// Longest time from one frame to the next, seconds.
+    pub longest_s: f64,
 }
 
 /// Everything read from one media file without decoding it.
@@ -77,6 +123,15 @@ pub struct ClipFacts {
     pub notes: Option<String>,
     /// Circled (preferred) take from iXML.
     pub circled: bool,
+    /// Container format.
+    #[serde(default)]
+    pub container: String,
+    /// Speed as iXML labels it.
+    #[serde(default)]
+    pub speed: SpeedLabels,
+    /// Everything else the file says of itself, as read.
+    #[serde(default)]
+    pub tags: BTreeMap<String, String>,
 }
 
 impl ClipFacts {
@@ -95,12 +150,16 @@ impl ClipFacts {
         self.time_reference.map(|samples| samples as f64 / f64::from(sound.rate.0))
     }
 
+    /// Time of day of the file's creation by the device's clock, seconds since midnight.
+    pub fn created_clock_s(&self) -> Option<f64> {
+        time_of_day_s(self.created.as_deref()?)
+    }
+
     /// Time of day at which the device's own clock says the clip began, seconds since midnight: the time
     /// reference, else the creation time, else the file timecode.
     pub fn own_clock_s(&self) -> Option<f64> {
-        let created = || time_of_day_s(self.created.as_deref()?);
         let labelled = || self.timecode.map(|label| label.since_midnight().seconds());
-        self.time_reference_s().or_else(created).or_else(labelled)
+        self.time_reference_s().or_else(|| self.created_clock_s()).or_else(labelled)
     }
 }
 

@@ -3,7 +3,9 @@
 //! Nothing here opens a file, waits or talks to a person. Samples and facts go in, results come out:
 //!
 //! - [`time`]: rational frame rates, timecode, exact ticks; units as types.
+//! - [`intake`]: devices, spans, the slate log and health notes, from what the files say.
 //! - [`signal`]: what is measured from sound: band features, correlation, channel state, waveform levels.
+//! - [`ltc`]: audio timecode, decoded.
 //! - [`sync`]: from sounds to placements with evidence, verdict and confidence.
 //! - [`group`]: multicam groups proposed from placements.
 //! - [`line`]: the switched programme of a group and its reversible edits.
@@ -11,7 +13,9 @@
 
 pub mod clip;
 pub mod group;
+pub mod intake;
 pub mod line;
+pub mod ltc;
 pub mod signal;
 pub mod sync;
 pub mod time;

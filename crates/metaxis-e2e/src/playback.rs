@@ -5,7 +5,7 @@ use crate::{Browser, Site};
 use anyhow::{Context, Result};
 use metaxis_shoot::{CodeStrip, Truth, TruthClip};
 use serde_json::Value;
-use std::{fmt, fs, time::Duration};
+use std::{cmp::Ordering, fmt, fs, time::Duration};
 
 /// What was measured.
 #[derive(Debug, Default)]
@@ -16,6 +16,8 @@ pub struct Figures {
     pub pictures: usize,
     /// Pictures within one frame of the group clock.
     pub in_step: usize,
+    /// Pictures more than a frame before their time, which no slow machine explains.
+    pub early: usize,
     /// Group frames that came on screen, and how many should have.
     pub frames: (usize, usize),
     /// For each key press: (frame on screen at the press, frame recorded, seconds until the large picture showed it).
@@ -132,9 +134,19 @@ pub async fn measure(site: &Site, browser: &Browser, from_s: f64, seconds: f64) 
     }
     browser.keys(" ").await?;
     browser.until("document.body.innerText.includes('Play')").await?;
+    // Standing still, everything catches up: the pictures and what the last key asked for.
+    let frame = browser
+        .script("return Number(document.querySelector('[data-testid=line-picture]').dataset.frame)")
+        .await?;
+    let view: Value = site.get(&format!("/api/groups/{group_id}")).await?;
+    let expected = expected_numbers(site, &view, frame.as_i64().context("no frame")?).await?;
+    browser
+        .until(&format!("JSON.stringify({}) === '{}'", read_numbers(), serde_json::to_string(&expected)?))
+        .await?;
+    browser.script("samples.settled = samples.length").await?;
+    browser.until("samples.length > samples.settled + 1").await?;
     let samples = browser.script("return samples.splice(0)").await?;
     let pressed = browser.script("return presses").await?;
-    let view: Value = site.get(&format!("/api/groups/{group_id}")).await?;
     figures(&samples, &pressed, &view, &day, &truth)
 }
 
@@ -153,8 +165,10 @@ fn figures(samples: &Value, pressed: &Value, view: &Value, day: &Value, truth: &
             let Some(clip) = clip_at(angle, row[1] as i64, day, truth) else { continue };
             found.pictures += 1;
             let shown = row[5 + i];
-            if shown >= 0.0 && in_step(clip, shown as usize, axis) {
-                found.in_step += 1;
+            match against_clock(clip, shown, axis) {
+                Some(Ordering::Equal) => found.in_step += 1,
+                Some(Ordering::Greater) => found.early += 1,
+                _ => {}
             }
         }
     }
@@ -189,11 +203,18 @@ fn clip_at<'a>(angle: &Value, frame: i64, day: &Value, truth: &'a Truth) -> Opti
     truth.clip(clip["relative"].as_str()?)
 }
 
-/// Whether frame `shown` of a clip is on screen at axis time `axis` by the truth, give or take a group frame.
-fn in_step(clip: &TruthClip, shown: usize, axis: f64) -> bool {
+/// Frame `shown` of a clip against what the truth has at axis time `axis`, give or take a group frame: equal where
+/// it is in step, greater where it came too early. None where no number could be read.
+fn against_clock(clip: &TruthClip, shown: f64, axis: f64) -> Option<Ordering> {
     let slack = 1.0 / 25.0 + 1e-6;
-    own_time(clip, axis).is_some_and(|own| {
-        own >= frame_time(clip, shown) - slack && own <= frame_time(clip, shown + 1) + slack
+    let own = own_time(clip, axis)?;
+    let frame = (shown >= 0.0).then_some(shown as usize)?;
+    Some(if own < frame_time(clip, frame) - slack {
+        Ordering::Greater
+    } else if own > frame_time(clip, frame + 1) + slack {
+        Ordering::Less
+    } else {
+        Ordering::Equal
     })
 }
 

@@ -1,7 +1,7 @@
 //! A server with media of its own.
 
 use anyhow::{Result, bail};
-use metaxis_server::{ServeConfig, Server, start};
+use metaxis_server::{Limits, ServeConfig, Server, start};
 use metaxis_shoot::made_once;
 use metaxis_store::JobKind;
 use serde_json::Value;
@@ -41,6 +41,7 @@ impl Site {
             roots: vec![media.to_owned()],
             token: None,
             production: Some(("The Tarn Hollow Tenor".into(), "Day 1 · Thu 14 May".into())),
+            limits: Limits::default(),
         })
         .await?;
         Ok(Self { server, media: media.canonicalize()?, _data: data })

@@ -2,14 +2,53 @@
 
 use crate::{Fingerprint, MediaError};
 use std::{
-    fs,
+    fs::{self, File},
+    io::{self, BufWriter, Write},
     path::{Path, PathBuf},
+    time::SystemTime,
 };
 
 /// The cache folder.
 #[derive(Debug, Clone)]
 pub struct Cache {
     root: PathBuf,
+}
+
+struct CacheFile {
+    path: PathBuf,
+    bytes: u64,
+    used: SystemTime,
+}
+
+/// A derived file that is being written: kept whole with [`PartFile::keep`], or gone when dropped.
+pub(crate) struct PartFile {
+    out: BufWriter<File>,
+    part: PathBuf,
+    target: PathBuf,
+}
+
+impl PartFile {
+    pub(crate) fn keep(mut self) -> Result<(), MediaError> {
+        let cache = |source| MediaError::Cache { path: self.target.clone(), source };
+        self.out.flush().map_err(cache)?;
+        fs::rename(&self.part, &self.target).map_err(cache)
+    }
+}
+
+impl Write for PartFile {
+    fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
+        self.out.write(bytes)
+    }
+    fn flush(&mut self) -> io::Result<()> {
+        self.out.flush()
+    }
+}
+
+impl Drop for PartFile {
+    fn drop(&mut self) {
+        // Not there where it was kept.
+        let _ = fs::remove_file(&self.part);
+    }
 }
 
 /// The cache of one clip's content.
@@ -25,7 +64,79 @@ impl Cache {
     /// [`MediaError::Cache`].
     pub fn open(root: &Path) -> Result<Self, MediaError> {
         fs::create_dir_all(root).map_err(|source| MediaError::Cache { path: root.to_owned(), source })?;
-        Ok(Self { root: root.to_owned() })
+        let cache = Self { root: root.to_owned() };
+        cache.sweep();
+        Ok(cache)
+    }
+
+    /// Removes what a run that was killed left half written.
+    fn sweep(&self) {
+        for file in self.files() {
+            let name = file.path.file_name().unwrap_or_default().to_string_lossy().into_owned();
+            let owner = name.strip_prefix("part-").and_then(|rest| rest.split('-').next());
+            if owner.is_some_and(|pid| !Path::new("/proc").join(pid).exists()) {
+                let _ = fs::remove_file(&file.path);
+            }
+        }
+    }
+
+    fn files(&self) -> Vec<CacheFile> {
+        let folders = fs::read_dir(&self.root).into_iter().flatten().flatten();
+        folders
+            .flat_map(|folder| fs::read_dir(folder.path()).into_iter().flatten().flatten())
+            .filter_map(|entry| {
+                let data = entry.metadata().ok().filter(fs::Metadata::is_file)?;
+                let used = data.accessed().or_else(|_| data.modified()).unwrap_or(SystemTime::UNIX_EPOCH);
+                Some(CacheFile { path: entry.path(), bytes: data.len(), used })
+            })
+            .collect()
+    }
+
+    /// Bytes that everything derived takes.
+    pub fn bytes(&self) -> u64 {
+        self.files().iter().map(|file| file.bytes).sum()
+    }
+
+    /// Removes light copies, those unused for the longest first, until no more than `most` bytes are left; what
+    /// the sync needs stays to the last. Returns the fingerprints whose light copies are gone.
+    pub fn shrink(&self, most: u64) -> Vec<String> {
+        let mut files = self.files();
+        let mut total: u64 = files.iter().map(|file| file.bytes).sum();
+        files.retain(|file| {
+            let name = file.path.file_name().unwrap_or_default();
+            name == "proxy.mp4" || name == "playback.wav"
+        });
+        files.sort_by_key(|file| file.used);
+        let mut gone = vec![];
+        for file in files {
+            if total <= most {
+                break;
+            }
+            if fs::remove_file(&file.path).is_ok() {
+                total -= file.bytes;
+                let folder = file.path.parent().and_then(Path::file_name).unwrap_or_default();
+                gone.push(folder.to_string_lossy().into_owned());
+            }
+        }
+        gone.sort();
+        gone.dedup();
+        gone
+    }
+
+    /// Removes everything; it is all made again from the sources when it is needed.
+    ///
+    /// # Errors
+    /// [`MediaError::Cache`].
+    pub fn clear(&self) -> Result<u64, MediaError> {
+        let bytes = self.bytes();
+        for folder in fs::read_dir(&self.root).into_iter().flatten().flatten() {
+            // Only folders of our own naming: the cache may have been pointed at something else.
+            if Fingerprint::parse(&folder.file_name().to_string_lossy()).is_some() {
+                let path = folder.path();
+                fs::remove_dir_all(&path).map_err(|source| MediaError::Cache { path, source })?;
+            }
+        }
+        Ok(bytes)
     }
 
     /// The place of a clip's derived files.
@@ -51,6 +162,10 @@ impl CachedClip {
     pub fn levels(&self) -> PathBuf {
         self.folder.join("levels.i8")
     }
+    /// Waveforms of every channel at one zoom.
+    pub fn peaks(&self, zoom: usize) -> PathBuf {
+        self.folder.join(format!("peaks-{zoom}.i16"))
+    }
     /// Proxy picture.
     pub fn proxy(&self) -> PathBuf {
         self.folder.join("proxy.mp4")
@@ -64,6 +179,21 @@ impl CachedClip {
         self.folder.join("thumbnail.jpg")
     }
 
+    fn part_of(&self, target: &Path) -> Result<PathBuf, MediaError> {
+        let cache = |source| MediaError::Cache { path: target.to_owned(), source };
+        fs::create_dir_all(&self.folder).map_err(cache)?;
+        let name = target.file_name().unwrap_or_default().to_string_lossy();
+        let unique = format!("part-{}-{:?}-{name}", std::process::id(), std::thread::current().id());
+        Ok(self.folder.join(unique.replace(['(', ')'], "")))
+    }
+
+    /// Begins to write `target`.
+    pub(crate) fn begin(&self, target: PathBuf) -> Result<PartFile, MediaError> {
+        let part = self.part_of(&target)?;
+        let file = File::create(&part).map_err(|source| MediaError::Cache { path: part.clone(), source })?;
+        Ok(PartFile { out: BufWriter::with_capacity(1 << 16, file), part, target })
+    }
+
     /// Makes `target` whole or not at all: `make` writes to a name beside it, which is then renamed.
     ///
     /// # Errors
@@ -73,13 +203,10 @@ impl CachedClip {
         target: &Path,
         make: impl FnOnce(&Path) -> Result<(), MediaError>,
     ) -> Result<(), MediaError> {
-        let cache = |source| MediaError::Cache { path: target.to_owned(), source };
-        fs::create_dir_all(&self.folder).map_err(cache)?;
-        let name = target.file_name().unwrap_or_default().to_string_lossy();
-        let unique = format!("part-{}-{:?}-{name}", std::process::id(), std::thread::current().id());
-        let part = self.folder.join(unique.replace(['(', ')'], ""));
+        let part = self.part_of(target)?;
         match make(&part) {
-            Ok(()) => fs::rename(&part, target).map_err(cache),
+            Ok(()) => fs::rename(&part, target)
+                .map_err(|source| MediaError::Cache { path: target.to_owned(), source }),
             Err(e) => {
                 let _ = fs::remove_file(&part);
                 Err(e)

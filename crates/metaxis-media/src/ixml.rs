@@ -1,9 +1,10 @@
 //! iXML: the recorder's own notes inside a WAV file.
 
+use metaxis_core::clip::SpeedLabels;
 use quick_xml::{Reader, events::Event};
 
 /// What is read of it.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default, PartialEq)]
 pub struct Ixml {
     /// SCENE.
     pub scene: Option<String>,
@@ -15,6 +16,8 @@ pub struct Ixml {
     pub tape: Option<String>,
     /// CIRCLED is TRUE.
     pub circled: bool,
+    /// SPEED, and TIMECODE_RATE in it.
+    pub speed: SpeedLabels,
     /// NAME of each TRACK, in order.
     pub tracks: Vec<String>,
 }
@@ -78,6 +81,10 @@ impl Ixml {
             [_, "NOTE"] => self.notes = some,
             [_, "TAPE"] => self.tape = some,
             [_, "CIRCLED"] => self.circled = text.eq_ignore_ascii_case("true"),
+            [_, "SPEED", "FILE_SAMPLE_RATE"] => self.speed.file_sample_rate = text.parse().ok(),
+            [_, "SPEED", "DIGITIZER_SAMPLE_RATE"] => self.speed.digitizer_sample_rate = text.parse().ok(),
+            [_, "SPEED", "TIMECODE_RATE"] => self.speed.timecode_rate = text.parse().ok(),
+            [_, "SPEED", "TIMECODE_FLAG"] => self.speed.drop = text.eq_ignore_ascii_case("df"),
             [.., "TRACK", "NAME"] if self.tracks.len() < MAX_TRACKS => self.tracks.push(text.to_owned()),
             _ => {}
         }

@@ -2,6 +2,7 @@
 //! limits on time and output. Sources are only read.
 
 mod cache;
+mod decode;
 mod error;
 mod fingerprint;
 mod ixml;
@@ -14,11 +15,12 @@ mod tool;
 mod walk;
 
 pub use cache::{Cache, CachedClip};
+pub use decode::decoder;
 pub use error::MediaError;
 pub use fingerprint::Fingerprint;
 pub use ixml::{Ixml, parse_ixml};
 pub use listen::{Heard, StoredSamples, listen};
-pub use picture::{make_playback_sound, make_proxy, make_thumbnail};
+pub use picture::{frame_timing, make_playback_sound, make_proxy, make_thumbnail};
 pub use probe::{probe, probe_json};
 pub use resample::ToListenRate;
 pub use riff::{append_chunk, find_chunk};

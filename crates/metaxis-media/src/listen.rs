@@ -1,15 +1,18 @@
 //! Decoding a file's sound once, streaming, and measuring everything on the way.
 
-use crate::{CachedClip, MediaError, Stop, ToListenRate, Tool};
+use crate::{CachedClip, MediaError, Stop, ToListenRate, cache::PartFile, decode::decoder};
 use metaxis_core::{
     clip::SoundFacts,
-    signal::{BandReader, Bands, ChannelMeter, ChannelState, LevelReader, listening_channels},
+    signal::{
+        BandReader, Bands, BlockStats, ChannelMeter, ChannelState, LevelReader, PEAK_BIN, PEAK_ZOOMS,
+        PeakReader, listening_channels,
+    },
     sync::SampleSource,
 };
 use serde::{Deserialize, Serialize};
 use std::{
     fs::{self, File},
-    io::{BufWriter, Read, Write},
+    io::{self, Read, Write},
     os::unix::fs::FileExt,
     path::Path,
 };
@@ -28,7 +31,8 @@ pub struct Heard {
 /// Seconds from the head on which the channels are judged before mixing begins.
 const HEAD_S: usize = 20;
 
-/// Listens to `path` and fills `cached`; returns at once what is there already.
+/// Listens to `path` and fills `cached`; returns at once what is there already. `progress` is told the samples a
+/// channel decoded so far.
 ///
 /// # Errors
 /// [`MediaError`] naming the file.
@@ -37,47 +41,44 @@ pub fn listen(
     facts: &SoundFacts,
     cached: &CachedClip,
     stop: &Stop,
+    progress: &dyn Fn(u64),
 ) -> Result<Heard, MediaError> {
     if let Some(heard) = stored(cached) {
         return Ok(heard);
     }
     let channels = facts.channels as usize;
-    let mut result = None;
-    cached.write(&cached.samples(), |part| {
-        let cache = |source| MediaError::Cache { path: part.to_owned(), source };
-        let mut ear = Ear::new(facts.rate.0, channels, BufWriter::new(File::create(part).map_err(cache)?));
-        Tool::ffmpeg(path)
-            .arg_input(path)
-            .args(["-vn", "-sn", "-dn", "-map", "0:a:0", "-c:a", "pcm_f32le", "-f", "f32le", "pipe:1"])
-            .stream(stop, |stdout| {
-                let mut bytes = vec![0_u8; 1 << 18];
-                let mut kept = 0;
-                loop {
-                    let count = stdout.read(&mut bytes[kept..])?;
-                    if count == 0 {
-                        return ear.close();
-                    }
-                    kept += count;
-                    let whole = kept - kept % (4 * channels);
-                    ear.hear(&bytes[..whole])?;
-                    bytes.copy_within(whole..kept, 0);
-                    kept -= whole;
-                }
-            })?;
-        result = Some(ear);
-        Ok(())
+    let mut ear = Ear::new(facts.rate.0, channels, cached)?;
+    decoder(path, facts).stream(stop, |stdout| {
+        let mut bytes = vec![0_u8; 1 << 18];
+        let mut kept = 0;
+        loop {
+            let count = stdout.read(&mut bytes[kept..])?;
+            if count == 0 {
+                return ear.close();
+            }
+            kept += count;
+            let whole = kept - kept % (4 * channels);
+            ear.hear(&bytes[..whole])?;
+            progress(ear.samples);
+            bytes.copy_within(whole..kept, 0);
+            kept -= whole;
+        }
     })?;
-    let Some(ear) = result else { return Err(MediaError::Stopped) };
-    let heard = Heard { channels: ear.states(), used: ear.used, samples: ear.samples };
-    let put = |target: &Path, bytes: &[u8]| {
-        cached.write(target, |part| {
-            fs::write(part, bytes).map_err(|source| MediaError::Cache { path: part.to_owned(), source })
-        })
+    let heard = Heard { channels: ear.states(), used: ear.used.clone(), samples: ear.samples };
+    let put = |target, bytes: &[u8]| {
+        let mut part = cached.begin(target)?;
+        part.write_all(bytes).map_err(|source| MediaError::Cache { path: cached.heard(), source })?;
+        part.keep()
     };
-    put(&cached.bands(), &ear.bands.finish().0)?;
+    put(cached.bands(), &ear.bands.finish().0)?;
     let levels: Vec<u8> = ear.levels.finish().into_iter().map(|level| level as u8).collect();
-    put(&cached.levels(), &levels)?;
-    put(&cached.heard(), &serde_json::to_vec(&heard).unwrap_or_default())?;
+    put(cached.levels(), &levels)?;
+    ear.out.keep()?;
+    for zoom in ear.zooms {
+        zoom.keep()?;
+    }
+    // Last, so that where it is, all is.
+    put(cached.heard(), &serde_json::to_vec(&heard).unwrap_or_default())?;
     Ok(heard)
 }
 
@@ -85,54 +86,54 @@ fn stored(cached: &CachedClip) -> Option<Heard> {
     serde_json::from_slice(&fs::read(cached.heard()).ok()?).ok()
 }
 
-impl Tool {
-    fn arg_input(self, path: &Path) -> Self {
-        self.args(["-i"]).file(path)
-    }
-}
-
 /// Everything that listens to one decode.
 struct Ear {
     rate: u32,
     channels: usize,
     meters: Vec<ChannelMeter>,
+    peaks: PeakReader,
+    zooms: Vec<PartFile>,
+    /// Samples of each channel that do not fill a block yet.
+    planes: Vec<Vec<f32>>,
     head: Option<Vec<f32>>,
     used: Vec<usize>,
     resampler: Option<ToListenRate>,
     bands: BandReader,
     levels: LevelReader,
-    out: BufWriter<File>,
+    out: PartFile,
     samples: u64,
 }
 
 impl Ear {
-    fn new(rate: u32, channels: usize, out: BufWriter<File>) -> Self {
-        Self {
+    fn new(rate: u32, channels: usize, cached: &CachedClip) -> Result<Self, MediaError> {
+        Ok(Self {
             rate,
             channels,
             meters: (0..channels).map(|_| ChannelMeter::new(rate)).collect(),
+            peaks: PeakReader::new(channels),
+            zooms: (0..PEAK_ZOOMS).map(|zoom| cached.begin(cached.peaks(zoom))).collect::<Result<_, _>>()?,
+            planes: vec![vec![]; channels],
             head: Some(vec![]),
             used: vec![],
             resampler: Some(ToListenRate::new(rate)),
             bands: BandReader::new(),
             levels: LevelReader::default(),
-            out,
+            out: cached.begin(cached.samples())?,
             samples: 0,
-        }
+        })
     }
 
     fn states(&self) -> Vec<ChannelState> {
         self.meters.iter().map(ChannelMeter::state).collect()
     }
 
-    fn hear(&mut self, bytes: &[u8]) -> std::io::Result<()> {
-        let samples: Vec<f32> =
-            bytes.chunks_exact(4).map(|b| f32::from_le_bytes([b[0], b[1], b[2], b[3]])).collect();
-        for frame in samples.chunks_exact(self.channels) {
-            for (meter, &sample) in self.meters.iter_mut().zip(frame) {
-                meter.push(sample);
-            }
+    fn hear(&mut self, bytes: &[u8]) -> io::Result<()> {
+        let samples: Vec<f32> = bytes.as_chunks().0.iter().map(|b| f32::from_le_bytes(*b)).collect();
+        for (channel, plane) in self.planes.iter_mut().enumerate() {
+            plane.extend(samples.iter().skip(channel).step_by(self.channels));
         }
+        let blocks = self.planes.first().map_or(0, Vec::len) / PEAK_BIN;
+        self.measure(blocks * PEAK_BIN)?;
         self.samples += (samples.len() / self.channels) as u64;
         match &mut self.head {
             Some(head) => {
@@ -144,6 +145,29 @@ impl Ear {
             }
             None => self.mix(&samples),
         }
+    }
+
+    /// Meters and waveforms of the next `count` samples of every channel.
+    fn measure(&mut self, count: usize) -> io::Result<()> {
+        let (zooms, mut failed) = (&mut self.zooms, Ok(()));
+        let mut out = |zoom: usize, bytes: &[u8]| {
+            if failed.is_ok() {
+                failed = zooms[zoom].write_all(bytes);
+            }
+        };
+        let mut stats = vec![BlockStats::default(); self.channels];
+        for from in (0..count).step_by(PEAK_BIN) {
+            let to = (from + PEAK_BIN).min(count);
+            for ((plane, meter), stats) in self.planes.iter().zip(&mut self.meters).zip(&mut stats) {
+                *stats = BlockStats::of(&plane[from..to]);
+                meter.push(&plane[from..to], stats);
+            }
+            self.peaks.push(&stats, to - from, &mut out);
+        }
+        for plane in &mut self.planes {
+            plane.drain(..count);
+        }
+        failed
     }
 
     /// Chooses the channels from what was heard so far and mixes the head.
@@ -177,6 +201,8 @@ impl Ear {
     }
 
     fn close(&mut self) -> std::io::Result<()> {
+        let rest = self.planes.first().map_or(0, Vec::len);
+        self.measure(rest)?;
         if self.head.is_some() {
             self.decide()?;
         }
@@ -185,7 +211,13 @@ impl Ear {
             resampler.finish(&mut tail);
         }
         self.store(&tail)?;
-        self.out.flush()
+        let (zooms, mut failed) = (&mut self.zooms, Ok(()));
+        self.peaks.finish(&mut |zoom, bytes| {
+            if failed.is_ok() {
+                failed = zooms[zoom].write_all(bytes);
+            }
+        });
+        failed
     }
 }
 

@@ -1,7 +1,7 @@
 //! Light copies for the page: proxy picture, playback sound, thumbnail.
 
-use crate::{CachedClip, MediaError, Stop, Tool};
-use metaxis_core::clip::ClipFacts;
+use crate::{CachedClip, MediaError, Stop, Tool, decode::sound_arguments};
+use metaxis_core::clip::{ClipFacts, FrameTiming, SoundFacts};
 use std::path::Path;
 
 /// Widest proxy in pixels.
@@ -36,12 +36,35 @@ pub fn make_proxy(path: &Path, cached: &CachedClip, stop: &Stop) -> Result<(), M
     })
 }
 
+/// Reads the frames of a proxy: it has every frame of the clip at its own time.
+///
+/// # Errors
+/// [`MediaError`] naming the proxy.
+pub fn frame_timing(cached: &CachedClip, stop: &Stop) -> Result<FrameTiming, MediaError> {
+    let proxy = cached.proxy();
+    let text = Tool::ffprobe(&proxy)
+        .args(["-select_streams", "v:0", "-show_entries", "packet=pts_time", "-of", "csv=print_section=0"])
+        .file(&proxy)
+        .output(256 << 20, stop)?;
+    let text = String::from_utf8_lossy(&text);
+    let mut times: Vec<f64> =
+        text.lines().filter_map(|line| line.trim_end_matches(',').parse().ok()).collect();
+    times.sort_by(f64::total_cmp);
+    let steps = || times.windows(2).map(|pair| pair[1] - pair[0]);
+    Ok(FrameTiming {
+        frames: times.len() as u64,
+        shortest_s: steps().reduce(f64::min).unwrap_or(0.0),
+        longest_s: steps().reduce(f64::max).unwrap_or(0.0),
+    })
+}
+
 /// Makes the playback sound unless it is there: 48 kHz mono of the channels in `used`.
 ///
 /// # Errors
 /// [`MediaError`] naming the file.
 pub fn make_playback_sound(
     path: &Path,
+    sound: &SoundFacts,
     used: &[usize],
     cached: &CachedClip,
     stop: &Stop,
@@ -55,8 +78,8 @@ pub fn make_playback_sound(
         Tool::ffmpeg(path)
             .args(["-i"])
             .file(path)
-            .args(["-map", "0:a:0", "-vn", "-af", &format!("pan=mono|c0={}", mix.join("+"))])
-            .args(["-ar", "48000", "-c:a", "pcm_s16le", "-bitexact", "-f", "wav"])
+            .args(sound_arguments(sound, Some(&format!("pan=mono|c0={}", mix.join("+")))))
+            .args(["-vn", "-ar", "48000", "-c:a", "pcm_s16le", "-bitexact", "-f", "wav"])
             .file(part)
             .output(0, stop)
             .map(|_| ())

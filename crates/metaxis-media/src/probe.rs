@@ -2,12 +2,21 @@
 
 use crate::{MediaError, Stop, Tool, find_chunk, parse_ixml};
 use metaxis_core::{
-    clip::{ClipFacts, PictureFacts, SoundFacts},
+    clip::{ClipFacts, PictureFacts, SoundFacts, SoundStream},
     time::{FrameRate, SampleRate, Timecode},
 };
 use serde::Deserialize;
-use std::{collections::HashMap, path::Path, time::Duration};
+use std::{
+    collections::{BTreeMap, HashMap},
+    path::Path,
+    time::Duration,
+};
 
+/// Most sound streams and channels taken of one file.
+const MAX_STREAMS: usize = 16;
+const MAX_CHANNELS: u32 = 64;
+/// Most tags kept.
+const MAX_TAGS: usize = 60;
 /// Longest iXML chunk read, bytes.
 const MAX_IXML: u64 = 1 << 20;
 
@@ -34,6 +43,13 @@ pub fn probe(path: &Path, stop: &Stop) -> Result<ClipFacts, MediaError> {
             other => other,
         })?;
     let mut facts = probe_json(&json).ok_or_else(|| MediaError::NoMedia { path: path.to_owned() })?;
+    if facts.container.contains("matroska")
+        && let Some(sound) = &mut facts.sound
+        && sound.codec == "opus"
+        && let Some(start_s) = first_presented_s(path, sound, stop)?
+    {
+        sound.start_s = start_s;
+    }
     if let Ok(Some(chunk)) = find_chunk(path, *b"iXML", MAX_IXML) {
         let ixml = parse_ixml(&chunk);
         facts.scene = ixml.scene;
@@ -41,11 +57,27 @@ pub fn probe(path: &Path, stop: &Stop) -> Result<ClipFacts, MediaError> {
         facts.notes = ixml.notes;
         facts.circled = ixml.circled;
         facts.reel = facts.reel.or(ixml.tape);
+        facts.speed = ixml.speed;
         if let Some(sound) = &mut facts.sound {
             sound.channel_names = ixml.tracks;
+            sound.channel_names.truncate(sound.channels as usize);
         }
     }
     Ok(facts)
+}
+
+/// When the first sample that is presented comes. Matroska's stream start does not take the codec's delay into
+/// account, which a player drops.
+fn first_presented_s(path: &Path, sound: &SoundFacts, stop: &Stop) -> Result<Option<f64>, MediaError> {
+    let index = sound.streams.first().map_or(0, |stream| stream.index);
+    let text = Tool::ffprobe(path)
+        .args(["-select_streams", &format!("a:{index}"), "-read_intervals", "%+#1"])
+        .args(["-show_entries", "frame=pts_time", "-of", "csv=print_section=0"])
+        .file(path)
+        .within(Duration::from_secs(60))
+        .output(1 << 16, stop)?;
+    let text = String::from_utf8_lossy(&text);
+    Ok(text.lines().find_map(|line| line.trim_end_matches(',').parse().ok()))
 }
 
 #[derive(Deserialize)]
@@ -59,6 +91,7 @@ struct Probe {
 #[derive(Deserialize, Default)]
 struct Format {
     duration: Option<String>,
+    format_name: Option<String>,
     #[serde(default)]
     tags: HashMap<String, String>,
 }
@@ -97,7 +130,7 @@ pub fn probe_json(json: &[u8]) -> Option<ClipFacts> {
         })
     };
     let picture = of_kind("video").and_then(|stream| picture(stream, whole));
-    let sound = of_kind("audio").and_then(|stream| sound(stream, whole));
+    let sound = sound(&probe.streams, whole);
     if picture.is_none() && sound.is_none() {
         return None;
     }
@@ -113,6 +146,8 @@ pub fn probe_json(json: &[u8]) -> Option<ClipFacts> {
         time_reference: tag("time_reference").and_then(|text| text.parse().ok()),
         created: tag("creation_time").or_else(|| Some(format!("{}T{}", tag("date")?, tag("creation_time")?))),
         reel: tag("reel_name"),
+        container: probe.format.format_name.clone().unwrap_or_default(),
+        tags: tags(&probe),
         picture,
         sound,
         ..ClipFacts::default()
@@ -126,6 +161,7 @@ fn picture(stream: &Stream, whole: f64) -> Option<PictureFacts> {
     let constant_rate = (average.as_f64() / base.as_f64() - 1.0).abs() < 2e-3;
     Some(PictureFacts {
         rate: if constant_rate { base.snapped() } else { average },
+        still: is_still(stream, whole),
         constant_rate,
         width: stream.width?,
         height: stream.height?,
@@ -136,13 +172,56 @@ fn picture(stream: &Stream, whole: f64) -> Option<PictureFacts> {
     })
 }
 
-fn sound(stream: &Stream, whole: f64) -> Option<SoundFacts> {
+/// A PNG, a JPEG or the like: one picture, no length.
+fn is_still(stream: &Stream, whole: f64) -> bool {
+    const CODECS: [&str; 6] = ["png", "mjpeg", "tiff", "bmp", "webp", "gif"];
+    let codec = stream.codec_name.as_deref().unwrap_or_default();
+    CODECS.contains(&codec) && whole < 0.1 && stream.nb_frames.as_deref().is_none_or(|n| n == "1")
+}
+
+/// All sound streams of the first one's rate.
+fn sound(streams: &[Stream], whole: f64) -> Option<SoundFacts> {
+    let rate_of = |stream: &Stream| stream.sample_rate.as_ref()?.parse().ok().filter(|rate: &u32| *rate > 0);
+    let all: Vec<(u32, &Stream, u32)> = streams
+        .iter()
+        .filter(|stream| stream.codec_type.as_deref() == Some("audio"))
+        .zip(0..)
+        .filter_map(|(stream, index)| {
+            Some((index, stream, stream.channels.filter(|n| *n > 0 && *n <= MAX_CHANNELS)?))
+        })
+        .collect();
+    let (rate, first) = all.iter().find_map(|(_, stream, _)| Some((rate_of(stream)?, *stream)))?;
+    let joined: Vec<_> =
+        all.iter().filter(|(_, stream, _)| rate_of(stream) == Some(rate)).take(MAX_STREAMS).collect();
+    let start = |stream: &Stream| number(stream.start_time.as_ref()).unwrap_or(0.0);
+    let start_s = joined.iter().map(|(_, stream, _)| start(stream)).fold(f64::MAX, f64::min);
+    let end = |stream: &Stream| start(stream) + number(stream.duration.as_ref()).unwrap_or(whole);
+    let end_s = joined.iter().map(|(_, stream, _)| end(stream)).fold(f64::MIN, f64::max);
+    let stream = |&&(index, stream, channels): &&(u32, &Stream, u32)| SoundStream {
+        index,
+        channels,
+        delay_s: start(stream) - start_s,
+    };
     Some(SoundFacts {
-        rate: SampleRate(stream.sample_rate.as_ref()?.parse().ok().filter(|rate| *rate > 0)?),
-        channels: stream.channels.filter(|n| *n > 0)?,
+        rate: SampleRate(rate),
+        channels: joined.iter().map(|(_, _, channels)| channels).sum(),
         channel_names: vec![],
-        codec: stream.codec_name.clone().unwrap_or_default(),
-        start_s: number(stream.start_time.as_ref()).unwrap_or(0.0),
-        duration_s: number(stream.duration.as_ref()).unwrap_or(whole),
+        codec: first.codec_name.clone().unwrap_or_default(),
+        start_s,
+        duration_s: end_s - start_s,
+        left_out: (all.len() - joined.len()) as u32,
+        streams: joined.iter().map(stream).collect(),
     })
+}
+
+/// What else the file says, for a person to read.
+fn tags(probe: &Probe) -> BTreeMap<String, String> {
+    let short =
+        |text: &str, most: usize| text.chars().filter(|c| !c.is_control()).take(most).collect::<String>();
+    let streams = probe.streams.iter().flat_map(|stream| &stream.tags);
+    let all = streams.chain(&probe.format.tags);
+    all.filter(|(name, _)| !name.starts_with("iXML") && !name.starts_with("umid"))
+        .map(|(name, value)| (short(name, 40), short(value, 200)))
+        .take(MAX_TAGS)
+        .collect()
 }

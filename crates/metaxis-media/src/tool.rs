@@ -10,6 +10,7 @@ use std::{
     sync::{
         Arc,
         atomic::{AtomicBool, Ordering},
+        mpsc::{self, RecvTimeoutError},
     },
     thread::JoinHandle,
     time::{Duration, Instant},
@@ -149,13 +150,18 @@ enum Ended {
 }
 
 /// A thread that ends the child when asked or when its time is up.
-struct Guard(JoinHandle<Ended>);
+struct Guard {
+    thread: JoinHandle<Ended>,
+    /// Says that the output has ended, and with it most likely the child.
+    output_ended: mpsc::Sender<()>,
+}
 
 impl Guard {
     fn watch(mut child: Child, stop: Stop, limit: Duration) -> Self {
         let since = Instant::now();
-        Self(std::thread::spawn(move || {
-            let mut pause = Duration::from_millis(2);
+        let (output_ended, at_end) = mpsc::channel();
+        let thread = std::thread::spawn(move || {
+            let mut pause = Duration::from_millis(50);
             loop {
                 match child.try_wait() {
                     Ok(Some(status)) if status.success() => return Ended::Well,
@@ -168,13 +174,18 @@ impl Guard {
                     let _ = child.wait();
                     return if late { Ended::TooLong } else { Ended::Badly };
                 }
-                std::thread::sleep(pause);
-                pause = (pause * 2).min(Duration::from_millis(50));
+                match at_end.recv_timeout(pause) {
+                    Err(RecvTimeoutError::Timeout) => pause = (pause * 2).min(Duration::from_millis(50)),
+                    Ok(()) => pause = Duration::from_micros(200),
+                    Err(RecvTimeoutError::Disconnected) => std::thread::sleep(pause),
+                }
             }
-        }))
+        });
+        Self { thread, output_ended }
     }
 
     fn wait(self) -> Ended {
-        self.0.join().unwrap_or(Ended::Badly)
+        let _ = self.output_ended.send(());
+        self.thread.join().unwrap_or(Ended::Badly)
     }
 }

@@ -20,6 +20,11 @@ impl Entry {
         self.relative.split_once('/').map_or(self.relative.as_str(), |(first, _)| first)
     }
 
+    /// A picture that does not move, by its name.
+    pub fn is_still(&self) -> bool {
+        STILLS.iter().any(|still| self.relative.to_lowercase().ends_with(still))
+    }
+
     /// File name with its extension.
     pub fn file_name(&self) -> &str {
         self.relative.rsplit('/').next().unwrap_or(&self.relative)
@@ -37,9 +42,18 @@ pub struct Found {
     pub errors: Vec<(String, String)>,
 }
 
-const MEDIA: [&str; 22] = [
+const STILLS: [&str; 3] = [".png", ".jpg", ".jpeg"];
+
+const MEDIA: [&str; 30] = [
     "mov", "mp4", "m4v", "mkv", "webm", "mxf", "mts", "m2ts", "avi", "3gp", "mpg", "ts", "wav", "bwf",
-    "rf64", "w64", "flac", "mp3", "m4a", "aac", "aif", "aiff",
+    "rf64", "w64", "flac", "mp3", "m4a", "aac", "aif", "aiff", "aifc", "caf", "ogg", "opus", "png", "jpg",
+    "jpeg", "wave",
+];
+
+/// What cameras and recorders write beside their clips: indexes, previews, descriptions.
+const SIDE_CARS: [&str; 16] = [
+    "xml", "bim", "cpi", "mpl", "bdm", "bdmv", "thm", "lrv", "idx", "smi", "ppn", "mif", "ale", "sidecar",
+    "rmd", "bin",
 ];
 
 /// Walks `root`. Links are not followed, so nothing outside `root` is reached; hidden files are passed over.
@@ -75,7 +89,12 @@ pub fn walk(root: &Path) -> Found {
         let extension =
             entry.path().extension().map(|e| e.to_string_lossy().to_lowercase()).unwrap_or_default();
         if !MEDIA.contains(&extension.as_str()) {
-            found.skipped.push((name, "holds no audio or video".into()));
+            let why = if SIDE_CARS.contains(&extension.as_str()) {
+                "is a side-car file of the device and holds no audio or video"
+            } else {
+                "holds no audio or video"
+            };
+            found.skipped.push((name, why.into()));
             continue;
         }
         match entry.metadata() {

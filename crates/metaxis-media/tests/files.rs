@@ -1,6 +1,6 @@
 //! Reading files: good, bad and hostile ones.
 
-use metaxis_core::{signal::LISTEN_RATE, sync::SampleSource};
+use metaxis_core::{clip::SpeedLabels, signal::LISTEN_RATE, sync::SampleSource};
 use metaxis_media::{
     Cache, Fingerprint, Ixml, MediaError, Stop, StoredSamples, Tool, append_chunk, find_chunk, listen,
     parse_ixml, probe, probe_json, walk,
@@ -46,7 +46,7 @@ fn the_listening_stream_lies_where_the_sound_lies() {
         let sound = facts.sound.clone().expect("sound");
         assert_eq!((sound.rate.0, sound.channels), (rate, channels));
         let cached = cache.clip(&Fingerprint::of(&path).expect("a fingerprint"));
-        let heard = listen(&path, &sound, &cached, &Stop::default()).expect("heard");
+        let heard = listen(&path, &sound, &cached, &Stop::default(), &|_| {}).expect("heard");
         assert_eq!(heard.samples, u64::from(rate));
         let (samples, bands) = StoredSamples::open(&cached).expect("stored");
         assert_eq!(samples.len(), u64::from(LISTEN_RATE), "as long as the file at {rate}");
@@ -61,7 +61,7 @@ fn the_listening_stream_lies_where_the_sound_lies() {
         assert!((centre - 1600.0).abs() < 0.1, "{rate}: {centre}");
         // The second time nothing is decoded: the file may even be gone.
         fs::remove_file(&path).expect("removed");
-        assert_eq!(listen(&path, &sound, &cached, &Stop::default()).expect("from the cache"), heard);
+        assert_eq!(listen(&path, &sound, &cached, &Stop::default(), &|_| {}).expect("from the cache"), heard);
     }
 }
 
@@ -136,6 +136,7 @@ fn ixml_is_read_and_found_in_its_chunk() {
         tape: Some("R1".into()),
         circled: true,
         tracks: vec!["Mix L".into(), "Boom".into()],
+        speed: SpeedLabels::default(),
     };
     assert_eq!(parse_ixml(text.as_bytes()), expected);
     let folder = tempfile::tempdir().expect("a folder");

@@ -2,10 +2,11 @@
 
 use crate::{config::ServeConfig, error::ApiError};
 use metaxis_media::{Cache, Stop};
-use metaxis_store::{JobId, JobKind, JobSummary, Store};
+use metaxis_store::{DayView, JobId, JobKind, JobSummary, Store};
 use serde::Serialize;
 use std::{
-    collections::HashMap,
+    collections::{HashMap, HashSet},
+    path::PathBuf,
     sync::{Arc, Condvar, Mutex, MutexGuard, PoisonError},
 };
 use tokio::sync::broadcast;
@@ -25,6 +26,11 @@ pub enum Event {
         /// Its version now.
         #[ts(type = "number")]
         version: i64,
+    },
+    /// Something to say to whoever looks.
+    Said {
+        /// The sentence.
+        text: String,
     },
     /// How far the jobs are.
     Jobs {
@@ -60,6 +66,9 @@ impl App {
     pub fn open(config: ServeConfig) -> Result<Arc<Self>, ApiError> {
         let cache = Cache::open(&config.data.join("cache"))?;
         let store = Store::open(&config.data.join("production.sqlite"))?;
+        let uploads = config.data.join("uploads");
+        std::fs::create_dir_all(&uploads)
+            .map_err(|source| metaxis_media::MediaError::Cache { path: uploads.clone(), source })?;
         store.requeue_running()?;
         if let Some((name, day)) = &config.production
             && store.production()?.day.is_empty()
@@ -76,6 +85,25 @@ impl App {
             bell: (Mutex::new(0), Condvar::new()),
             closing: Stop::default(),
         }))
+    }
+
+    /// Folder of what was uploaded from the page.
+    pub fn uploads(&self) -> PathBuf {
+        self.config.data.join("uploads")
+    }
+
+    /// The day, with the files that are not where they were.
+    ///
+    /// # Errors
+    /// Errors of the store.
+    pub fn day(&self) -> Result<DayView, ApiError> {
+        let mut day = self.store.day()?;
+        let gone: HashSet<_> =
+            self.store.paths()?.into_iter().filter(|(_, path)| !path.exists()).map(|(id, _)| id).collect();
+        for clip in &mut day.clips {
+            clip.missing = gone.contains(&clip.id);
+        }
+        Ok(day)
     }
 
     /// Tells every open page.
@@ -100,7 +128,15 @@ impl App {
     /// # Errors
     /// Errors of the store.
     pub fn queue(&self, kind: &JobKind) -> Result<(), ApiError> {
-        self.store.queue(kind)?;
+        self.queue_of(kind, 1)
+    }
+
+    /// Queues a job of so many steps and wakes a worker.
+    ///
+    /// # Errors
+    /// Errors of the store.
+    pub fn queue_of(&self, kind: &JobKind, steps: u32) -> Result<(), ApiError> {
+        self.store.queue_of(kind, steps)?;
         self.wake();
         Ok(())
     }

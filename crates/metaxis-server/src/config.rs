@@ -6,6 +6,21 @@ use std::{
 };
 use thiserror::Error;
 
+/// How much disk a server may take for what it makes itself.
+#[derive(Debug, Clone, Copy)]
+pub struct Limits {
+    /// Bytes that derived files are kept within, as far as light copies can be dropped.
+    pub cache_bytes: u64,
+    /// Bytes of all files uploaded from the page.
+    pub upload_bytes: u64,
+}
+
+impl Default for Limits {
+    fn default() -> Self {
+        Self { cache_bytes: 100_000_000_000, upload_bytes: 20_000_000_000 }
+    }
+}
+
 /// Settings of one server.
 #[derive(Debug, Clone)]
 pub struct ServeConfig {
@@ -19,6 +34,8 @@ pub struct ServeConfig {
     pub token: Option<String>,
     /// Name and day for a production that has none yet.
     pub production: Option<(String, String)>,
+    /// Limits.
+    pub limits: Limits,
 }
 
 /// Why a configuration is refused.

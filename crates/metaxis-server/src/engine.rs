@@ -28,7 +28,8 @@ pub struct Listened {
     pub sound: Option<Sound>,
 }
 
-/// Listens to a file unless the cache knows it. `None` where it has no sound stream.
+/// Listens to a file unless the cache knows it; `progress` is told the samples a channel decoded so far. `None`
+/// where it has no sound stream.
 ///
 /// # Errors
 /// [`MediaError`] naming the file.
@@ -38,9 +39,10 @@ pub fn hear(
     facts: &ClipFacts,
     cache: &Cache,
     stop: &Stop,
+    progress: &dyn Fn(u64),
 ) -> Result<Option<Heard>, MediaError> {
     let Some(sound) = &facts.sound else { return Ok(None) };
-    listen(path, sound, &cache.clip(fingerprint), stop).map(Some)
+    listen(path, sound, &cache.clip(fingerprint), stop, progress).map(Some)
 }
 
 /// The sound to match, from the cache; `None` where no channel carries any.

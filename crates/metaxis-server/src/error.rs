@@ -44,7 +44,7 @@ impl ApiError {
             ApiError::Refused(_) => StatusCode::UNPROCESSABLE_ENTITY,
             ApiError::NotFound(_) | ApiError::Store(StoreError::Missing { .. }) => StatusCode::NOT_FOUND,
             ApiError::Store(StoreError::Stale { .. }) => StatusCode::CONFLICT,
-            ApiError::Store(StoreError::Line(_) | StoreError::NothingTo(_)) => {
+            ApiError::Store(StoreError::Line(_) | StoreError::NothingTo(_) | StoreError::Refused(_)) => {
                 StatusCode::UNPROCESSABLE_ENTITY
             }
             ApiError::Store(_) | ApiError::Media(_) => StatusCode::INTERNAL_SERVER_ERROR,

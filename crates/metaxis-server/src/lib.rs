@@ -17,6 +17,6 @@ mod serve;
 pub mod work;
 
 pub use app::{App, Event};
-pub use config::{ConfigError, ServeConfig};
+pub use config::{ConfigError, Limits, ServeConfig};
 pub use names::{file_stem, file_url};
 pub use serve::{Server, start};

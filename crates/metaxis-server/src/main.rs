@@ -4,7 +4,7 @@ use anyhow::{Context, Result};
 use clap::{Parser, Subcommand, ValueEnum};
 use metaxis_core::sync::Search;
 use metaxis_server::{
-    ServeConfig,
+    Limits, ServeConfig,
     headless::{SyncError, SyncMode, SyncPlan, sync},
     start,
 };
@@ -56,6 +56,12 @@ enum Command {
         /// Folder to take in where the production has no clips yet.
         #[arg(long)]
         take_in: Option<PathBuf>,
+        /// Gigabytes that light copies may take; the longest unused are dropped beyond.
+        #[arg(long, default_value_t = 100.0)]
+        cache_limit: f64,
+        /// Gigabytes that may be uploaded from the page in all.
+        #[arg(long, default_value_t = 20.0)]
+        upload_limit: f64,
     },
     /// Syncs folders without the page and writes a report.
     Sync {
@@ -114,9 +120,12 @@ fn main() -> ExitCode {
 
 fn run(command: Command) -> Result<()> {
     match command {
-        Command::Serve { address, data, roots, token, name, day, take_in } => {
+        Command::Serve { address, data, roots, token, name, day, take_in, cache_limit, upload_limit } => {
             let production = name.map(|name| (name, day));
-            serve(ServeConfig { address, data, roots, token, production }, take_in)
+            // Below zero and what is no number become none at all.
+            let bytes = |gigabytes: f64| (gigabytes * 1e9) as u64;
+            let limits = Limits { cache_bytes: bytes(cache_limit), upload_bytes: bytes(upload_limit) };
+            serve(ServeConfig { address, data, roots, token, production, limits }, take_in)
         }
         Command::Sync { folders, reference, mode, effort, report, turnover, no_cache } => {
             let fresh = no_cache.then(tempfile::tempdir).transpose()?;

@@ -1,6 +1,6 @@
 //! Names, parts, passes and documents through the API; what is refused and how.
 
-use metaxis_server::{ServeConfig, Server, file_stem, file_url, start};
+use metaxis_server::{Limits, ServeConfig, Server, file_stem, file_url, start};
 use metaxis_shoot::made_once;
 use reqwest::{Client, Method};
 use serde_json::{Value, json};
@@ -27,6 +27,7 @@ impl Site {
             roots: vec![media.clone()],
             token: None,
             production: Some(("Test".into(), "Day 1".into())),
+            limits: Limits::default(),
         };
         let site =
             Self { server: start(config).await.expect("a server"), client: Client::new(), _data: data };
@@ -67,34 +68,27 @@ async fn what_a_person_sets_is_kept_and_checked() {
     let clips: Vec<&Value> = day["clips"].as_array().expect("clips").iter().map(|clip| &clip["id"]).collect();
     let device = day["devices"][1]["id"].as_i64().expect("a device");
 
-    let (status, _) = site
-        .ask(Method::PATCH, &format!("/devices/{device}"), json!({ "letter": "x", "name": " Crane " }))
-        .await;
-    assert_eq!(status, 200);
-    for bad in [
-        json!({ "letter": "", "name": "Crane" }),
-        json!({ "letter": "ABC", "name": "Crane" }),
-        json!({ "letter": "A", "name": "a\nb" }),
-    ] {
-        assert_eq!(site.ask(Method::PATCH, &format!("/devices/{device}"), bad.clone()).await.0, 422, "{bad}");
+    let edit = async |change: Value| site.ask(Method::POST, "/intake/edits", change).await.0;
+    let name = |device: i64, letter: &str, name: &str| json!({ "do": "name_device", "device": device, "letter": letter, "name": name });
+    assert_eq!(edit(name(device, "x", " Crane ")).await, 200);
+    for bad in [name(device, "", "Crane"), name(device, "ABC", "Crane"), name(device, "A", "a\nb")] {
+        assert_eq!(edit(bad.clone()).await, 422, "{bad}");
     }
-    assert_eq!(site.ask(Method::PATCH, "/devices/999", json!({ "letter": "A", "name": "No" })).await.0, 404);
+    assert_eq!(edit(name(999, "A", "No")).await, 404);
+    assert_eq!(edit(json!({ "do": "part", "clips": [clips[0]], "part": "wild" })).await, 200);
+    assert_eq!(edit(json!({ "do": "part", "clips": [clips[0]], "part": "nonsense" })).await, 422);
+    assert_eq!(edit(json!({ "do": "part", "clips": [clips[1], 999], "part": "wild" })).await, 404);
+    assert_eq!(edit(json!({ "do": "join", "clips": [clips[1]] })).await, 422);
+    let new = json!({ "clips": [clips[0]], "name": "E_ROOF" });
+    assert_eq!(site.ask(Method::POST, "/intake/device", new).await.0, 200);
     assert_eq!(
-        site.ask(Method::POST, "/clips/part", json!({ "clips": [clips[0]], "part": "wild" })).await.0,
-        200
-    );
-    assert_eq!(
-        site.ask(Method::POST, "/clips/part", json!({ "clips": [clips[0]], "part": "nonsense" })).await.0,
+        site.ask(Method::POST, "/intake/device", json!({ "clips": [clips[0]], "name": " " })).await.0,
         422
     );
-    assert_eq!(
-        site.ask(Method::POST, "/clips/part", json!({ "clips": [clips[1], 999], "part": "wild" })).await.0,
-        404
-    );
-    let new = json!({ "clips": [clips[0]], "device": null, "new_device": "E_ROOF" });
-    assert_eq!(site.ask(Method::POST, "/clips/device", new).await.0, 200);
-    let nobody = json!({ "clips": [clips[0]], "device": null, "new_device": null });
-    assert_eq!(site.ask(Method::POST, "/clips/device", nobody).await.0, 422);
+    // A change too many, taken back.
+    assert_eq!(edit(json!({ "do": "day", "clips": clips, "day": "Day 9" })).await, 200);
+    let (status, turned) = site.ask(Method::POST, "/intake/undo", json!({})).await;
+    assert_eq!((status, &turned["what"]), (200, &json!(format!("shoot day of {} clips", clips.len()))));
     assert_eq!(
         site.ask(Method::PATCH, "/production", json!({ "name": "Bells", "day": "Day 2" })).await.0,
         200
@@ -130,7 +124,12 @@ async fn clips_that_take_no_part_say_so_and_passes_stay() {
         .iter()
         .find(|c| c["file_name"] == "C001.mp4")
         .expect("a clip");
-    site.ask(Method::POST, "/clips/part", json!({ "clips": [camera["id"]], "part": "no_sync" })).await;
+    site.ask(
+        Method::POST,
+        "/intake/edits",
+        json!({ "do": "part", "clips": [camera["id"]], "part": "no_sync" }),
+    )
+    .await;
     let second = site.sync().await;
     assert_eq!(second["pass"]["number"], 2);
     let placed = |day: &Value| {

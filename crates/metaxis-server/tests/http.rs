@@ -1,6 +1,6 @@
 //! The API over real HTTP, with a real database file and real media.
 
-use metaxis_server::{ServeConfig, Server, start};
+use metaxis_server::{Limits, ServeConfig, Server, start};
 use metaxis_shoot::{Truth, made_once};
 use reqwest::{Client, Method, StatusCode, header};
 use serde_json::{Value, json};
@@ -23,6 +23,7 @@ fn config(data: &Path, roots: &[&Path]) -> ServeConfig {
         roots: roots.iter().map(|root| root.to_path_buf()).collect(),
         token: None,
         production: Some(("Test".into(), "Day 1".into())),
+        limits: Limits::default(),
     }
 }
 

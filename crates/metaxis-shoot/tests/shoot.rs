@@ -1,10 +1,7 @@
 //! The simulator keeps its own promises.
 
-use metaxis_core::signal::ChannelMeter;
 use metaxis_media::{Stop, probe};
-use metaxis_shoot::{
-    CODE_BITS, CodeStrip, Interpolator, Scenario, Truth, audio_timecode_level, made_once, read_code, shoot,
-};
+use metaxis_shoot::{CODE_BITS, CodeStrip, Interpolator, Scenario, Truth, made_once, read_code, shoot};
 use std::{collections::BTreeMap, fs, path::Path};
 
 fn shipped(name: &str) -> std::path::PathBuf {
@@ -42,17 +39,6 @@ fn a_frame_carries_its_number() {
         assert_eq!(read_code(spoilt), None, "parity");
     }
     assert_eq!(read_code(|_, _| 0), None);
-}
-
-#[test]
-fn audio_timecode_is_recognised_as_such() {
-    for rate in [24, 25, 30] {
-        let mut meter = ChannelMeter::new(48_000);
-        for i in 0..48_000 * 2 {
-            meter.push(0.2 * audio_timecode_level(33_240.0 + f64::from(i) / 48_000.0, rate));
-        }
-        assert!(meter.state().audio_timecode, "{rate}");
-    }
 }
 
 fn tiny() -> Scenario {

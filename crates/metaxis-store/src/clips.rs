@@ -1,10 +1,10 @@
 //! Clips and remarks at files.
 
-use crate::{ClipView, NewClip, NoteView, Part, Store, StoreError, StoredClip};
-use metaxis_core::clip::{ClipFacts, ClipId, DeviceId};
+use crate::{ClipView, NewClip, NoteView, Part, SlateSource, Store, StoreError, StoredClip};
+use metaxis_core::clip::{ClipFacts, ClipId, DeviceId, FrameTiming};
 use metaxis_media::Heard;
 use rusqlite::{OptionalExtension, Row, Transaction, params};
-use std::{ffi::OsString, os::unix::ffi::OsStringExt};
+use std::{ffi::OsString, os::unix::ffi::OsStringExt, path::PathBuf};
 
 impl Store {
     /// Keeps a clip. A path that is known keeps its number, device and part; what its file says is renewed.
@@ -15,12 +15,13 @@ impl Store {
         let facts = serde_json::to_string(&clip.facts)?;
         self.transaction(|t| {
             t.execute(
-                "INSERT INTO clip (device, root, relative, path, bytes, fingerprint, facts, part)
-                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)
+                "INSERT INTO clip (device, root, relative, path, bytes, fingerprint, facts, part, day)
+                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)
                  ON CONFLICT (path) DO UPDATE SET
                     bytes = excluded.bytes, facts = excluded.facts,
                     heard = CASE WHEN fingerprint = excluded.fingerprint THEN heard END,
                     proxy = CASE WHEN fingerprint = excluded.fingerprint THEN proxy ELSE 0 END,
+                    timing = CASE WHEN fingerprint = excluded.fingerprint THEN timing END,
                     fingerprint = excluded.fingerprint",
                 params![
                     clip.device.0,
@@ -30,7 +31,8 @@ impl Store {
                     clip.bytes as i64,
                     clip.fingerprint,
                     facts,
-                    clip.part.as_str()
+                    clip.part.as_str(),
+                    clip.day
                 ],
             )?;
             t.execute("DELETE FROM note WHERE path = ?1", [&clip.relative])?;
@@ -78,6 +80,30 @@ impl Store {
         })
     }
 
+    /// Where every clip's file is.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn paths(&self) -> Result<Vec<(ClipId, PathBuf)>, StoreError> {
+        self.transaction(|t| {
+            let mut statement = t.prepare("SELECT id, path FROM clip")?;
+            let read = |row: &Row| Ok((ClipId(row.get(0)?), OsString::from_vec(row.get(1)?).into()));
+            Ok(statement.query_map([], read)?.collect::<Result<_, _>>()?)
+        })
+    }
+
+    /// The clips whose content has this fingerprint.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn clips_of_content(&self, fingerprint: &str) -> Result<Vec<StoredClip>, StoreError> {
+        self.transaction(|t| {
+            let mut statement = t.prepare(&format!("{SELECT} WHERE fingerprint = ?1 ORDER BY id"))?;
+            let rows = statement.query_map([fingerprint], stored)?;
+            rows.map(|row| row?).collect()
+        })
+    }
+
     /// Keeps what was heard of a clip.
     ///
     /// # Errors
@@ -101,30 +127,59 @@ impl Store {
         })
     }
 
-    /// Sets the part clips take.
+    /// Notes how a clip's frames lie.
     ///
     /// # Errors
-    /// [`StoreError::Missing`]; then nothing is changed.
-    pub fn set_part(&self, clips: &[ClipId], part: Part) -> Result<(), StoreError> {
+    /// [`StoreError::Sqlite`].
+    pub fn keep_timing(&self, id: ClipId, timing: &FrameTiming) -> Result<(), StoreError> {
+        let timing = serde_json::to_string(timing)?;
         self.transaction(|t| {
-            for clip in clips {
-                if t.execute("UPDATE clip SET part = ?2 WHERE id = ?1", params![clip.0, part.as_str()])? == 0
-                {
-                    return Err(StoreError::Missing { what: "clip", id: clip.0 });
-                }
+            t.execute("UPDATE clip SET timing = ?2 WHERE id = ?1", params![id.0, timing])?;
+            Ok(())
+        })
+    }
+
+    /// Notes that the light copies of these contents are gone; of all of them where none is named.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn forget_proxies(&self, fingerprints: Option<&[String]>) -> Result<(), StoreError> {
+        self.transaction(|t| {
+            let Some(fingerprints) = fingerprints else {
+                t.execute("UPDATE clip SET proxy = 0, heard = NULL, timing = NULL", [])?;
+                return Ok(());
+            };
+            for fingerprint in fingerprints {
+                t.execute("UPDATE clip SET proxy = 0 WHERE fingerprint = ?1", [fingerprint])?;
             }
+            Ok(())
+        })
+    }
+
+    /// A clip's file lies elsewhere now; everything else of it stays.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn relink(&self, id: ClipId, root: &str, relative: &str, path: &[u8]) -> Result<(), StoreError> {
+        self.transaction(|t| {
+            t.execute(
+                "UPDATE clip SET root = ?2, relative = ?3, path = ?4 WHERE id = ?1",
+                params![id.0, root, relative, path],
+            )?;
             Ok(())
         })
     }
 }
 
-const SELECT: &str = "SELECT id, device, path, fingerprint, facts, part, heard FROM clip";
+const SELECT: &str =
+    "SELECT id, device, path, fingerprint, facts, part, heard, root, relative, bytes FROM clip";
 
 fn stored(row: &Row) -> rusqlite::Result<Result<StoredClip, StoreError>> {
     let (facts, heard): (String, Option<String>) = (row.get(4)?, row.get(6)?);
     let path = OsString::from_vec(row.get(2)?).into();
     let part: String = row.get(5)?;
     let (id, device, fingerprint) = (ClipId(row.get(0)?), DeviceId(row.get(1)?), row.get(3)?);
+    let (root, relative, bytes) = (row.get(7)?, row.get(8)?, row.get::<_, i64>(9)? as u64);
     let read = || {
         Ok(StoredClip {
             id,
@@ -133,24 +188,43 @@ fn stored(row: &Row) -> rusqlite::Result<Result<StoredClip, StoreError>> {
             fingerprint,
             facts: serde_json::from_str(&facts)?,
             part: Part::parse(&part),
-            heard: heard.map(|text| serde_json::from_str(&text)).transpose()?,
+            heard: read_heard(heard),
+            root,
+            relative,
+            bytes,
         })
     };
     Ok(read())
 }
 
+/// What was heard, where it can still be read: a newer program may hear more, and listens again.
+fn read_heard(text: Option<String>) -> Option<Heard> {
+    serde_json::from_str(&text?).ok()
+}
+
 pub(crate) fn clips(t: &Transaction) -> Result<Vec<ClipView>, StoreError> {
     let mut statement = t.prepare(
-        "SELECT clip.id, device, relative, bytes, facts, part, heard, proxy
+        "SELECT clip.id, device, relative, bytes, facts, part, heard, proxy, day, scene, take, notes, circled, span,
+                timing
          FROM clip JOIN device ON device.id = clip.device ORDER BY device.position, relative",
     )?;
     let mut rows = statement.query([])?;
     let mut views = vec![];
     while let Some(row) = rows.next()? {
         let (relative, facts, part): (String, String, String) = (row.get(2)?, row.get(4)?, row.get(5)?);
-        let heard: Option<String> = row.get(6)?;
-        let heard: Option<Heard> = heard.map(|text| serde_json::from_str(&text)).transpose()?;
-        let facts: ClipFacts = serde_json::from_str(&facts)?;
+        let heard = read_heard(row.get(6)?);
+        let mut facts: ClipFacts = serde_json::from_str(&facts)?;
+        // The detail has them; a list of a thousand clips does not need them.
+        facts.tags.clear();
+        let own: [Option<String>; 3] = [row.get(9)?, row.get(10)?, row.get(11)?];
+        let circled: Option<bool> = row.get(12)?;
+        let source = if own[0].is_some() || own[1].is_some() {
+            Some(SlateSource::Hand)
+        } else {
+            (facts.scene.is_some() || facts.take.is_some()).then_some(SlateSource::File)
+        };
+        let [scene, take, notes] = own;
+        let timing: Option<String> = row.get(14)?;
         views.push(ClipView {
             id: ClipId(row.get(0)?),
             device: DeviceId(row.get(1)?),
@@ -158,9 +232,19 @@ pub(crate) fn clips(t: &Transaction) -> Result<Vec<ClipView>, StoreError> {
             relative,
             bytes: row.get::<_, i64>(3)? as u64,
             own_clock_s: facts.own_clock_s(),
+            day: row.get(8)?,
+            scene: scene.or_else(|| facts.scene.clone()),
+            take: take.or_else(|| facts.take.clone()),
+            notes: notes.or_else(|| facts.notes.clone()),
+            circled: circled.unwrap_or(facts.circled),
+            slate_source: source,
+            span: row.get::<_, Option<i64>>(13)?.map(ClipId),
+            missing: false,
             facts,
             part: Part::parse(&part),
+            samples: heard.as_ref().map(|heard| heard.samples),
             channels: heard.map(|heard| heard.channels),
+            timing: timing.and_then(|text| serde_json::from_str(&text).ok()),
             proxy: row.get(7)?,
         });
     }

@@ -1,7 +1,7 @@
 //! Devices and the production's name.
 
 use crate::{DeviceView, Production, Store, StoreError};
-use metaxis_core::clip::{ClipId, DeviceId};
+use metaxis_core::clip::DeviceId;
 use rusqlite::{OptionalExtension, Transaction, params};
 
 impl Store {
@@ -47,38 +47,6 @@ impl Store {
                 params![folder, letter, name],
             )?;
             Ok(DeviceId(t.last_insert_rowid()))
-        })
-    }
-
-    /// Letters and names a device.
-    ///
-    /// # Errors
-    /// [`StoreError::Missing`].
-    pub fn name_device(&self, device: DeviceId, letter: &str, name: &str) -> Result<(), StoreError> {
-        self.transaction(|t| {
-            let changed = t.execute(
-                "UPDATE device SET letter = ?2, name = ?3 WHERE id = ?1",
-                params![device.0, letter, name],
-            )?;
-            if changed == 0 { Err(StoreError::Missing { what: "device", id: device.0 }) } else { Ok(()) }
-        })
-    }
-
-    /// Gives clips to another device.
-    ///
-    /// # Errors
-    /// [`StoreError::Missing`]; then nothing is changed.
-    pub fn set_device(&self, clips: &[ClipId], device: DeviceId) -> Result<(), StoreError> {
-        self.transaction(|t| {
-            t.query_row("SELECT 1 FROM device WHERE id = ?1", [device.0], |_| Ok(()))
-                .optional()?
-                .ok_or(StoreError::Missing { what: "device", id: device.0 })?;
-            for clip in clips {
-                if t.execute("UPDATE clip SET device = ?2 WHERE id = ?1", params![clip.0, device.0])? == 0 {
-                    return Err(StoreError::Missing { what: "clip", id: clip.0 });
-                }
-            }
-            Ok(())
         })
     }
 }

@@ -1,6 +1,7 @@
 //! The queue of jobs, kept so that a restart goes on where it was.
 
 use crate::{Job, JobId, JobKind, JobState, JobSummary, Store, StoreError};
+use metaxis_core::clip::ClipId;
 use rusqlite::{OptionalExtension, Transaction, params};
 
 impl Store {
@@ -9,6 +10,14 @@ impl Store {
     /// # Errors
     /// [`StoreError::Sqlite`].
     pub fn queue(&self, kind: &JobKind) -> Result<JobId, StoreError> {
+        self.queue_of(kind, 1)
+    }
+
+    /// Queues a job of so many steps unless the same one waits already.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn queue_of(&self, kind: &JobKind, steps: u32) -> Result<JobId, StoreError> {
         let body = serde_json::to_string(kind)?;
         self.transaction(|t| {
             let waiting = t
@@ -22,8 +31,8 @@ impl Store {
             // What was finished of this very job makes room for it: one row a job.
             t.execute("DELETE FROM job WHERE body = ?1 AND state IN ('done', 'failed', 'stopped')", [&body])?;
             t.execute(
-                "INSERT INTO job (kind, body, rank, state) VALUES (?1, ?2, ?3, 'queued')",
-                params![kind.name(), body, kind.rank()],
+                "INSERT INTO job (kind, body, rank, state, total) VALUES (?1, ?2, ?3, 'queued', ?4)",
+                params![kind.name(), body, kind.rank(), steps],
             )?;
             Ok(t.last_insert_rowid())
         })
@@ -39,8 +48,8 @@ impl Store {
             let next: Option<(JobId, String)> = t
                 .query_row(
                     "SELECT id, body FROM job WHERE state = 'queued' AND NOT (kind = 'pass' AND EXISTS \
-                     (SELECT 1 FROM job AS other WHERE other.kind = 'intake' AND other.state IN ('queued', 'running'))) \
-                     ORDER BY rank, id LIMIT 1",
+                     (SELECT 1 FROM job AS other WHERE other.kind IN ('intake', 'relink') AND other.state IN ('queued', 'running'))) \
+                     ORDER BY wanted DESC, rank, id LIMIT 1",
                     [],
                     |row| Ok((row.get(0)?, row.get(1)?)),
                 )
@@ -48,6 +57,23 @@ impl Store {
             let Some((id, body)) = next else { return Ok(None) };
             t.execute("UPDATE job SET state = 'running' WHERE id = ?1", [id])?;
             Ok(Some(Job { id, kind: serde_json::from_str(&body)? }))
+        })
+    }
+
+    /// Puts the waiting jobs of these clips before others of their kind: somebody looks at them.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn want(&self, clips: &[ClipId]) -> Result<(), StoreError> {
+        self.transaction(|t| {
+            t.execute("UPDATE job SET wanted = 0 WHERE wanted > 0 AND kind IN ('listen', 'proxy')", [])?;
+            for clip in clips {
+                for kind in [JobKind::Listen { clip: *clip }, JobKind::Proxy { clip: *clip }] {
+                    let body = serde_json::to_string(&kind)?;
+                    t.execute("UPDATE job SET wanted = 1 WHERE body = ?1 AND state = 'queued'", [body])?;
+                }
+            }
+            Ok(())
         })
     }
 

@@ -1,17 +1,20 @@
 //! Keeps productions in one SQLite file. Nothing a person made is deleted: edits are appended with their
 //! inverse, passes and groups stay beside newer ones.
 
+mod choices;
 mod clips;
 mod devices;
 mod groups;
+mod health;
 mod jobs;
 mod model;
 mod passes;
 mod schema;
 
 pub use model::{
-    ClipView, CutCounts, DayView, DeviceView, GroupSummary, GroupView, Job, JobId, JobKind, JobState,
-    JobSummary, NewClip, NoteView, Part, PassId, PassView, PlacementView, Production, StoredClip,
+    ClipDetail, ClipView, CutCounts, DayView, DeviceView, GroupSummary, GroupView, HealthView, IntakeChange,
+    Job, JobId, JobKind, JobState, JobSummary, NewClip, NoteView, Part, PassId, PassView, PlacementView,
+    Production, SlateSource, SpanView, StoredClip, StoredLog,
 };
 
 use rusqlite::Connection;
@@ -53,6 +56,9 @@ pub enum StoreError {
     /// The line refuses the edit.
     #[error(transparent)]
     Line(#[from] metaxis_core::line::LineError),
+    /// The change cannot be made as it is.
+    #[error("{0}")]
+    Refused(String),
     /// Nothing to undo or redo.
     #[error("there is nothing to {0}")]
     NothingTo(&'static str),

@@ -1,8 +1,9 @@
 //! What the store hands out. These types are the API's too.
 
 use metaxis_core::{
-    clip::{ClipFacts, ClipId, DeviceId},
+    clip::{ClipFacts, ClipId, DeviceId, FrameTiming},
     group::Group,
+    intake::{HealthNote, SlateLog},
     line::Line,
     signal::ChannelState,
     sync::{Placement, Verdict},
@@ -10,6 +11,7 @@ use metaxis_core::{
 };
 use metaxis_media::Heard;
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
 use ts_rs::TS;
 
 /// A pass's number in the store (not its running number).
@@ -85,6 +87,8 @@ pub struct NewClip {
     pub facts: ClipFacts,
     /// Part it takes.
     pub part: Part,
+    /// Shoot day, where it is known.
+    pub day: Option<String>,
 }
 
 /// A device as the page sees it.
@@ -122,10 +126,169 @@ pub struct ClipView {
     pub own_clock_s: Option<f64>,
     /// Part it takes.
     pub part: Part,
+    /// Shoot day, where it is known.
+    pub day: Option<String>,
+    /// Scene: as a person set it, else as the slate log has it, else as the file says.
+    pub scene: Option<String>,
+    /// Take, likewise.
+    pub take: Option<String>,
+    /// Notes, likewise.
+    pub notes: Option<String>,
+    /// Circled, likewise.
+    pub circled: bool,
+    /// Where scene and take come from.
+    pub slate_source: Option<SlateSource>,
+    /// The first clip of its span.
+    pub span: Option<ClipId>,
+    /// Its file is not where it was.
+    pub missing: bool,
     /// Channel states, once listened to.
     pub channels: Option<Vec<ChannelState>>,
+    /// Decoded samples of each channel.
+    #[ts(type = "number | null")]
+    pub samples: Option<u64>,
+    /// Its frames, once they were decoded.
+    pub timing: Option<FrameTiming>,
     /// Whether its light copies are ready.
     pub proxy: bool,
+}
+
+/// Where a clip's scene and take come from.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum SlateSource {
+    /// A person set them.
+    Hand,
+    /// The slate log.
+    Log,
+    /// The file itself (iXML).
+    File,
+}
+
+/// One clip with everything its file says.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct ClipDetail {
+    /// The clip.
+    pub clip: ClipId,
+    /// Where the file is.
+    pub path: String,
+    /// The folder that was taken in.
+    pub root: String,
+    /// Fingerprint of its content.
+    pub fingerprint: String,
+    /// What the file says of itself, as read.
+    pub tags: BTreeMap<String, String>,
+    /// Container format.
+    pub container: String,
+}
+
+/// A chain of files that is one recording.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct SpanView {
+    /// Its clips, in order.
+    pub clips: Vec<ClipId>,
+    /// Seconds missing between each and the next, as the shown pass measured them.
+    pub gaps_s: Vec<Option<f64>>,
+    /// The same in frames of the picture.
+    pub gaps_frames: Vec<Option<f64>>,
+}
+
+/// A slate log that was taken.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
+pub struct StoredLog {
+    /// Name of its file.
+    pub name: String,
+    /// Its takes.
+    pub log: SlateLog,
+}
+
+/// A health note, and whether it was set aside.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
+pub struct HealthView {
+    /// The note.
+    pub note: HealthNote,
+    /// Set aside by a person.
+    pub aside: bool,
+}
+
+/// A change at intake; each can be undone.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(tag = "do", rename_all = "snake_case")]
+pub enum IntakeChange {
+    /// Clips belong to a device.
+    Device {
+        /// The clips.
+        clips: Vec<ClipId>,
+        /// Their device.
+        device: DeviceId,
+    },
+    /// Clips take a part.
+    Part {
+        /// The clips.
+        clips: Vec<ClipId>,
+        /// Their part.
+        part: Part,
+    },
+    /// Clips belong to a shoot day.
+    Day {
+        /// The clips.
+        clips: Vec<ClipId>,
+        /// The day.
+        day: String,
+    },
+    /// Scene, take, notes, circled; what is not given stays, empty text goes back to what the file says.
+    Slate {
+        /// The clips.
+        clips: Vec<ClipId>,
+        /// Scene.
+        scene: Option<String>,
+        /// Take.
+        take: Option<String>,
+        /// Notes.
+        notes: Option<String>,
+        /// Circled.
+        circled: Option<bool>,
+    },
+    /// Clips are one recording.
+    Join {
+        /// The clips.
+        clips: Vec<ClipId>,
+    },
+    /// Clips are recordings of their own.
+    Separate {
+        /// The clips.
+        clips: Vec<ClipId>,
+    },
+    /// Letter and name of a device.
+    NameDevice {
+        /// The device.
+        device: DeviceId,
+        /// One or two letters.
+        letter: String,
+        /// Its name.
+        name: String,
+    },
+    /// Moves a device in the order.
+    MoveDevice {
+        /// The device.
+        device: DeviceId,
+        /// Places to move down; below zero up.
+        by: i32,
+    },
+    /// Sets a health note aside, or brings it back.
+    SetAside {
+        /// Key of the note.
+        key: String,
+        /// Whether it is aside from now on.
+        aside: bool,
+    },
+    /// Takes a slate log.
+    TakeLog {
+        /// The log.
+        log: StoredLog,
+    },
+    /// Puts the slate log away.
+    DropLog,
 }
 
 /// A remark at a file.
@@ -240,6 +403,18 @@ pub struct DayView {
     pub clips: Vec<ClipView>,
     /// Remarks.
     pub notes: Vec<NoteView>,
+    /// What will hurt later.
+    pub health: Vec<HealthView>,
+    /// Chains of files.
+    pub spans: Vec<SpanView>,
+    /// Name of the slate log that was taken.
+    pub slate_log: Option<String>,
+    /// Files the slate log names and no clip has.
+    pub log_missing: Vec<String>,
+    /// What undo would take back at intake, and redo make again.
+    pub intake_undo: Option<String>,
+    /// What redo would make again at intake.
+    pub intake_redo: Option<String>,
     /// All passes, oldest first.
     pub passes: Vec<PassView>,
     /// The pass that is shown.
@@ -273,6 +448,11 @@ pub enum JobKind {
         /// The clip.
         clip: ClipId,
     },
+    /// Look for moved files below a folder.
+    Relink {
+        /// Absolute path, allowed and canonical.
+        folder: String,
+    },
     /// Sync the day.
     Pass {
         /// Reference device; chosen by the engine unless given.
@@ -285,6 +465,7 @@ impl JobKind {
     pub fn name(&self) -> &'static str {
         match self {
             JobKind::Intake { .. } => "intake",
+            JobKind::Relink { .. } => "relink",
             JobKind::Listen { .. } => "listen",
             JobKind::Proxy { .. } => "proxy",
             JobKind::Pass { .. } => "pass",
@@ -294,7 +475,7 @@ impl JobKind {
     /// Lower runs first: what a person waits for.
     pub fn rank(&self) -> i64 {
         match self {
-            JobKind::Intake { .. } => 0,
+            JobKind::Intake { .. } | JobKind::Relink { .. } => 0,
             JobKind::Pass { .. } => 1,
             JobKind::Listen { .. } => 2,
             JobKind::Proxy { .. } => 3,
@@ -380,4 +561,10 @@ pub struct StoredClip {
     pub part: Part,
     /// What was heard.
     pub heard: Option<Heard>,
+    /// The folder that was taken in.
+    pub root: String,
+    /// Path below it.
+    pub relative: String,
+    /// Size in bytes.
+    pub bytes: u64,
 }

@@ -1,7 +1,8 @@
 //! Passes with their placements, and the whole day for the page.
 
 use crate::{
-    CutCounts, DayView, PassId, PassView, PlacementView, Store, StoreError, clips, devices, groups, jobs,
+    CutCounts, DayView, PassId, PassView, PlacementView, Store, StoreError, clips, devices, groups, health,
+    jobs,
 };
 use metaxis_core::{
     clip::{ClipId, DeviceId},
@@ -72,18 +73,26 @@ impl Store {
             for placed in &placements {
                 counts.count(placed.placement.verdict);
             }
-            Ok(DayView {
+            let mut day = DayView {
                 production: devices::production(t)?,
                 devices: devices::devices(t)?,
                 clips: clips::clips(t)?,
                 notes: clips::notes(t)?,
+                health: vec![],
+                spans: vec![],
+                slate_log: None,
+                log_missing: vec![],
+                intake_undo: None,
+                intake_redo: None,
                 passes: passes(t)?,
                 groups: pass.as_ref().map_or_else(|| Ok(vec![]), |pass| groups::summaries(t, pass.id))?,
                 pass,
                 placements,
                 counts,
                 jobs: jobs::summaries(t)?,
-            })
+            };
+            health::conclude(t, &mut day)?;
+            Ok(day)
         })
     }
 }

@@ -79,8 +79,32 @@ CREATE INDEX job_state ON job (state, rank, id);
 INSERT INTO production (id, name, day) VALUES (1, 'Untitled production', '');
 ";
 
+/// What a person chooses at intake, with its undo; spans, the slate log, notes set aside; what is looked at first.
+const INTAKE: &str = "
+ALTER TABLE clip ADD COLUMN day TEXT;
+ALTER TABLE clip ADD COLUMN scene TEXT;
+ALTER TABLE clip ADD COLUMN take TEXT;
+ALTER TABLE clip ADD COLUMN notes TEXT;
+ALTER TABLE clip ADD COLUMN circled INTEGER;
+ALTER TABLE clip ADD COLUMN span INTEGER REFERENCES clip(id);
+ALTER TABLE clip ADD COLUMN span_set INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE clip ADD COLUMN timing TEXT;
+ALTER TABLE note ADD COLUMN root TEXT NOT NULL DEFAULT '';
+ALTER TABLE job ADD COLUMN wanted INTEGER NOT NULL DEFAULT 0;
+CREATE TABLE set_aside (key TEXT PRIMARY KEY);
+CREATE TABLE slate_log (id INTEGER PRIMARY KEY, document TEXT NOT NULL);
+CREATE TABLE intake_edit (
+    id INTEGER PRIMARY KEY,
+    what TEXT NOT NULL,
+    before TEXT NOT NULL,
+    after TEXT NOT NULL,
+    undone INTEGER NOT NULL DEFAULT 0
+);
+CREATE INDEX clip_fingerprint ON clip (fingerprint);
+";
+
 pub(crate) fn migrations() -> Migrations<'static> {
-    Migrations::new(vec![M::up(FIRST)])
+    Migrations::new(vec![M::up(FIRST), M::up(INTAKE)])
 }
 
 #[cfg(test)]

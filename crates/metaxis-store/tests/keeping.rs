@@ -7,7 +7,7 @@ use metaxis_core::{
     sync::{Placement, Stretch},
     time::{FrameRate, Tick, Timecode},
 };
-use metaxis_store::{JobKind, JobState, NewClip, NoteView, Part, Store, StoreError};
+use metaxis_store::{IntakeChange, JobKind, JobState, NewClip, NoteView, Part, Store, StoreError};
 use std::path::PathBuf;
 
 struct Kept {
@@ -41,6 +41,7 @@ impl Kept {
                 fingerprint: "0".repeat(32),
                 facts: ClipFacts { duration_s: 4.0, ..ClipFacts::default() },
                 part: Part::Sync,
+                day: None,
             })
             .expect("kept")
     }
@@ -147,9 +148,13 @@ fn taking_in_again_keeps_what_a_person_decided() {
     let kept = Kept::new();
     let clip = kept.clip("a.mov");
     let other = kept.store.device_of_folder("B_BENCH").expect("a device");
-    kept.store.set_device(&[clip], other).expect("moved");
-    kept.store.set_part(&[clip], Part::NoSync).expect("set");
-    kept.store.name_device(other, "X", "Crane").expect("named");
+    for change in [
+        IntakeChange::Device { clips: vec![clip], device: other },
+        IntakeChange::Part { clips: vec![clip], part: Part::NoSync },
+        IntakeChange::NameDevice { device: other, letter: "X".into(), name: "Crane".into() },
+    ] {
+        kept.store.edit_intake(&change).expect("changed");
+    }
     assert_eq!(kept.clip("a.mov"), clip);
     let kept = kept.again();
     let stored = kept.store.clip(clip).expect("a clip");
@@ -158,7 +163,8 @@ fn taking_in_again_keeps_what_a_person_decided() {
     let day = kept.store.day().expect("a day");
     assert_eq!((day.devices[1].letter.as_str(), day.devices[1].name.as_str()), ("X", "Crane"));
     // One unknown clip: nothing of the change is kept.
-    assert!(kept.store.set_part(&[clip, ClipId(77)], Part::Wild).is_err());
+    let unknown = IntakeChange::Part { clips: vec![clip, ClipId(77)], part: Part::Wild };
+    assert!(matches!(kept.store.edit_intake(&unknown), Err(StoreError::Missing { id: 77, .. })));
     assert_eq!(kept.store.clip(clip).expect("a clip").part, Part::NoSync);
 }
 

@@ -12,12 +12,13 @@ export class RefusedError extends Error {
 }
 
 async function request<T>(method: string, path: string, body?: unknown): Promise<T> {
+  const blob = body instanceof Blob;
   let response: Response;
   try {
     response = await fetch(`/api${path}`, {
       method,
-      headers: body === undefined ? {} : { 'content-type': 'application/json' },
-      body: body === undefined ? null : JSON.stringify(body),
+      headers: body === undefined || blob ? {} : { 'content-type': 'application/json' },
+      body: body === undefined ? null : blob ? body : JSON.stringify(body),
     });
   } catch {
     throw new RefusedError('The server does not answer. Is it still running?', 0);
@@ -32,6 +33,9 @@ async function request<T>(method: string, path: string, body?: unknown): Promise
 export const get = <T>(path: string) => request<T>('GET', path);
 export const post = <T>(path: string, body: unknown) => request<T>('POST', path, body);
 export const patch = <T>(path: string, body: unknown) => request<T>('PATCH', path, body);
+
+/** Sends a file as it is. */
+export const postBytes = <T>(path: string, body: Blob) => request<T>('POST', path, body);
 
 /** A document as text. */
 export async function getText(path: string): Promise<string> {

@@ -56,7 +56,25 @@ duration_s: number,
 /**
  * Frames where the container counts them.
  */
-frames: number | null, };
+frames: number | null, 
+/**
+ * A single picture that does not move.
+ */
+still: boolean, };
+
+export type SoundStream = { 
+/**
+ * Its place among the file's sound streams.
+ */
+index: number, 
+/**
+ * Channels.
+ */
+channels: number, 
+/**
+ * How much later than the file's first sound it begins, seconds.
+ */
+delay_s: number, };
 
 export type SoundFacts = { 
 /**
@@ -82,7 +100,47 @@ start_s: number,
 /**
  * Length of the sound, seconds.
  */
-duration_s: number, };
+duration_s: number, 
+/**
+ * The streams that make up the channels, in order; empty means one stream.
+ */
+streams: Array<SoundStream>, 
+/**
+ * Sound streams left out, since their rate is another.
+ */
+left_out: number, };
+
+export type SpeedLabels = { 
+/**
+ * Rate at which the file is meant to be played, samples a second.
+ */
+file_sample_rate: number | null, 
+/**
+ * Rate at which the converters ran, samples a second.
+ */
+digitizer_sample_rate: number | null, 
+/**
+ * Timecode frames a second.
+ */
+timecode_rate: FrameRate | null, 
+/**
+ * Drop-frame counting.
+ */
+drop: boolean, };
+
+export type FrameTiming = { 
+/**
+ * Frames there are.
+ */
+frames: number, 
+/**
+ * Shortest time from one frame to the next, seconds.
+ */
+shortest_s: number, 
+/**
+ * Longest time from one frame to the next, seconds.
+ */
+longest_s: number, };
 
 export type ClipFacts = { 
 /**
@@ -128,7 +186,49 @@ notes: string | null,
 /**
  * Circled (preferred) take from iXML.
  */
-circled: boolean, };
+circled: boolean, 
+/**
+ * Container format.
+ */
+container: string, 
+/**
+ * Speed as iXML labels it.
+ */
+speed: SpeedLabels, 
+/**
+ * Everything else the file says of itself, as read.
+ */
+tags: { [key in string]: string }, };
+
+export type LtcFound = { 
+/**
+ * Frames decoded.
+ */
+frames: number, 
+/**
+ * Share of the clip that they cover, 0 to 1.
+ */
+share: number, 
+/**
+ * Label of the first decoded frame.
+ */
+first: Timecode, 
+/**
+ * Where it begins in the channel, seconds of the clip's own time.
+ */
+first_s: number, 
+/**
+ * Measured frames a second of the clip's own time.
+ */
+measured_fps: number, 
+/**
+ * Frames that were not one more than the frame before them.
+ */
+jumps: number, 
+/**
+ * Frames whose label was that of the frame before: timecode that stands still.
+ */
+standing: number, };
 
 export type ChannelState = { 
 /**
@@ -140,13 +240,17 @@ peak_dbfs: number,
  */
 rms_dbfs: number, 
 /**
- * Carries audio timecode: its edges come at one or two half-bit lengths and nowhere else.
+ * Samples cut off at full scale: those in runs of three or more.
  */
-audio_timecode: boolean, 
+clipped: number, 
 /**
  * Digital silence or next to it.
  */
-dead: boolean, };
+dead: boolean, 
+/**
+ * Audio timecode, where the channel carries it.
+ */
+audio_timecode: LtcFound | null, };
 
 export type Verdict = "solid" | "check" | "unplaced" | "by_hand";
 
@@ -398,6 +502,256 @@ day: string, };
 
 export type Part = "sync" | "no_sync" | "silent" | "wild" | "playback";
 
+export type LogColumn = "scene" | "take" | "camera" | "picture" | "sound" | "circled" | "notes" | "ignore";
+
+export type SlateRow = { 
+/**
+ * Line of the file, from 1.
+ */
+line: number, 
+/**
+ * Scene.
+ */
+scene: string, 
+/**
+ * Take.
+ */
+take: string, 
+/**
+ * Camera.
+ */
+camera: string, 
+/**
+ * Picture files named.
+ */
+pictures: Array<string>, 
+/**
+ * Sound files named.
+ */
+sounds: Array<string>, 
+/**
+ * Circled.
+ */
+circled: boolean, 
+/**
+ * Notes.
+ */
+notes: string, };
+
+export type SlateLog = { 
+/**
+ * Its takes.
+ */
+rows: Array<SlateRow>, };
+
+export type LogPreview = { 
+/**
+ * Encoding, as guessed.
+ */
+encoding: string, 
+/**
+ * Separator, as guessed or chosen.
+ */
+separator: string, 
+/**
+ * Headers.
+ */
+headers: Array<string>, 
+/**
+ * What each column is taken for.
+ */
+columns: Array<LogColumn>, 
+/**
+ * The first lines.
+ */
+lines: Array<Array<string>>, 
+/**
+ * The log, read with these columns.
+ */
+log: SlateLog, };
+
+export type StoredLog = { 
+/**
+ * Name of its file.
+ */
+name: string, 
+/**
+ * Its takes.
+ */
+log: SlateLog, };
+
+export type Weight = "fault" | "hurts" | "know";
+
+export type HealthKind = "damaged" | "shorter_than_label" | "duplicate" | "varying_rate" | "mixed_rates" | "odd_sample_rate" | "wrong_speed" | "clock_off" | "timecode_stands" | "timecode_jumps" | "timecode_rate" | "audio_timecode" | "silent_clip" | "dead_channel" | "quiet_channel" | "clipped" | "stream_left_out" | "uneven_ends" | "span_gap" | "slate_clash";
+
+export type HealthNote = { 
+/**
+ * Stays the same as long as the note is about the same thing; what is set aside is kept by it.
+ */
+key: string, 
+/**
+ * Kind.
+ */
+kind: HealthKind, 
+/**
+ * How much it matters.
+ */
+weight: Weight, 
+/**
+ * The clips it is about; empty where it is about a file that is no clip.
+ */
+clips: Array<ClipId>, 
+/**
+ * What was found.
+ */
+what: string, 
+/**
+ * What it means for the work to come.
+ */
+means: string, 
+/**
+ * What to do.
+ */
+todo: string, };
+
+export type HealthView = { 
+/**
+ * The note.
+ */
+note: HealthNote, 
+/**
+ * Set aside by a person.
+ */
+aside: boolean, };
+
+export type SpanView = { 
+/**
+ * Its clips, in order.
+ */
+clips: Array<ClipId>, 
+/**
+ * Seconds missing between each and the next, as the shown pass measured them.
+ */
+gaps_s: Array<number | null>, 
+/**
+ * The same in frames of the picture.
+ */
+gaps_frames: Array<number | null>, };
+
+export type SlateSource = "hand" | "log" | "file";
+
+export type IntakeChange = { "do": "device", 
+/**
+ * The clips.
+ */
+clips: Array<ClipId>, 
+/**
+ * Their device.
+ */
+device: DeviceId, } | { "do": "part", 
+/**
+ * The clips.
+ */
+clips: Array<ClipId>, 
+/**
+ * Their part.
+ */
+part: Part, } | { "do": "day", 
+/**
+ * The clips.
+ */
+clips: Array<ClipId>, 
+/**
+ * The day.
+ */
+day: string, } | { "do": "slate", 
+/**
+ * The clips.
+ */
+clips: Array<ClipId>, 
+/**
+ * Scene.
+ */
+scene: string | null, 
+/**
+ * Take.
+ */
+take: string | null, 
+/**
+ * Notes.
+ */
+notes: string | null, 
+/**
+ * Circled.
+ */
+circled: boolean | null, } | { "do": "join", 
+/**
+ * The clips.
+ */
+clips: Array<ClipId>, } | { "do": "separate", 
+/**
+ * The clips.
+ */
+clips: Array<ClipId>, } | { "do": "name_device", 
+/**
+ * The device.
+ */
+device: DeviceId, 
+/**
+ * One or two letters.
+ */
+letter: string, 
+/**
+ * Its name.
+ */
+name: string, } | { "do": "move_device", 
+/**
+ * The device.
+ */
+device: DeviceId, 
+/**
+ * Places to move down; below zero up.
+ */
+by: number, } | { "do": "set_aside", 
+/**
+ * Key of the note.
+ */
+key: string, 
+/**
+ * Whether it is aside from now on.
+ */
+aside: boolean, } | { "do": "take_log", 
+/**
+ * The log.
+ */
+log: StoredLog, } | { "do": "drop_log" };
+
+export type ClipDetail = { 
+/**
+ * The clip.
+ */
+clip: ClipId, 
+/**
+ * Where the file is.
+ */
+path: string, 
+/**
+ * The folder that was taken in.
+ */
+root: string, 
+/**
+ * Fingerprint of its content.
+ */
+fingerprint: string, 
+/**
+ * What the file says of itself, as read.
+ */
+tags: { [key in string]: string }, 
+/**
+ * Container format.
+ */
+container: string, };
+
 export type DeviceView = { 
 /**
  * Number.
@@ -454,9 +808,49 @@ own_clock_s: number | null,
  */
 part: Part, 
 /**
+ * Shoot day, where it is known.
+ */
+day: string | null, 
+/**
+ * Scene: as a person set it, else as the slate log has it, else as the file says.
+ */
+scene: string | null, 
+/**
+ * Take, likewise.
+ */
+take: string | null, 
+/**
+ * Notes, likewise.
+ */
+notes: string | null, 
+/**
+ * Circled, likewise.
+ */
+circled: boolean, 
+/**
+ * Where scene and take come from.
+ */
+slate_source: SlateSource | null, 
+/**
+ * The first clip of its span.
+ */
+span: ClipId | null, 
+/**
+ * Its file is not where it was.
+ */
+missing: boolean, 
+/**
  * Channel states, once listened to.
  */
 channels: Array<ChannelState> | null, 
+/**
+ * Decoded samples of each channel.
+ */
+samples: number | null, 
+/**
+ * Its frames, once they were decoded.
+ */
+timing: FrameTiming | null, 
 /**
  * Whether its light copies are ready.
  */
@@ -594,7 +988,11 @@ clip: ClipId, } | { "kind": "proxy",
 /**
  * The clip.
  */
-clip: ClipId, } | { "kind": "pass", 
+clip: ClipId, } | { "kind": "relink", 
+/**
+ * Absolute path, allowed and canonical.
+ */
+folder: string, } | { "kind": "pass", 
 /**
  * Reference device; chosen by the engine unless given.
  */
@@ -648,6 +1046,30 @@ clips: Array<ClipView>,
  */
 notes: Array<NoteView>, 
 /**
+ * What will hurt later.
+ */
+health: Array<HealthView>, 
+/**
+ * Chains of files.
+ */
+spans: Array<SpanView>, 
+/**
+ * Name of the slate log that was taken.
+ */
+slate_log: string | null, 
+/**
+ * Files the slate log names and no clip has.
+ */
+log_missing: Array<string>, 
+/**
+ * What undo would take back at intake, and redo make again.
+ */
+intake_undo: string | null, 
+/**
+ * What redo would make again at intake.
+ */
+intake_redo: string | null, 
+/**
  * All passes, oldest first.
  */
 passes: Array<PassView>, 
@@ -680,7 +1102,11 @@ group: number,
 /**
  * Its version now.
  */
-version: number, } | { "event": "jobs", 
+version: number, } | { "event": "said", 
+/**
+ * The sentence.
+ */
+text: string, } | { "event": "jobs", 
 /**
  * By kind.
  */
@@ -691,6 +1117,16 @@ export type Refusal = {
  * What happened and what to do.
  */
 error: string, };
+
+export type Arrived = { 
+/**
+ * Bytes.
+ */
+have: number, 
+/**
+ * All of it is here.
+ */
+complete: boolean, };
 
 export type EditLine = { version: number, edit: LineEdit, };
 
@@ -706,17 +1142,49 @@ folders: Array<string>, };
 
 export type MoveAngle = { from: number, to: number, };
 
-export type NameDevice = { letter: string, name: string, };
+export type NewDevice = { 
+/**
+ * Its name.
+ */
+name: string, 
+/**
+ * Clips that are its from now on.
+ */
+clips: Array<ClipId>, };
+
+export type PeaksView = { 
+/**
+ * Beginning in the clip's own time, seconds.
+ */
+from_s: number, 
+/**
+ * End in the clip's own time, seconds.
+ */
+to_s: number, 
+/**
+ * For each channel: lowest, highest and root-mean-square sample of each bin in turn; 32 767 is full scale.
+ */
+channels: Array<Array<number>>, };
 
 export type RenameGroup = { name: string, };
 
-export type SetDevice = { clips: Array<ClipId>, device: DeviceId | null, new_device: string | null, };
-
-export type SetPart = { clips: Array<ClipId>, part: Part, };
-
 export type StartPass = { reference: DeviceId | null, };
+
+export type StorageView = { 
+/**
+ * Bytes taken.
+ */
+bytes: number, 
+/**
+ * Bytes that light copies are kept within.
+ */
+limit: number, };
 
 export type TakeIn = { path: string, };
 
+export type Turned = { what: string, };
+
 export type Versioned = { version: number, };
+
+export type Want = { clips: Array<ClipId>, };
 

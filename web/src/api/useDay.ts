@@ -23,7 +23,7 @@ export function useLevels(path: string, enabled: boolean) {
 }
 
 /** Keeps what is shown in step with the server, also when another page changes it. */
-export function useEvents() {
+export function useEvents(say: (text: string) => void) {
   const client = useQueryClient();
   useEffect(() => {
     const source = new EventSource('/api/events');
@@ -40,6 +40,7 @@ export function useEvents() {
     source.onmessage = (message) => {
       const event = JSON.parse(message.data as string) as Event;
       if (event.event === 'day') refetch();
+      if (event.event === 'said') say(event.text);
       if (event.event === 'jobs') {
         client.setQueryData<DayView>(['day'], (day) => day && { ...day, jobs: event.jobs });
       }
@@ -54,5 +55,5 @@ export function useEvents() {
       source.close();
       window.clearTimeout(pending);
     };
-  }, [client]);
+  }, [client, say]);
 }

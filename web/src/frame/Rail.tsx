@@ -9,11 +9,12 @@ const JOB_WORDS: Record<string, string> = {
   listen: 'Listening',
   proxy: 'Proxies',
   pass: 'Syncing',
+  relink: 'Finding files',
 };
 
 /** The places in the order of the work, and the running jobs at the foot. */
 export function Rail({ day }: { day: DayView }) {
-  const faults = day.notes.filter((note) => note.code !== 'skipped').length;
+  const faults = day.health.filter((one) => !one.aside && one.note.weight !== 'know').length;
   const cuts = day.groups.filter((group) => group.switches > 1).length;
   const places: [path: string, name: string, count: number, hands: boolean][] = [
     ['/intake', 'Intake', faults, true],
@@ -81,7 +82,9 @@ function Jobs({ jobs }: { jobs: JobSummary[] }) {
             </div>
             <div className="flex justify-between text-[12px] text-soft">
               <span className="num">
-                {job.done} of {job.total}
+                {job.kind === 'listen'
+                  ? `${Math.floor((100 * job.done) / Math.max(job.total, 1))} %`
+                  : `${job.done} of ${job.total}`}
               </span>
               {job.open > 0 ? (
                 <button type="button" onClick={() => act('stop')} aria-label={`Stop: ${word}`}>

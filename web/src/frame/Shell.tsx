@@ -4,7 +4,7 @@ import { useDay, useEvents } from '../api/useDay';
 import { SayContext } from '../parts/message';
 import { DaySheet } from '../places/DaySheet';
 import { Groups } from '../places/Groups';
-import { Intake } from '../places/Intake';
+import { Intake } from '../places/intake/Intake';
 import { Turnover } from '../places/Turnover';
 import { Rail } from './Rail';
 
@@ -13,13 +13,13 @@ const Switch = lazy(() => import('../places/Switch').then((place) => ({ default:
 
 /** The rail at the left, the place at the right, messages at the foot. */
 export function Shell() {
-  useEvents();
   const day = useDay();
   const [location] = useLocation();
   // A sentence belongs to the place where it was said.
   const [said, setSaid] = useState({ text: '', at: location });
   const say = useCallback((text: string) => setSaid({ text, at: location }), [location]);
   const message = said.at === location ? said.text : '';
+  useEvents(say);
   if (day.isError) {
     return (
       <main className="p-8">
@@ -62,7 +62,7 @@ export function Shell() {
           </Suspense>
           <div aria-live="polite" role="status">
             {message && (
-              <div className="absolute right-4 bottom-4 z-40 flex max-w-[560px] items-start gap-3 rounded-[3px] border border-fault bg-sheet px-3 py-2 shadow-lg">
+              <div className="absolute right-4 bottom-4 z-40 flex max-w-[560px] items-start gap-3 rounded-[3px] border border-ink bg-sheet px-3 py-2 shadow-lg">
                 <span>{message}</span>
                 <button type="button" className="text-soft underline" onClick={() => say('')}>
                   close

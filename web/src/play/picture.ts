@@ -43,6 +43,8 @@ export class AngleFeed {
   private wake: (() => void) | undefined;
   private wanted: { part: AnglePart; time: number } | undefined;
   private fetching = false;
+  /** Comes true when the first picture after {@link prepare} is decoded, or none can come. */
+  ready: Promise<void> = Promise.resolve();
   /** Set where a proxy cannot be shown yet. */
   missing = false;
 
@@ -107,9 +109,12 @@ export class AngleFeed {
   }
 
   /** Decodes from `time` on and keeps a few pictures ready. */
-  private async follow(part: AnglePart, time: number, run: number) {
+  private async follow(part: AnglePart, time: number, run: number, onFirst?: () => void) {
     const sink = await this.open(part.clip);
-    if (!sink) return;
+    if (!sink) {
+      onFirst?.();
+      return;
+    }
     const samples = sink.samples(time);
     try {
       for await (const sample of samples) {
@@ -118,6 +123,7 @@ export class AngleFeed {
           return;
         }
         this.queue.push(sample);
+        onFirst?.();
         while (this.queue.length >= AHEAD && run === this.run) {
           await new Promise<void>((resolve) => {
             this.wake = resolve;
@@ -126,6 +132,8 @@ export class AngleFeed {
       }
     } catch {
       this.missing = run === this.run;
+    } finally {
+      onFirst?.();
     }
   }
 
@@ -141,7 +149,10 @@ export class AngleFeed {
   prepare(frame: number, axis: number) {
     this.part = this.partAt(frame);
     this.leave();
-    if (this.part) void this.follow(this.part, pictureTime(this.part, axis), ++this.run);
+    this.ready = new Promise((resolve) => {
+      if (!this.part) resolve();
+      else void this.follow(this.part, pictureTime(this.part, axis), ++this.run, resolve);
+    });
   }
 
   /** Shows the picture of one frame while standing still; only the last wish is fetched. */

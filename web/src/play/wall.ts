@@ -14,6 +14,11 @@ export type WallListener = {
   onLate: (share: number) => void;
 };
 
+/** The longest play waits for its first pictures. */
+const READY_MS = 400;
+
+const wait = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms));
+
 /** What runs while the wall is open. */
 type Running = { context: AudioContext; clock: GroupClock; sound: SoundFeed; feeds: AngleFeed[] };
 
@@ -27,6 +32,8 @@ export class Wall {
   private frame = 0;
   private tick = 0;
   private speed = 0;
+  /** Another number for every start and stop, so that a start that was overtaken ends by itself. */
+  private wish = 0;
   private shuttleFrom = { time: 0, frame: 0 };
   private late = { shown: 0, missed: 0, since: 0 };
   private readonly fps: number;
@@ -129,8 +136,11 @@ export class Wall {
     const from = this.frame >= this.frames - 1 ? 0 : this.frame;
     this.frame = from;
     for (const feed of this.feeds) feed.prepare(from, this.middle(from));
+    const wish = ++this.wish;
     await running.context.resume();
-    if (running !== this.running) return;
+    // The sound waits a moment for the first pictures, so that play does not begin behind its clock.
+    await Promise.race([Promise.all(this.feeds.map((feed) => feed.ready)), wait(READY_MS)]);
+    if (running !== this.running || wish !== this.wish) return;
     const axis = this.start + from / this.fps;
     const when = running.clock.start(axis);
     void running.sound.play(axis, when);
@@ -159,6 +169,7 @@ export class Wall {
   }
 
   private halt() {
+    this.wish++;
     const was = this.isPlaying;
     cancelAnimationFrame(this.tick);
     this.running?.sound.stop();

@@ -1,5 +1,7 @@
 //! What a channel carries: sound to match, nothing, or a timecode signal.
 
+use super::BlockStats;
+use crate::ltc::{LtcFound, LtcReader, LtcSummary};
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -10,56 +12,101 @@ pub struct ChannelState {
     pub peak_dbfs: f32,
     /// Root mean square level in dB below full scale.
     pub rms_dbfs: f32,
-    /// Carries audio timecode: its edges come at one or two half-bit lengths and nowhere else.
-    pub audio_timecode: bool,
+    /// Samples cut off at full scale: those in runs of three or more.
+    pub clipped: u32,
     /// Digital silence or next to it.
     pub dead: bool,
+    /// Audio timecode, where the channel carries it.
+    pub audio_timecode: Option<LtcFound>,
 }
 
-/// Streaming meter of one channel.
+/// Streaming meter of one channel, fed with blocks of equal length.
 #[derive(Debug)]
 pub struct ChannelMeter {
-    rate: f32,
+    rate: u32,
     count: u64,
     sum_squares: f64,
     peak: f32,
-    high: bool,
-    since_edge: u32,
-    intervals: Vec<u32>,
+    clipped: u32,
+    /// Full-scale samples at the end of what was fed.
+    full_run: u32,
+    timecode: LtcReader,
+    summary: LtcSummary,
+    /// Blocks for which the decoder goes on although one did not look like timecode.
+    patience: u32,
+    frames: Vec<crate::ltc::LtcFrame>,
 }
 
-/// Edges kept for recognising timecode: two seconds at the densest.
-const MAX_INTERVALS: usize = 10_000;
+/// At and above this a sample is taken to be cut off.
+const FULL_SCALE: f32 = 0.9995;
+/// Blocks that may look otherwise (a dropout, a bump) before the decoder rests.
+const PATIENCE: u32 = 8;
 
 impl ChannelMeter {
     /// A meter for samples at `rate` a second.
     pub fn new(rate: u32) -> Self {
         Self {
-            rate: rate as f32,
+            rate,
             count: 0,
             sum_squares: 0.0,
             peak: 0.0,
-            high: false,
-            since_edge: 0,
-            intervals: vec![],
+            clipped: 0,
+            full_run: 0,
+            timecode: LtcReader::new(rate),
+            summary: LtcSummary::default(),
+            patience: 0,
+            frames: vec![],
         }
     }
 
-    /// Takes one sample.
-    pub fn push(&mut self, sample: f32) {
-        self.count += 1;
-        self.sum_squares += f64::from(sample) * f64::from(sample);
-        self.peak = self.peak.max(sample.abs());
-        self.since_edge += 1;
-        // Hysteresis of a tenth of the peak keeps hiss from making edges.
-        let threshold = self.peak * 0.1;
-        if (self.high && sample < -threshold) || (!self.high && sample > threshold) {
-            self.high = !self.high;
-            if self.intervals.len() < MAX_INTERVALS {
-                self.intervals.push(self.since_edge);
-            }
-            self.since_edge = 0;
+    /// Takes a block of samples with its statistics.
+    pub fn push(&mut self, samples: &[f32], stats: &BlockStats) {
+        self.count += samples.len() as u64;
+        self.sum_squares += f64::from(stats.sum_squares);
+        self.peak = self.peak.max(stats.peak());
+        if stats.peak() >= FULL_SCALE {
+            self.count_clipped(samples);
+        } else {
+            self.full_run = 0;
         }
+        self.patience = if self.may_be_timecode(samples.len(), stats) {
+            PATIENCE
+        } else {
+            self.patience.saturating_sub(1)
+        };
+        if self.patience > 0 {
+            self.timecode.push(samples, &mut self.frames);
+            for frame in self.frames.drain(..) {
+                self.summary.add(&frame);
+            }
+        } else {
+            self.timecode.skip(samples.len());
+        }
+    }
+
+    fn count_clipped(&mut self, samples: &[f32]) {
+        for sample in samples {
+            if sample.abs() < FULL_SCALE {
+                self.full_run = 0;
+                continue;
+            }
+            self.full_run += 1;
+            let fresh = match self.full_run {
+                0..=2 => 0,
+                3 => 3,
+                _ => 1,
+            };
+            self.clipped = self.clipped.saturating_add(fresh);
+        }
+    }
+
+    /// A cheap gate: timecode changes sides between 960 (24 fps at half speed, all zeros) and 9600 (30 fps at
+    /// double speed, all ones) times a second, and its peak is hardly above its level.
+    fn may_be_timecode(&self, samples: usize, stats: &BlockStats) -> bool {
+        let seconds = samples as f32 / self.rate.max(1) as f32;
+        let changes = stats.sign_changes as f32 / seconds.max(1e-6);
+        let level = (stats.sum_squares / samples.max(1) as f32).sqrt();
+        (700.0..11_000.0).contains(&changes) && level > 1e-4 && stats.peak() < 2.5 * level
     }
 
     /// What has been found so far.
@@ -69,29 +116,10 @@ impl ChannelMeter {
         ChannelState {
             peak_dbfs: db(self.peak),
             rms_dbfs: db(rms),
-            audio_timecode: self.looks_like_timecode(),
+            clipped: self.clipped,
             dead: self.peak < 1e-4,
+            audio_timecode: self.summary.finish(self.count, self.rate),
         }
-    }
-
-    /// Biphase mark (SMPTE ST 12-1): every interval between edges is half a bit or a whole bit.
-    fn looks_like_timecode(&self) -> bool {
-        if self.intervals.len() < 400 {
-            return false;
-        }
-        let mut sorted = self.intervals.clone();
-        sorted.sort_unstable();
-        let half = sorted[sorted.len() / 10] as f32;
-        let half_seconds = half / self.rate;
-        if !(0.00008..0.0012).contains(&half_seconds) {
-            return false;
-        }
-        let near = |target: f32| {
-            let hits = self.intervals.iter().filter(|&&i| (i as f32 / target - 1.0).abs() < 0.2).count();
-            hits as f32 / self.intervals.len() as f32
-        };
-        let (halves, wholes) = (near(half), near(2.0 * half));
-        halves + wholes > 0.85 && halves > 0.1 && wholes > 0.1
     }
 }
 
@@ -99,7 +127,7 @@ impl ChannelMeter {
 /// are alive they are the mix (recorders put it there); a stereo pair is mixed; else what is left.
 /// Empty where there is nothing to listen to.
 pub fn listening_channels(states: &[ChannelState]) -> Vec<usize> {
-    let alive: Vec<usize> =
-        (0..states.len()).filter(|&i| !states[i].dead && !states[i].audio_timecode).collect();
+    let carries_sound = |state: &ChannelState| !state.dead && state.audio_timecode.is_none();
+    let alive: Vec<usize> = (0..states.len()).filter(|&i| carries_sound(&states[i])).collect();
     if alive.starts_with(&[0, 1]) { vec![0, 1] } else { alive }
 }

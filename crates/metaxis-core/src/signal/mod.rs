@@ -4,12 +4,16 @@ mod bands;
 mod channel;
 mod correlate;
 mod levels;
+mod peaks;
 mod phase;
 
 pub use bands::{BAND_RATE, BANDS, BandReader, Bands, WhitenedBands};
 pub use channel::{ChannelMeter, ChannelState, listening_channels};
 pub use correlate::{CoarseMatch, Correlator};
 pub use levels::{LEVEL_RATE, LevelReader, level_strip};
+pub use peaks::{
+    BlockStats, PEAK_BIN, PEAK_BYTES, PEAK_STEP, PEAK_ZOOMS, PeakBin, PeakReader, peak_bins, peak_zoom,
+};
 pub use phase::{LocalMatch, PhaseMatcher};
 
 /// Samples per second of the stream that is matched.

@@ -20,6 +20,7 @@ pub fn camera(duration_s: f64, fps: i64) -> ClipFacts {
             start_s: 0.0,
             duration_s,
             frames: None,
+            still: false,
         }),
         ..recorder(duration_s)
     }
@@ -35,6 +36,8 @@ pub fn recorder(duration_s: f64) -> ClipFacts {
             codec: "pcm_s16le".into(),
             start_s: 0.0,
             duration_s,
+            streams: vec![],
+            left_out: 0,
         }),
         duration_s,
         ..ClipFacts::default()

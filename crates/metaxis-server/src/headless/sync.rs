@@ -149,7 +149,10 @@ fn collect(plan: &SyncPlan, warnings: &mut Vec<Warning>) -> Result<(Vec<Entry>, 
             return Err(SyncError::NotAFolder(folder.clone()));
         }
         let found = walk(&absolute);
-        entries.extend(found.media);
+        let (stills, moving): (Vec<Entry>, Vec<Entry>) = found.media.into_iter().partition(Entry::is_still);
+        entries.extend(moving);
+        let still = |entry: Entry| Skipped { path: entry.relative, why: "is a still picture".into() };
+        skipped.extend(stills.into_iter().map(still));
         skipped.extend(found.skipped.into_iter().map(|(path, why)| Skipped { path, why }));
         warnings.extend(found.errors.into_iter().map(|(path, message)| Warning {
             path,
@@ -184,7 +187,7 @@ fn hear(
     stop: &Stop,
 ) -> Result<Option<engine::Sound>, MediaError> {
     let fingerprint = Fingerprint::of(&entry.path)?;
-    let heard = engine::hear(&entry.path, &fingerprint, facts, cache, stop)?;
+    let heard = engine::hear(&entry.path, &fingerprint, facts, cache, stop, &|_| {})?;
     engine::sound(heard.as_ref(), &fingerprint, cache)
 }
 

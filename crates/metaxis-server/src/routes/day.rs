@@ -8,35 +8,13 @@ use axum::{
     Json,
     extract::{Path, State},
 };
-use metaxis_core::clip::{ClipId, DeviceId};
-use metaxis_store::{DayView, JobKind, Part, Production};
+use metaxis_core::clip::DeviceId;
+use metaxis_store::{DayView, JobKind, Production};
 use serde::Deserialize;
 use std::sync::Arc;
 use ts_rs::TS;
 
 type Shared = State<Arc<App>>;
-
-/// Letter and name for a device.
-#[derive(Debug, Deserialize, TS)]
-pub struct NameDevice {
-    letter: String,
-    name: String,
-}
-
-/// Clips for a device: a known one, or a new one by name.
-#[derive(Debug, Deserialize, TS)]
-pub struct SetDevice {
-    clips: Vec<ClipId>,
-    device: Option<DeviceId>,
-    new_device: Option<String>,
-}
-
-/// The part clips take.
-#[derive(Debug, Deserialize, TS)]
-pub struct SetPart {
-    clips: Vec<ClipId>,
-    part: Part,
-}
 
 /// Starts a pass.
 #[derive(Debug, Deserialize, TS)]
@@ -45,7 +23,7 @@ pub struct StartPass {
 }
 
 pub async fn day(State(app): Shared) -> Result<Json<DayView>, ApiError> {
-    blocking(move || Ok(Json(app.store.day()?))).await
+    blocking(move || Ok(Json(app.day()?))).await
 }
 
 /// Runs a change of the day and tells every page.
@@ -73,33 +51,6 @@ fn named(text: &str, what: &str, most: usize) -> Result<String, ApiError> {
 pub async fn name_production(State(app): Shared, Json(body): Json<Production>) -> Result<Json<()>, ApiError> {
     let production = Production { name: named(&body.name, "a production's name", 120)?, day: body.day };
     change(app, move |app| Ok(app.store.name_production(&production)?)).await
-}
-
-pub async fn name_device(
-    State(app): Shared,
-    Path(id): Path<i64>,
-    Json(body): Json<NameDevice>,
-) -> Result<Json<()>, ApiError> {
-    let letter = named(&body.letter, "a device's letter", 2)?.to_uppercase();
-    let name = named(&body.name, "a device's name", 60)?;
-    change(app, move |app| Ok(app.store.name_device(DeviceId(id), &letter, &name)?)).await
-}
-
-pub async fn set_device(State(app): Shared, Json(body): Json<SetDevice>) -> Result<Json<()>, ApiError> {
-    let new = body.new_device.as_deref().map(|name| named(name, "a device's name", 60)).transpose()?;
-    change(app, move |app| {
-        let device = match (body.device, new) {
-            (Some(device), _) => device,
-            (None, Some(name)) => app.store.device_of_folder(&name)?,
-            (None, None) => return Err(ApiError::Refused("say which device the clips belong to".into())),
-        };
-        Ok(app.store.set_device(&body.clips, device)?)
-    })
-    .await
-}
-
-pub async fn set_part(State(app): Shared, Json(body): Json<SetPart>) -> Result<Json<()>, ApiError> {
-    change(app, move |app| Ok(app.store.set_part(&body.clips, body.part)?)).await
 }
 
 pub async fn start_pass(State(app): Shared, Json(body): Json<StartPass>) -> Result<Json<()>, ApiError> {

@@ -1,14 +1,21 @@
-//! Folders that may be taken in.
+//! Taking folders in, and every choice a person makes of what came in.
 
 use crate::{
-    App,
+    App, Event,
     error::{ApiError, blocking},
 };
-use axum::{Json, extract::State};
-use metaxis_store::JobKind;
+use axum::{
+    Json,
+    body::Bytes,
+    extract::{Query, State},
+};
+use metaxis_core::intake::{LogColumn, LogPreview, read_log};
+use metaxis_store::{IntakeChange, JobKind};
 use serde::{Deserialize, Serialize};
 use std::{path::PathBuf, sync::Arc};
 use ts_rs::TS;
+
+type Shared = State<Arc<App>>;
 
 /// An allowed folder and the folders in it.
 #[derive(Debug, Serialize, TS)]
@@ -19,16 +26,31 @@ pub struct FolderView {
     folders: Vec<String>,
 }
 
-/// A folder to take in.
+/// A folder to take in, or to look for moved files in.
 #[derive(Debug, Deserialize, TS)]
 pub struct TakeIn {
     path: String,
 }
 
+/// What was taken back or made again.
+#[derive(Debug, Serialize, TS)]
+pub struct Turned {
+    what: String,
+}
+
+/// How a slate log is to be read; what is not given is guessed.
+#[derive(Debug, Deserialize, TS)]
+pub struct ReadLog {
+    /// The columns' meanings, comma-separated.
+    columns: Option<String>,
+    /// What separates the fields.
+    separator: Option<char>,
+}
+
 /// Most sub-folders listed of one root.
 const MOST: usize = 500;
 
-pub async fn folders(State(app): State<Arc<App>>) -> Result<Json<Vec<FolderView>>, ApiError> {
+pub async fn folders(State(app): Shared) -> Result<Json<Vec<FolderView>>, ApiError> {
     blocking(move || {
         let view = |root: &PathBuf| {
             let entries = std::fs::read_dir(root).into_iter().flatten().flatten();
@@ -46,16 +68,120 @@ pub async fn folders(State(app): State<Arc<App>>) -> Result<Json<Vec<FolderView>
     .await
 }
 
-pub async fn take_in(State(app): State<Arc<App>>, Json(body): Json<TakeIn>) -> Result<Json<()>, ApiError> {
+/// The folder as text, where it may be read.
+fn allowed(app: &App, path: &str) -> Result<String, ApiError> {
+    let folder = app.config.allowed_folder(&PathBuf::from(path.trim())).map_err(ApiError::Refused)?;
+    folder
+        .into_os_string()
+        .into_string()
+        .map_err(|_| ApiError::Refused("the folder's name is not valid text; rename it".into()))
+}
+
+pub async fn take_in(State(app): Shared, Json(body): Json<TakeIn>) -> Result<Json<()>, ApiError> {
     blocking(move || {
-        let folder =
-            app.config.allowed_folder(&PathBuf::from(body.path.trim())).map_err(ApiError::Refused)?;
-        let folder = folder
-            .into_os_string()
-            .into_string()
-            .map_err(|_| ApiError::Refused("the folder's name is not valid text; rename it".into()))?;
+        let folder = allowed(&app, &body.path)?;
         app.queue(&JobKind::Intake { folder })?;
         Ok(Json(()))
+    })
+    .await
+}
+
+pub async fn relink(State(app): Shared, Json(body): Json<TakeIn>) -> Result<Json<()>, ApiError> {
+    blocking(move || {
+        let folder = allowed(&app, &body.path)?;
+        app.queue(&JobKind::Relink { folder })?;
+        Ok(Json(()))
+    })
+    .await
+}
+
+fn named(text: &str, what: &str, least: usize, most: usize) -> Result<String, ApiError> {
+    let text = text.trim();
+    let length = text.chars().count();
+    if length < least || length > most || text.chars().any(char::is_control) {
+        return Err(ApiError::Refused(format!("{what} must have {least} to {most} letters")));
+    }
+    Ok(text.to_owned())
+}
+
+/// The change with its texts trimmed and within bounds.
+fn checked(change: IntakeChange) -> Result<IntakeChange, ApiError> {
+    let slate =
+        |text: Option<String>, what: &str, most| text.map(|text| named(&text, what, 0, most)).transpose();
+    Ok(match change {
+        IntakeChange::NameDevice { device, letter, name } => IntakeChange::NameDevice {
+            device,
+            letter: named(&letter, "a device's letter", 1, 2)?.to_uppercase(),
+            name: named(&name, "a device's name", 1, 60)?,
+        },
+        IntakeChange::Day { clips, day } => {
+            IntakeChange::Day { clips, day: named(&day, "a shoot day", 0, 40)? }
+        }
+        IntakeChange::Slate { clips, scene, take, notes, circled } => IntakeChange::Slate {
+            clips,
+            scene: slate(scene, "a scene", 30)?,
+            take: slate(take, "a take", 30)?,
+            notes: slate(notes, "a note", 500)?,
+            circled,
+        },
+        other => other,
+    })
+}
+
+pub async fn edit(State(app): Shared, Json(body): Json<IntakeChange>) -> Result<Json<()>, ApiError> {
+    blocking(move || {
+        app.store.edit_intake(&checked(body)?)?;
+        app.tell(Event::Day);
+        Ok(Json(()))
+    })
+    .await
+}
+
+/// A name for a device that no folder names.
+#[derive(Debug, Deserialize, TS)]
+pub struct NewDevice {
+    /// Its name.
+    name: String,
+    /// Clips that are its from now on.
+    clips: Vec<metaxis_core::clip::ClipId>,
+}
+
+pub async fn new_device(State(app): Shared, Json(body): Json<NewDevice>) -> Result<Json<()>, ApiError> {
+    blocking(move || {
+        let device = app.store.device_of_folder(&named(&body.name, "a device's name", 1, 60)?)?;
+        app.store.edit_intake(&IntakeChange::Device { clips: body.clips, device })?;
+        app.tell(Event::Day);
+        Ok(Json(()))
+    })
+    .await
+}
+
+pub async fn undo(State(app): Shared) -> Result<Json<Turned>, ApiError> {
+    turn(app, |app| Ok(app.store.undo_intake()?)).await
+}
+
+pub async fn redo(State(app): Shared) -> Result<Json<Turned>, ApiError> {
+    turn(app, |app| Ok(app.store.redo_intake()?)).await
+}
+
+async fn turn(app: Arc<App>, work: fn(&App) -> Result<String, ApiError>) -> Result<Json<Turned>, ApiError> {
+    blocking(move || {
+        let what = work(&app)?;
+        app.tell(Event::Day);
+        Ok(Json(Turned { what }))
+    })
+    .await
+}
+
+/// Shows how a slate log would be read; nothing is kept.
+pub async fn preview_log(Query(how): Query<ReadLog>, bytes: Bytes) -> Result<Json<LogPreview>, ApiError> {
+    blocking(move || {
+        let columns: Option<Vec<LogColumn>> = how.columns.as_deref().map(|names| {
+            let column = |name: &str| serde_json::from_value(name.into()).unwrap_or(LogColumn::Ignore);
+            names.split(',').map(column).collect()
+        });
+        let preview = read_log(&bytes, columns.as_deref(), how.separator);
+        preview.map(Json).map_err(|e| ApiError::Refused(e.to_string()))
     })
     .await
 }

@@ -30,7 +30,7 @@ impl Bins {
     }
 }
 
-fn cached(app: &App, id: ClipId) -> Result<CachedClip, ApiError> {
+pub(super) fn cached(app: &App, id: ClipId) -> Result<CachedClip, ApiError> {
     let clip = app.store.clip(id)?;
     let fingerprint = Fingerprint::parse(&clip.fingerprint)
         .ok_or_else(|| ApiError::NotFound("the clip was not read yet".into()))?;

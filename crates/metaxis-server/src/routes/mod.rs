@@ -1,37 +1,55 @@
 //! The API. Every route is thin; see the modules for what each does.
 
+mod clips;
 mod day;
 mod events;
 mod groups;
 mod intake;
 mod media;
+mod storage;
 mod turnover;
+mod upload;
 
 use crate::App;
 use axum::{
     Router,
+    extract::DefaultBodyLimit,
     routing::{get, patch, post},
 };
 use std::sync::Arc;
 
-pub use day::{NameDevice, SetDevice, SetPart, StartPass};
+pub use clips::{PeaksView, Want};
+pub use day::StartPass;
 pub use groups::{EditLine, MoveAngle, RenameGroup, Versioned};
-pub use intake::{FolderView, TakeIn};
+pub use intake::{FolderView, NewDevice, TakeIn, Turned};
+pub use storage::StorageView;
+pub use upload::Arrived;
 
 /// All routes below `/api`.
 pub fn routes() -> Router<Arc<App>> {
     Router::new()
         .route("/day", get(day::day))
         .route("/production", patch(day::name_production))
-        .route("/devices/{id}", patch(day::name_device))
-        .route("/clips/device", post(day::set_device))
-        .route("/clips/part", post(day::set_part))
         .route("/passes", post(day::start_pass))
         .route("/passes/{id}/show", post(day::show_pass))
         .route("/jobs/{kind}/stop", post(day::stop_jobs))
         .route("/jobs/{kind}/resume", post(day::resume_jobs))
         .route("/folders", get(intake::folders))
         .route("/intake", post(intake::take_in))
+        .route("/intake/edits", post(intake::edit))
+        .route("/intake/device", post(intake::new_device))
+        .route("/intake/undo", post(intake::undo))
+        .route("/intake/redo", post(intake::redo))
+        .route("/intake/relink", post(intake::relink))
+        .route("/intake/log", post(intake::preview_log).layer(DefaultBodyLimit::max(16 << 20)))
+        .route("/uploads", get(upload::state).put(upload::piece))
+        .route("/uploads/done", post(upload::done))
+        .route("/storage", get(storage::storage))
+        .route("/storage/clear", post(storage::clear))
+        .route("/clips/want", post(clips::want))
+        .route("/clips/{id}", get(clips::detail))
+        .route("/clips/{id}/again", post(clips::again))
+        .route("/clips/{id}/peaks", get(clips::peaks))
         .route("/groups/{id}", get(groups::group).patch(groups::rename))
         .route("/groups/{id}/angles", post(groups::move_angle))
         .route("/groups/{id}/line", post(groups::edit))

@@ -1,7 +1,10 @@
 //! Taking a folder in.
 
 use crate::{App, Event, error::ApiError};
-use metaxis_core::clip::ClipFacts;
+use metaxis_core::{
+    clip::{ClipFacts, ClipId},
+    intake::{DeviceGuess, SpanClip, find_spans, guess_device},
+};
 use metaxis_media::{Entry, Fingerprint, MediaError, Stop, probe, walk};
 use metaxis_store::{JobId, JobKind, NewClip, NoteView, Part};
 use rayon::prelude::*;
@@ -25,7 +28,7 @@ pub fn take_in(app: &App, job: JobId, folder: &str, stop: &Stop) -> Result<(), A
     }
     // Devices first and in order, so that letters are given out the same way every time.
     for entry in &found.media {
-        app.store.device_of_folder(entry.device_guess())?;
+        app.store.device_of_folder(&guess(folder, entry).key)?;
     }
     let (done, total) = (AtomicUsize::new(0), found.media.len());
     let results: Vec<Result<(), ApiError>> = found
@@ -49,7 +52,8 @@ pub fn take_in(app: &App, job: JobId, folder: &str, stop: &Stop) -> Result<(), A
     for (path, why) in &found.skipped {
         app.store.keep_note(&note(path, "skipped", &format!("{path}: skipped, it {why}")))?;
     }
-    queue_next(app)
+    recognise_spans(app)?;
+    queue_missing(app)
 }
 
 fn note(path: &str, code: &str, message: &str) -> NoteView {
@@ -68,8 +72,17 @@ fn keep(app: &App, folder: &str, entry: &Entry, stop: &Stop) -> Result<(), ApiEr
             return Ok(app.store.keep_note(&note(&entry.relative, code, &message))?);
         }
     };
+    // A file that only moved is the clip it was.
+    for known in app.store.clips_of_content(fingerprint.as_str())? {
+        if known.path != entry.path && known.relative.ends_with(entry.file_name()) && !known.path.exists() {
+            let path = entry.path.as_os_str().as_bytes();
+            return Ok(app.store.relink(known.id, folder, &entry.relative, path)?);
+        }
+    }
+    let guess = guess(folder, entry);
     app.store.keep_clip(&NewClip {
-        device: app.store.device_of_folder(entry.device_guess())?,
+        device: app.store.device_of_folder(&guess.key)?,
+        day: guess.day.or_else(|| facts.created.as_deref().and_then(date_of)),
         root: folder.to_owned(),
         relative: entry.relative.clone(),
         path: entry.path.as_os_str().as_bytes().to_vec(),
@@ -81,9 +94,40 @@ fn keep(app: &App, folder: &str, entry: &Entry, stop: &Stop) -> Result<(), ApiEr
     Ok(())
 }
 
+fn guess(folder: &str, entry: &Entry) -> DeviceGuess {
+    let taken = Path::new(folder).file_name().unwrap_or_default();
+    guess_device(&entry.relative, &taken.to_string_lossy())
+}
+
+/// The date in a creation time.
+fn date_of(created: &str) -> Option<String> {
+    let date = created.get(..10)?;
+    let digits = date.bytes().filter(u8::is_ascii_digit).count();
+    (digits == 8 && !date.starts_with("1904") && !date.starts_with("1970")).then(|| date.to_owned())
+}
+
+/// Chains of files among all clips.
+fn recognise_spans(app: &App) -> Result<(), ApiError> {
+    let clips = app.store.stored_clips()?;
+    let known: Vec<SpanClip> = clips
+        .iter()
+        .map(|clip| SpanClip {
+            device: clip.device.0,
+            relative: &clip.relative,
+            bytes: clip.bytes,
+            facts: &clip.facts,
+        })
+        .collect();
+    let spans: Vec<Vec<ClipId>> =
+        find_spans(&known).into_iter().map(|span| span.into_iter().map(|i| clips[i].id).collect()).collect();
+    Ok(app.store.keep_spans(&spans)?)
+}
+
 fn guess_part(facts: &ClipFacts, entry: &Entry) -> Part {
     let folder = entry.device_guess().to_uppercase();
-    if folder.contains("PLAYBACK") && facts.picture.is_none() {
+    if facts.picture.as_ref().is_some_and(|picture| picture.still) {
+        Part::NoSync
+    } else if folder.contains("PLAYBACK") && facts.picture.is_none() {
         Part::Playback
     } else if facts.sound.is_none() {
         Part::Silent
@@ -92,10 +136,11 @@ fn guess_part(facts: &ClipFacts, entry: &Entry) -> Part {
     }
 }
 
-fn queue_next(app: &App) -> Result<(), ApiError> {
+/// Queues everything that is not made yet.
+pub fn queue_missing(app: &App) -> Result<(), ApiError> {
     for clip in app.store.stored_clips()? {
         if clip.facts.sound.is_some() && clip.heard.is_none() {
-            app.queue(&JobKind::Listen { clip: clip.id })?;
+            app.queue_of(&JobKind::Listen { clip: clip.id }, super::seconds(&clip.facts))?;
         }
     }
     for clip in app.store.day()?.clips {

@@ -2,12 +2,25 @@
 
 mod intake;
 mod pass;
+mod relink;
+
+pub use intake::queue_missing;
 
 use crate::{App, Event, engine, error::ApiError};
-use metaxis_core::clip::ClipId;
-use metaxis_media::{Fingerprint, MediaError, Stop, make_playback_sound, make_proxy, make_thumbnail};
-use metaxis_store::{Job, JobKind, JobState};
-use std::{sync::Arc, thread::JoinHandle};
+use metaxis_core::clip::{ClipFacts, ClipId};
+use metaxis_media::{
+    Fingerprint, MediaError, Stop, frame_timing, make_playback_sound, make_proxy, make_thumbnail,
+};
+use metaxis_store::{Job, JobId, JobKind, JobState};
+use std::{
+    cell::Cell,
+    sync::Arc,
+    thread::JoinHandle,
+    time::{Duration, Instant},
+};
+
+/// How often a running job says how far it is.
+const TELL_EVERY: Duration = Duration::from_millis(400);
 
 /// Starts as many workers as there are cores.
 pub fn start(app: &Arc<App>) -> Vec<JoinHandle<()>> {
@@ -39,7 +52,8 @@ fn run(app: &App, job: &Job) {
     app.tell_jobs();
     let result = match &job.kind {
         JobKind::Intake { folder } => intake::take_in(app, job.id, folder, &stop),
-        JobKind::Listen { clip } => listen(app, *clip, &stop),
+        JobKind::Relink { folder } => relink::relink(app, job.id, folder, &stop),
+        JobKind::Listen { clip } => listen(app, job.id, *clip, &stop),
         JobKind::Proxy { clip } => proxy(app, *clip, &stop),
         JobKind::Pass { reference } => pass::pass(app, job.id, *reference, &stop),
     };
@@ -64,10 +78,27 @@ fn fingerprint(text: &str) -> Result<Fingerprint, ApiError> {
     Fingerprint::parse(text).ok_or_else(|| ApiError::NotFound("the clip was not read yet".into()))
 }
 
-fn listen(app: &App, id: ClipId, stop: &Stop) -> Result<(), ApiError> {
+/// Steps of listening to a clip: its seconds.
+fn seconds(facts: &ClipFacts) -> u32 {
+    facts.duration_s.ceil().max(1.0) as u32
+}
+
+fn listen(app: &App, job: JobId, id: ClipId, stop: &Stop) -> Result<(), ApiError> {
     let clip = app.store.clip(id)?;
-    let heard = engine::hear(&clip.path, &fingerprint(&clip.fingerprint)?, &clip.facts, &app.cache, stop)?;
-    if let Some(heard) = heard {
+    let seconds = seconds(&clip.facts) as usize;
+    let rate = clip.facts.sound.as_ref().map_or(1, |sound| u64::from(sound.rate.0));
+    let told = Cell::new(Instant::now());
+    let progress = |samples: u64| {
+        if told.get().elapsed() > TELL_EVERY {
+            told.set(Instant::now());
+            let done = usize::try_from(samples / rate).unwrap_or(seconds).min(seconds);
+            if app.store.job_progress(job, done, seconds).is_ok() {
+                app.tell_jobs();
+            }
+        }
+    };
+    let fingerprint = fingerprint(&clip.fingerprint)?;
+    if let Some(heard) = engine::hear(&clip.path, &fingerprint, &clip.facts, &app.cache, stop, &progress)? {
         app.store.keep_heard(id, &heard)?;
     }
     Ok(())
@@ -77,13 +108,21 @@ fn proxy(app: &App, id: ClipId, stop: &Stop) -> Result<(), ApiError> {
     let clip = app.store.clip(id)?;
     let fingerprint = fingerprint(&clip.fingerprint)?;
     let cached = app.cache.clip(&fingerprint);
-    if clip.facts.picture.is_some() {
+    if let Some(picture) = &clip.facts.picture {
         make_thumbnail(&clip.path, &clip.facts, &cached, stop)?;
-        make_proxy(&clip.path, &cached, stop)?;
+        if !picture.still {
+            make_proxy(&clip.path, &cached, stop)?;
+            app.store.keep_timing(id, &frame_timing(&cached, stop)?)?;
+        }
     }
-    if let Some(heard) = engine::hear(&clip.path, &fingerprint, &clip.facts, &app.cache, stop)? {
-        make_playback_sound(&clip.path, &heard.used, &cached, stop)?;
+    if let Some(heard) = engine::hear(&clip.path, &fingerprint, &clip.facts, &app.cache, stop, &|_| {})?
+        && let Some(sound) = &clip.facts.sound
+    {
+        make_playback_sound(&clip.path, sound, &heard.used, &cached, stop)?;
         app.store.keep_heard(id, &heard)?;
     }
-    Ok(app.store.keep_proxy(id)?)
+    app.store.keep_proxy(id)?;
+    // Light copies that nobody used for the longest make room for new ones.
+    let gone = app.cache.shrink(app.config.limits.cache_bytes);
+    Ok(app.store.forget_proxies(Some(&gone))?)
 }

@@ -101,7 +101,7 @@ fn bare(clip: &StoredClip) -> Listened {
 
 fn hear(app: &App, clip: &StoredClip, stop: &Stop) -> Result<Listened, ApiError> {
     let fingerprint = super::fingerprint(&clip.fingerprint)?;
-    let heard = engine::hear(&clip.path, &fingerprint, &clip.facts, &app.cache, stop)?;
+    let heard = engine::hear(&clip.path, &fingerprint, &clip.facts, &app.cache, stop, &|_| {})?;
     if let Some(heard) = &heard
         && clip.heard.is_none()
     {

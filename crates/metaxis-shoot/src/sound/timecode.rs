@@ -5,7 +5,8 @@ const EDGE_S: f64 = 40e-6;
 
 /// The signal (−1 to 1) at `time_s` seconds since midnight, at `rate` whole frames per second.
 pub fn audio_timecode_level(time_s: f64, rate: u32) -> f32 {
-    let position = time_s * f64::from(rate);
+    // An edge lies in the middle of its rise.
+    let position = (time_s + EDGE_S / 2.0) * f64::from(rate);
     let frame = position.floor();
     let half = (position - frame) * 160.0;
     let index = (half as usize).min(159);

@@ -1,0 +1,370 @@
+//! What a person chose at intake, and its undo. An edit keeps the rows it touched as they were and as they became;
+//! undo writes the one, redo the other.
+
+use crate::{DeviceView, IntakeChange, Store, StoreError, StoredLog};
+use metaxis_core::clip::{ClipId, DeviceId};
+use rusqlite::{OptionalExtension, Transaction, params};
+use serde::{Deserialize, Serialize};
+
+/// What can be chosen for a clip.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+struct ClipChoice {
+    clip: ClipId,
+    device: DeviceId,
+    part: String,
+    day: Option<String>,
+    scene: Option<String>,
+    take: Option<String>,
+    notes: Option<String>,
+    circled: Option<bool>,
+    /// First clip of its span.
+    span: Option<ClipId>,
+    /// A person joined or separated it.
+    span_set: bool,
+}
+
+/// What can be chosen for a device.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+struct DeviceChoice {
+    device: DeviceId,
+    letter: String,
+    name: String,
+    position: i64,
+}
+
+/// Everything an edit touched.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
+struct Touched {
+    clips: Vec<ClipChoice>,
+    devices: Vec<DeviceChoice>,
+    /// Keys of health notes, and whether they are set aside.
+    aside: Vec<(String, bool)>,
+    /// The slate log, where the edit is about it.
+    log: Option<Option<StoredLog>>,
+}
+
+impl Store {
+    /// Makes a change and keeps it for undo. Nothing is changed where any part of it cannot be.
+    ///
+    /// # Errors
+    /// [`StoreError::Missing`], [`StoreError::Refused`].
+    pub fn edit_intake(&self, change: &IntakeChange) -> Result<(), StoreError> {
+        self.transaction(|t| {
+            let before = touched_by(t, change)?;
+            let after = changed(t, before.clone(), change)?;
+            if after == before {
+                return Ok(());
+            }
+            write(t, &after)?;
+            t.execute("DELETE FROM intake_edit WHERE undone = 1", [])?;
+            t.execute(
+                "INSERT INTO intake_edit (what, before, after) VALUES (?1, ?2, ?3)",
+                params![change.said(), serde_json::to_string(&before)?, serde_json::to_string(&after)?],
+            )?;
+            Ok(())
+        })
+    }
+
+    /// Takes the last change back; says which it was.
+    ///
+    /// # Errors
+    /// [`StoreError::NothingTo`].
+    pub fn undo_intake(&self) -> Result<String, StoreError> {
+        self.turn("SELECT id, what, before FROM intake_edit WHERE undone = 0 ORDER BY id DESC LIMIT 1", true)
+    }
+
+    /// Makes the change again that was taken back last.
+    ///
+    /// # Errors
+    /// [`StoreError::NothingTo`].
+    pub fn redo_intake(&self) -> Result<String, StoreError> {
+        self.turn("SELECT id, what, after FROM intake_edit WHERE undone = 1 ORDER BY id LIMIT 1", false)
+    }
+
+    fn turn(&self, sql: &str, undone: bool) -> Result<String, StoreError> {
+        self.transaction(|t| {
+            let found: Option<(i64, String, String)> =
+                t.query_row(sql, [], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?))).optional()?;
+            let (id, what, state) =
+                found.ok_or(StoreError::NothingTo(if undone { "undo" } else { "redo" }))?;
+            write(t, &serde_json::from_str(&state)?)?;
+            t.execute("UPDATE intake_edit SET undone = ?2 WHERE id = ?1", params![id, undone])?;
+            Ok(what)
+        })
+    }
+
+    /// Keeps the spans that were recognised, unless a person decided for these clips.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn keep_spans(&self, spans: &[Vec<ClipId>]) -> Result<(), StoreError> {
+        self.transaction(|t| {
+            t.execute("UPDATE clip SET span = NULL WHERE span_set = 0", [])?;
+            for span in spans {
+                let Some(first) = span.first() else { continue };
+                let free = "SELECT COUNT(*) FROM clip WHERE id = ?1 AND span_set = 1";
+                let decided = |clip: &ClipId| t.query_row(free, [clip.0], |row| row.get::<_, i64>(0));
+                if span.iter().map(decided).collect::<Result<Vec<_>, _>>()?.iter().any(|count| *count > 0) {
+                    continue;
+                }
+                for clip in span {
+                    t.execute("UPDATE clip SET span = ?2 WHERE id = ?1", params![clip.0, first.0])?;
+                }
+            }
+            Ok(())
+        })
+    }
+}
+
+/// The last change that can be taken back and the next that can be made again.
+pub(crate) fn turns(t: &Transaction) -> Result<(Option<String>, Option<String>), StoreError> {
+    let one = |sql: &str| t.query_row(sql, [], |row| row.get(0)).optional();
+    Ok((
+        one("SELECT what FROM intake_edit WHERE undone = 0 ORDER BY id DESC LIMIT 1")?,
+        one("SELECT what FROM intake_edit WHERE undone = 1 ORDER BY id LIMIT 1")?,
+    ))
+}
+
+fn touched_by(t: &Transaction, change: &IntakeChange) -> Result<Touched, StoreError> {
+    let mut touched = Touched::default();
+    for clip in change.clips() {
+        touched.clips.push(clip_choice(t, *clip)?);
+    }
+    match change {
+        IntakeChange::NameDevice { device, .. } => touched.devices.push(device_choice(t, *device)?),
+        IntakeChange::MoveDevice { device, .. } => {
+            device_choice(t, *device)?;
+            let ids: Vec<i64> = t
+                .prepare("SELECT id FROM device ORDER BY position")?
+                .query_map([], |row| row.get(0))?
+                .collect::<Result<_, _>>()?;
+            touched.devices =
+                ids.into_iter().map(|id| device_choice(t, DeviceId(id))).collect::<Result<_, _>>()?;
+        }
+        IntakeChange::SetAside { key, .. } => {
+            let aside = t
+                .query_row("SELECT 1 FROM set_aside WHERE key = ?1", [key], |_| Ok(()))
+                .optional()?
+                .is_some();
+            touched.aside.push((key.clone(), aside));
+        }
+        IntakeChange::TakeLog { .. } | IntakeChange::DropLog => touched.log = Some(log(t)?),
+        // A clip that leaves a span ends what its neighbours shared with it.
+        IntakeChange::Separate { .. } | IntakeChange::Join { .. } => {
+            let spans: Vec<ClipId> = touched.clips.iter().filter_map(|clip| clip.span).collect();
+            for span in spans {
+                let mut statement = t.prepare("SELECT id FROM clip WHERE span = ?1")?;
+                let ids: Vec<i64> =
+                    statement.query_map([span.0], |row| row.get(0))?.collect::<Result<_, _>>()?;
+                for id in ids {
+                    if !touched.clips.iter().any(|clip| clip.clip.0 == id) {
+                        touched.clips.push(clip_choice(t, ClipId(id))?);
+                    }
+                }
+            }
+        }
+        _ => {}
+    }
+    Ok(touched)
+}
+
+fn changed(t: &Transaction, mut now: Touched, change: &IntakeChange) -> Result<Touched, StoreError> {
+    let text = |text: &str| Some(text.trim().to_owned()).filter(|text| !text.is_empty());
+    match change {
+        IntakeChange::Device { device, .. } => {
+            device_choice(t, *device)?;
+            now.clips.iter_mut().for_each(|clip| clip.device = *device);
+        }
+        IntakeChange::Part { part, .. } => {
+            now.clips.iter_mut().for_each(|clip| part.as_str().clone_into(&mut clip.part));
+        }
+        IntakeChange::Day { day, .. } => now.clips.iter_mut().for_each(|clip| clip.day = text(day)),
+        IntakeChange::Slate { scene, take, notes, circled, .. } => {
+            for clip in &mut now.clips {
+                // Text that is given replaces; empty text goes back to what the file or the log says.
+                for (own, given) in
+                    [(&mut clip.scene, scene), (&mut clip.take, take), (&mut clip.notes, notes)]
+                {
+                    if let Some(given) = given {
+                        *own = text(given);
+                    }
+                }
+                clip.circled = circled.or(clip.circled);
+            }
+        }
+        IntakeChange::Join { clips } => join(&mut now, clips)?,
+        IntakeChange::Separate { clips } => {
+            for clip in &mut now.clips {
+                if clips.contains(&clip.clip) {
+                    (clip.span, clip.span_set) = (None, true);
+                }
+            }
+            mend_spans(&mut now);
+        }
+        IntakeChange::NameDevice { letter, name, .. } => {
+            for device in &mut now.devices {
+                letter.clone_into(&mut device.letter);
+                name.clone_into(&mut device.name);
+            }
+        }
+        IntakeChange::MoveDevice { device, by } => {
+            let from = now.devices.iter().position(|one| one.device == *device).unwrap_or(0);
+            let to = from.saturating_add_signed(*by as isize).min(now.devices.len().saturating_sub(1));
+            let moved = now.devices.remove(from);
+            now.devices.insert(to, moved);
+            for (device, position) in now.devices.iter_mut().zip(1..) {
+                device.position = position;
+            }
+            now.devices.sort_by_key(|device| device.device);
+        }
+        IntakeChange::SetAside { aside, .. } => now.aside.iter_mut().for_each(|(_, own)| *own = *aside),
+        IntakeChange::TakeLog { log } => now.log = Some(Some(log.clone())),
+        IntakeChange::DropLog => now.log = Some(None),
+    }
+    Ok(now)
+}
+
+fn join(now: &mut Touched, clips: &[ClipId]) -> Result<(), StoreError> {
+    let device = now.clips.first().map(|clip| clip.device);
+    if clips.len() < 2
+        || now.clips.iter().any(|clip| clips.contains(&clip.clip) && Some(clip.device) != device)
+    {
+        return Err(StoreError::Refused(
+            "a span is two or more clips of one device: choose them together".into(),
+        ));
+    }
+    let first = clips.first().copied();
+    for clip in &mut now.clips {
+        if clips.contains(&clip.clip) {
+            (clip.span, clip.span_set) = (first, true);
+        }
+    }
+    mend_spans(now);
+    Ok(())
+}
+
+/// A span is named by its first clip, and one clip alone is none.
+fn mend_spans(now: &mut Touched) {
+    let mut spans: Vec<ClipId> = now.clips.iter().filter_map(|clip| clip.span).collect();
+    spans.sort_unstable();
+    spans.dedup();
+    for span in spans {
+        let mut members: Vec<&mut ClipChoice> =
+            now.clips.iter_mut().filter(|clip| clip.span == Some(span)).collect();
+        let first = members.iter().map(|clip| clip.clip).min().filter(|_| members.len() > 1);
+        members.iter_mut().for_each(|clip| clip.span = first);
+    }
+}
+
+fn write(t: &Transaction, state: &Touched) -> Result<(), StoreError> {
+    for clip in &state.clips {
+        t.execute(
+            "UPDATE clip SET device = ?2, part = ?3, day = ?4, scene = ?5, take = ?6, notes = ?7, circled = ?8,
+                             span = ?9, span_set = ?10 WHERE id = ?1",
+            params![
+                clip.clip.0, clip.device.0, clip.part, clip.day, clip.scene, clip.take, clip.notes, clip.circled,
+                clip.span.map(|span| span.0), clip.span_set
+            ],
+        )?;
+    }
+    for device in &state.devices {
+        t.execute(
+            "UPDATE device SET letter = ?2, name = ?3, position = ?4 WHERE id = ?1",
+            params![device.device.0, device.letter, device.name, device.position],
+        )?;
+    }
+    for (key, aside) in &state.aside {
+        let sql = if *aside {
+            "INSERT OR IGNORE INTO set_aside (key) VALUES (?1)"
+        } else {
+            "DELETE FROM set_aside WHERE key = ?1"
+        };
+        t.execute(sql, [key])?;
+    }
+    if let Some(log) = &state.log {
+        t.execute("DELETE FROM slate_log", [])?;
+        if let Some(log) = log {
+            t.execute("INSERT INTO slate_log (id, document) VALUES (1, ?1)", [serde_json::to_string(log)?])?;
+        }
+    }
+    Ok(())
+}
+
+fn clip_choice(t: &Transaction, id: ClipId) -> Result<ClipChoice, StoreError> {
+    t.query_row(
+        "SELECT device, part, day, scene, take, notes, circled, span, span_set FROM clip WHERE id = ?1",
+        [id.0],
+        |row| {
+            Ok(ClipChoice {
+                clip: id,
+                device: DeviceId(row.get(0)?),
+                part: row.get(1)?,
+                day: row.get(2)?,
+                scene: row.get(3)?,
+                take: row.get(4)?,
+                notes: row.get(5)?,
+                circled: row.get(6)?,
+                span: row.get::<_, Option<i64>>(7)?.map(ClipId),
+                span_set: row.get(8)?,
+            })
+        },
+    )
+    .optional()?
+    .ok_or(StoreError::Missing { what: "clip", id: id.0 })
+}
+
+fn device_choice(t: &Transaction, id: DeviceId) -> Result<DeviceChoice, StoreError> {
+    t.query_row("SELECT letter, name, position FROM device WHERE id = ?1", [id.0], |row| {
+        Ok(DeviceChoice { device: id, letter: row.get(0)?, name: row.get(1)?, position: row.get(2)? })
+    })
+    .optional()?
+    .ok_or(StoreError::Missing { what: "device", id: id.0 })
+}
+
+/// The slate log that was taken, if any.
+pub(crate) fn log(t: &Transaction) -> Result<Option<StoredLog>, StoreError> {
+    let text: Option<String> =
+        t.query_row("SELECT document FROM slate_log", [], |row| row.get(0)).optional()?;
+    Ok(text.map(|text| serde_json::from_str(&text)).transpose()?)
+}
+
+/// Letter and name of a device, as it is spoken of.
+pub(crate) fn called(device: &DeviceView) -> String {
+    format!("{} {}", device.letter, device.name)
+}
+
+impl IntakeChange {
+    fn clips(&self) -> &[ClipId] {
+        match self {
+            IntakeChange::Device { clips, .. }
+            | IntakeChange::Part { clips, .. }
+            | IntakeChange::Day { clips, .. }
+            | IntakeChange::Slate { clips, .. }
+            | IntakeChange::Join { clips }
+            | IntakeChange::Separate { clips } => clips,
+            _ => &[],
+        }
+    }
+
+    /// What it does, in a few words.
+    fn said(&self) -> String {
+        let clips = match self.clips().len() {
+            1 => "one clip".to_owned(),
+            count => format!("{count} clips"),
+        };
+        match self {
+            IntakeChange::Device { .. } => format!("device of {clips}"),
+            IntakeChange::Part { part, .. } => format!("{clips} set to {}", part.as_str().replace('_', " ")),
+            IntakeChange::Day { .. } => format!("shoot day of {clips}"),
+            IntakeChange::Slate { .. } => format!("slate of {clips}"),
+            IntakeChange::Join { .. } => format!("{clips} joined as a span"),
+            IntakeChange::Separate { .. } => format!("{clips} separated"),
+            IntakeChange::NameDevice { name, .. } => format!("device named {name}"),
+            IntakeChange::MoveDevice { .. } => "order of the devices".into(),
+            IntakeChange::SetAside { aside: true, .. } => "health note set aside".into(),
+            IntakeChange::SetAside { .. } => "health note brought back".into(),
+            IntakeChange::TakeLog { log } => format!("slate log {}", log.name),
+            IntakeChange::DropLog => "slate log put away".into(),
+        }
+    }
+}

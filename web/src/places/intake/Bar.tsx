@@ -1,0 +1,226 @@
+import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react';
+import { useState, type ReactNode, type RefObject } from 'react';
+import { post } from '../../api/client';
+import type { DayView, IntakeChange, Part, Turned } from '../../api/types';
+import { Button } from '../../parts/Button';
+import { SayContext, useAsk } from '../../parts/message';
+import { Stamp } from '../../parts/Stamp';
+import { COLUMNS, PART } from './columns';
+import { useContext } from 'react';
+
+type Props = {
+  day: DayView;
+  shown: number;
+  ids: number[];
+  filter: string;
+  onFilter: (filter: string) => void;
+  filterField: RefObject<HTMLInputElement | null>;
+  columns: string[];
+  onColumns: (columns: string[]) => void;
+  onDetail: () => void;
+  detail: boolean;
+};
+
+/** What can be done with the chosen clips, and what is shown of all. */
+export function Bar({
+  day,
+  shown,
+  ids,
+  filter,
+  onFilter,
+  filterField,
+  columns,
+  onColumns,
+  onDetail,
+  detail,
+}: Props) {
+  const ask = useAsk();
+  const edit = (change: IntakeChange) => void ask(post('/intake/edits', change));
+  const none = ids.length === 0;
+  const [naming, setNaming] = useState<'device' | 'day' | null>(null);
+  return (
+    <div className="flex h-9 shrink-0 items-center gap-1.5 border-b border-line px-4">
+      <input
+        ref={filterField}
+        type="search"
+        aria-label="Show only clips with these words"
+        placeholder="show only… (F)"
+        value={filter}
+        onChange={(event) => onFilter(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.key !== 'Escape') return;
+          onFilter('');
+          event.currentTarget.blur();
+        }}
+        className="w-36 rounded-[3px] border border-line bg-sheet px-2 py-0.5"
+      />
+      <span className="min-w-0 truncate text-soft" role="status">
+        {filter && `${shown} shown · `}
+        {none ? 'none chosen' : `${ids.length} chosen`}
+      </span>
+      <div className="flex-1" />
+      {naming ? (
+        <NameIt
+          label={naming === 'day' ? 'Shoot day of the chosen clips' : 'Name of a new device'}
+          onDone={(text) => {
+            if (text !== null && naming === 'day') edit({ do: 'day', clips: ids, day: text });
+            if (text && naming === 'device') void ask(post('/intake/device', { name: text, clips: ids }));
+            setNaming(null);
+          }}
+        />
+      ) : (
+        <>
+          <Choose label="Device" disabled={none}>
+            {day.devices.map((device) => (
+              <Item key={device.id} onChoose={() => edit({ do: 'device', clips: ids, device: device.id })}>
+                <Stamp devices={day.devices} id={device.id} /> {device.name}
+              </Item>
+            ))}
+            <Item onChoose={() => setNaming('device')}>another device…</Item>
+          </Choose>
+          <Choose label="Part" disabled={none}>
+            {(Object.keys(PART) as Part[]).map((part) => (
+              <Item key={part} onChoose={() => edit({ do: 'part', clips: ids, part })}>
+                {PART[part]}
+              </Item>
+            ))}
+          </Choose>
+          <Choose label="More" disabled={none}>
+            <Item onChoose={() => setNaming('day')}>shoot day…</Item>
+            <Item
+              onChoose={() =>
+                edit({ do: 'slate', clips: ids, scene: null, take: null, notes: null, circled: true })
+              }
+            >
+              circle the take
+            </Item>
+            <Item
+              onChoose={() =>
+                edit({ do: 'slate', clips: ids, scene: null, take: null, notes: null, circled: false })
+              }
+            >
+              not circled
+            </Item>
+            <Item onChoose={() => edit({ do: 'join', clips: ids })}>one recording (join as a span)</Item>
+            <Item onChoose={() => edit({ do: 'separate', clips: ids })}>recordings of their own</Item>
+            <Item onChoose={() => ids.forEach((id) => void ask(post(`/clips/${id}/again`, {})))}>
+              listen again
+            </Item>
+          </Choose>
+        </>
+      )}
+      <span aria-hidden className="mx-1 h-4 w-px bg-line" />
+      <Turn day={day} />
+      <Choose label="Columns">
+        {COLUMNS.slice(1).map(({ name }) => {
+          const here = columns.includes(name);
+          return (
+            <Item
+              key={name}
+              onChoose={() => onColumns(here ? columns.filter((one) => one !== name) : [...columns, name])}
+            >
+              <span className="w-4">{here ? '✓' : ''}</span>
+              {name}
+            </Item>
+          );
+        })}
+      </Choose>
+      <Button small aria-pressed={detail} onClick={onDetail}>
+        Detail
+      </Button>
+    </div>
+  );
+}
+
+/** Undo and redo of everything chosen at intake. */
+function Turn({ day }: { day: DayView }) {
+  const turn = useTurn();
+  return (
+    <>
+      <Button
+        small
+        disabled={!day.intake_undo}
+        title={day.intake_undo ?? undefined}
+        onClick={() => turn('undo')}
+      >
+        Undo
+      </Button>
+      <Button
+        small
+        disabled={!day.intake_redo}
+        title={day.intake_redo ?? undefined}
+        onClick={() => turn('redo')}
+      >
+        Redo
+      </Button>
+    </>
+  );
+}
+
+/** Takes the last change back, or makes it again, and says which it was. */
+export function useTurn() {
+  const ask = useAsk();
+  const say = useContext(SayContext);
+  return (way: 'undo' | 'redo') =>
+    void ask(post<Turned>(`/intake/${way}`, {})).then(
+      (turned) => turned && say(`${way === 'undo' ? 'Taken back' : 'Made again'}: ${turned.what}`),
+    );
+}
+
+function NameIt({ label, onDone }: { label: string; onDone: (text: string | null) => void }) {
+  const [text, setText] = useState('');
+  return (
+    <input
+      autoFocus
+      aria-label={label}
+      placeholder={label}
+      value={text}
+      maxLength={60}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={() => onDone(null)}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter') onDone(text);
+        if (event.key === 'Escape') onDone(null);
+      }}
+      className="w-64 rounded-[3px] border border-accent bg-sheet px-2 py-0.5"
+    />
+  );
+}
+
+function Choose({
+  label,
+  disabled = false,
+  children,
+}: {
+  label: string;
+  disabled?: boolean;
+  children: ReactNode;
+}) {
+  return (
+    <Menu>
+      <MenuButton as={Button} small disabled={disabled}>
+        {label}…
+      </MenuButton>
+      <MenuItems
+        anchor="bottom end"
+        className="z-50 w-60 rounded-[3px] border border-line bg-sheet py-1 shadow-lg focus:outline-none"
+      >
+        {children}
+      </MenuItems>
+    </Menu>
+  );
+}
+
+function Item({ onChoose, children }: { onChoose: () => void; children: ReactNode }) {
+  return (
+    <MenuItem>
+      <button
+        type="button"
+        className="flex w-full items-center gap-2 px-3 py-1 text-left data-focus:bg-band"
+        onClick={onChoose}
+      >
+        {children}
+      </button>
+    </MenuItem>
+  );
+}

@@ -1,0 +1,153 @@
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { get } from '../../api/client';
+import type { ChannelState, ClipDetail, ClipView, DayView, PeaksView } from '../../api/types';
+import { bytes, length, rate, signed, timecode } from '../../format';
+import { hue } from '../../parts/Stamp';
+import { Waves } from './Waves';
+
+/** One clip: picture, waveform of every channel, and what its file says. */
+export function Detail({ day, clip }: { day: DayView; clip: ClipView | undefined }) {
+  if (!clip) {
+    return (
+      <section aria-label="Clip" className="h-[196px] shrink-0 border-t border-line px-4 py-3 text-soft">
+        Choose a clip to see its channels and what its file says.
+      </section>
+    );
+  }
+  return (
+    <section aria-label={`Clip ${clip.file_name}`} className="flex h-[196px] shrink-0 border-t border-line">
+      {clip.facts.picture && (
+        <div className="flex w-[196px] shrink-0 items-center bg-[#0e1110]">
+          {clip.proxy ? (
+            <img
+              src={`/api/clips/${clip.id}/thumbnail.jpg`}
+              alt={`A frame of ${clip.file_name}`}
+              className="w-full"
+            />
+          ) : (
+            <span className="px-3 text-[#dce7e2]">its picture is being made</span>
+          )}
+        </div>
+      )}
+      <Channels key={clip.id} clip={clip} colour={hue(day.devices, clip.device)} />
+      <Facts clip={clip} />
+    </section>
+  );
+}
+
+function level({ dead, audio_timecode, peak_dbfs, rms_dbfs, clipped }: ChannelState): string {
+  if (audio_timecode) {
+    return `audio timecode ${rate(audio_timecode.first.rate)} fps · from ${timecode(audio_timecode.first)} · ${Math.round(audio_timecode.share * 100)} % read`;
+  }
+  if (dead) return 'digital silence';
+  const peaks = `peak ${signed(peak_dbfs, 1)} · level ${signed(rms_dbfs, 1)} dBFS`;
+  return clipped > 0 ? `${peaks} · ${clipped} samples clipped` : peaks;
+}
+
+function Channels({ clip, colour }: { clip: ClipView; colour: string }) {
+  const [tall, setTall] = useState(false);
+  const heard = !!clip.channels;
+  const peaks = useQuery({
+    queryKey: ['peaks', clip.id, clip.bytes],
+    queryFn: () => get<PeaksView>(`/clips/${clip.id}/peaks?bins=640`),
+    enabled: heard,
+  });
+  if (!clip.facts.sound) return <p className="flex-1 px-4 py-3 text-soft">It has no sound.</p>;
+  if (!clip.channels) {
+    return (
+      <p className="flex-1 px-4 py-3 text-soft">It is being listened to; its waveform comes by itself.</p>
+    );
+  }
+  const names = clip.facts.sound.channel_names;
+  return (
+    <div className="flex min-w-0 flex-1 flex-col px-4 py-2">
+      <div className="flex items-center pb-1">
+        <h2 className="flex-1 font-semibold">Channels</h2>
+        <button
+          type="button"
+          aria-pressed={tall}
+          className="text-soft underline"
+          onClick={() => setTall(!tall)}
+        >
+          {tall ? 'true height' : 'taller'}
+        </button>
+      </div>
+      <ul className="min-h-0 flex-1 overflow-y-auto" tabIndex={0} aria-label="Channels">
+        {clip.channels.map((state, i) => (
+          <li key={i} className="flex h-[46px] flex-col border-t border-line">
+            <div className="flex gap-2 text-[12px]">
+              <span className="num">{i + 1}</span>
+              <span className="truncate">{names[i] ?? ''}</span>
+              <span className="num flex-1 truncate text-right text-soft">{level(state)}</span>
+            </div>
+            <div
+              className="min-h-0 flex-1"
+              style={{ color: state.audio_timecode || state.dead ? 'var(--soft)' : colour }}
+            >
+              <Waves
+                peaks={peaks.data?.channels[i] ?? []}
+                tall={tall}
+                label={`Waveform of channel ${i + 1} of ${clip.file_name}`}
+              />
+            </div>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+function Facts({ clip }: { clip: ClipView }) {
+  const detail = useQuery({
+    queryKey: ['clip', clip.id, clip.relative],
+    queryFn: () => get<ClipDetail>(`/clips/${clip.id}`),
+  });
+  const { picture, sound } = clip.facts;
+  const known: [string, string][] = [
+    ['file', clip.relative],
+    ['size', bytes(clip.bytes)],
+    ['length', length(clip.facts.duration_s)],
+  ];
+  if (picture && !picture.still) {
+    const frames = clip.timing ? ` · ${clip.timing.frames} frames` : '';
+    known.push(['picture', `${picture.codec} · ${rate(picture.rate)} fps${frames}`]);
+  }
+  if (sound) {
+    const streams = sound.streams.length > 1 ? ` · ${sound.streams.length} streams` : '';
+    known.push(['sound', `${sound.codec} · ${sound.rate} Hz · ${sound.channels} ch${streams}`]);
+  }
+  if (picture && sound && picture.start_s !== sound.start_s) {
+    known.push(['picture after sound', `${signed((picture.start_s - sound.start_s) * 1000, 2)} ms`]);
+  }
+  if (clip.facts.created) known.push(['created', clip.facts.created]);
+  if (clip.facts.time_reference !== null)
+    known.push(['time reference', `${clip.facts.time_reference} samples`]);
+  if (clip.scene || clip.take) {
+    const from = { hand: 'by hand', log: 'slate log', file: 'iXML' }[clip.slate_source ?? 'file'];
+    known.push(['slate', `${clip.scene ?? '–'} / ${clip.take ?? '–'} (${from})`]);
+  }
+  const tags = Object.entries(detail.data?.tags ?? {});
+  return (
+    <div
+      className="w-[330px] shrink-0 overflow-y-auto border-l border-line px-4 py-2"
+      tabIndex={0}
+      role="group"
+      aria-label="What the file says"
+    >
+      <dl className="text-[12px]">
+        {[...known, ...tags].map(([name, value], i) => (
+          <div
+            key={name + i}
+            className={`flex gap-2 ${i === known.length ? 'mt-1 border-t border-line pt-1' : ''}`}
+          >
+            <dt className="w-[104px] shrink-0 truncate text-soft" title={name}>
+              {name}
+            </dt>
+            <dd className="num min-w-0 flex-1 break-all">{value}</dd>
+          </div>
+        ))}
+      </dl>
+    </div>
+  );
+}

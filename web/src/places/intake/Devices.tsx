@@ -1,0 +1,76 @@
+import { post } from '../../api/client';
+import type { DayView, DeviceView } from '../../api/types';
+import { Editable } from '../../parts/Editable';
+import { useAsk } from '../../parts/message';
+import { hue } from '../../parts/Stamp';
+
+type Props = { day: DayView; onShow: (clips: number[]) => void };
+
+/** Devices: lettered, named and ordered where they stand; their number shows their clips. */
+export function Devices({ day, onShow }: Props) {
+  const ask = useAsk();
+  const name = (device: DeviceView, change: Partial<DeviceView>) => {
+    const { letter, name } = { ...device, ...change };
+    void ask(post('/intake/edits', { do: 'name_device', device: device.id, letter, name }));
+  };
+  const move = (device: number, by: number) =>
+    void ask(post('/intake/edits', { do: 'move_device', device, by }));
+  return (
+    <section aria-label="Devices" className="pt-3">
+      <h2 className="pb-1 font-semibold">Devices</h2>
+      {day.devices.length === 0 && <p className="text-soft">They are named by their folders.</p>}
+      <ul>
+        {day.devices.map((device, i) => (
+          <li
+            key={device.id}
+            className="group flex h-7 items-center gap-1.5 border-t border-line"
+            title={`From ${device.folder}`}
+          >
+            <span aria-hidden className="h-3 w-[3px]" style={{ background: hue(day.devices, device.id) }} />
+            <Editable
+              label={`Letter of ${device.name}`}
+              value={device.letter}
+              max={2}
+              onSave={(letter) => name(device, { letter })}
+              className="num w-6 rounded-[2px] border-[1.5px]! text-center"
+            />
+            <Editable
+              label={`Name of device ${device.letter}`}
+              value={device.name}
+              onSave={(text) => name(device, { name: text })}
+              className="flex-1"
+            />
+            <button
+              type="button"
+              aria-label={`Move ${device.name} up`}
+              disabled={i === 0}
+              className="px-0.5 text-soft disabled:opacity-30"
+              onClick={() => move(device.id, -1)}
+            >
+              ↑
+            </button>
+            <button
+              type="button"
+              aria-label={`Move ${device.name} down`}
+              disabled={i === day.devices.length - 1}
+              className="px-0.5 text-soft disabled:opacity-30"
+              onClick={() => move(device.id, 1)}
+            >
+              ↓
+            </button>
+            <button
+              type="button"
+              className="num w-8 text-right text-soft hover:underline"
+              aria-label={`Choose the ${device.clips} clips of ${device.name}`}
+              onClick={() =>
+                onShow(day.clips.filter((clip) => clip.device === device.id).map((clip) => clip.id))
+              }
+            >
+              {device.clips}
+            </button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

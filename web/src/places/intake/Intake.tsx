@@ -1,0 +1,158 @@
+import { useMemo, useRef, useState } from 'react';
+import type { DayView } from '../../api/types';
+import { Head } from '../../frame/Head';
+import type { KeyLine } from '../../parts/KeysDialog';
+import { useKeys } from '../../parts/useKeys';
+import { Bar, useTurn } from './Bar';
+import { ClipTable } from './ClipTable';
+import { COLUMNS, keepColumns, keptColumns } from './columns';
+import { Detail } from './Detail';
+import { Devices } from './Devices';
+import { Folders } from './Folders';
+import { Health } from './Health';
+import { rowsOf, type Sort } from './rows';
+import { SlateLogPart } from './SlateLog';
+import { Storage } from './Storage';
+import { DropArea, UploadPart, useUpload } from './Upload';
+import { useChoice } from './useChoice';
+
+const KEYS: KeyLine[] = [
+  ['↑ ↓', 'clip before, clip after'],
+  ['page ↑ ↓, home, end', 'further'],
+  ['shift ↑ ↓', 'choose several'],
+  ['space', 'choose one more, or one less'],
+  ['ctrl A', 'choose all'],
+  ['escape', 'choose none'],
+  ['E', 'edit scene, take, notes; tab goes on'],
+  ['O', 'open or close a span'],
+  ['F', 'show only clips with some words'],
+  ['D', 'detail of the clip'],
+  ['ctrl Z, ctrl shift Z', 'undo, redo'],
+];
+
+/** The place where the day is brought in. */
+export function Intake({ day }: { day: DayView }) {
+  const uploading = useUpload();
+  const [filter, setFilter] = useState('');
+  const [sort, setSort] = useState<Sort>(null);
+  const [open, setOpen] = useState<ReadonlySet<number>>(new Set());
+  const [names, setNames] = useState(keptColumns);
+  const [detail, setDetail] = useState(() => localStorage.getItem('intake-detail') !== 'closed');
+  const [reveal, setReveal] = useState<number | null>(null);
+  const filterField = useRef<HTMLInputElement>(null);
+  const turn = useTurn();
+
+  const rows = useMemo(() => rowsOf(day, filter, sort, open), [day, filter, sort, open]);
+  const rowIds = useMemo(() => rows.map((row) => row.clip.id), [rows]);
+  const choice = useChoice(rowIds);
+  const columns = useMemo(() => COLUMNS.filter((column) => names.includes(column.name)), [names]);
+  const notes = useMemo(() => {
+    const count = new Map<number, number>();
+    for (const { note, aside } of day.health) {
+      // What is about many clips is said on top, not at each.
+      if (aside || note.weight === 'know' || note.clips.length > 12) continue;
+      for (const clip of note.clips) count.set(clip, (count.get(clip) ?? 0) + 1);
+    }
+    return count;
+  }, [day.health]);
+
+  // A closed span stands for all its files.
+  const ids = rows.flatMap((row) =>
+    choice.chosen.has(row.clip.id) && !row.inside ? (row.span ?? [row.clip]).map((clip) => clip.id) : [],
+  );
+  const chosen = [
+    ...new Set([
+      ...ids,
+      ...rows.filter((row) => row.inside && choice.chosen.has(row.clip.id)).map((row) => row.clip.id),
+    ]),
+  ];
+  const show = (clips: number[]) => {
+    setFilter('');
+    // A clip within a closed span is shown by its span.
+    const standing = clips.map((id) => day.spans.find((span) => span.clips.includes(id))?.clips[0] ?? id);
+    setReveal(choice.only(standing));
+  };
+  const toggleDetail = () => {
+    localStorage.setItem('intake-detail', detail ? 'closed' : 'open');
+    setDetail(!detail);
+  };
+  useKeys((event) => {
+    if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z')
+      turn(event.shiftKey ? 'redo' : 'undo');
+    else if (event.ctrlKey || event.metaKey || event.altKey) return false;
+    else if (event.key === 'f') filterField.current?.focus();
+    else if (event.key === 'd') toggleDetail();
+    else return false;
+    return true;
+  });
+  const openSpan = (span: number) => {
+    const next = new Set(open);
+    if (!next.delete(span)) next.add(span);
+    setOpen(next);
+  };
+  const total = day.clips.reduce((sum, clip) => sum + clip.facts.duration_s, 0);
+  return (
+    <>
+      <Head day={day} title="Intake" keys={KEYS}>
+        <span className="text-soft">
+          {day.clips.length} clips · {Math.round(total / 60)} min
+        </span>
+      </Head>
+      <DropArea uploading={uploading}>
+        <aside
+          aria-label="Folders and devices"
+          className="flex w-[252px] shrink-0 flex-col overflow-y-auto border-r border-line px-4 py-3"
+        >
+          <Folders day={day} />
+          <UploadPart uploading={uploading} />
+          <SlateLogPart />
+          <Devices day={day} onShow={show} />
+          <div className="flex-1" />
+          <Storage day={day} />
+        </aside>
+        <section aria-label="Clips" className="flex min-w-0 flex-1 flex-col bg-sheet">
+          <Health day={day} onShow={show} />
+          {day.clips.length > 0 ? (
+            <>
+              <Bar
+                day={day}
+                shown={rows.length}
+                ids={chosen}
+                filter={filter}
+                onFilter={setFilter}
+                filterField={filterField}
+                columns={names}
+                onColumns={(next) => {
+                  setNames(next);
+                  keepColumns(next);
+                }}
+                detail={detail}
+                onDetail={toggleDetail}
+              />
+              <ClipTable
+                day={day}
+                rows={rows}
+                columns={columns}
+                choice={choice}
+                sort={sort}
+                onSort={setSort}
+                open={open}
+                onOpen={openSpan}
+                notes={notes}
+                reveal={reveal}
+              />
+              {detail && (
+                <Detail day={day} clip={choice.chosen.size > 0 ? rows[choice.focus]?.clip : undefined} />
+              )}
+            </>
+          ) : (
+            <p className="max-w-[520px] p-8 text-[14px]">
+              No clips yet. Choose a folder on the left, or drop files here: folders become devices, and every
+              file is read, never changed.
+            </p>
+          )}
+        </section>
+      </DropArea>
+    </>
+  );
+}
