@@ -8,5 +8,6 @@ if [ ! -e "$media/truth.json" ]; then
   echo "demo media:"
   time target/release/metaxis shoot demo/tarn-hollow.json --out "$media" 2>/dev/null
 fi
+target/release/metaxis-intake-figures target/release/metaxis "$media"
 target/release/metaxis-figures target/release/metaxis "$media"
 target/release/metaxis-playback "$media"

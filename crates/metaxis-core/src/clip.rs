@@ -97,6 +97,13 @@ pub struct FrameTiming {
     pub longest_s: f64,
 }
 
+impl FrameTiming {
+    /// Whether the frames wander, and not only by the rounding of a container's times (Matroska: a millisecond).
+    pub fn varies(&self, rate: FrameRate) -> bool {
+        self.frames > 2 && self.longest_s - self.shortest_s > (0.1 / rate.as_f64()).max(0.0025)
+    }
+}
+
 /// Everything read from one media file without decoding it.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, TS)]
 pub struct ClipFacts {

@@ -11,7 +11,7 @@ use metaxis_core::{
 
 fn setting() -> (metaxis_core::group::Group, Line, Sources) {
     let (facts, group) = a_group();
-    let names = ["TH-001.wav", "A001C03.mov", "GX_0181.mp4", "GX_0182.mp4"];
+    let names = ["TH-001.wav", "A001C03.mov", "GAL_0181.mp4", "GAL_0182.mp4"];
     let mut sources = Sources::default();
     for (i, (facts, name)) in facts.into_iter().zip(names).enumerate() {
         let source = Source { file_name: name.into(), url: format!("file:///cards/{name}"), facts };
@@ -36,11 +36,11 @@ fn the_list_follows_the_form_and_links_to_the_originals() {
         "001  BL       V     C        00:00:00:00 00:00:02:00 09:14:00:00 09:14:02:00",
         "002  A001C03  V     C        09:14:02:00 09:14:12:00 09:14:02:00 09:14:12:00",
         "* SOURCE FILE: A001C03.mov",
-        "003  GX0181   V     C        00:00:08:00 00:00:10:00 09:14:12:00 09:14:14:00",
-        "* SOURCE FILE: GX_0181.mp4",
+        "003  GAL0181  V     C        00:00:08:00 00:00:10:00 09:14:12:00 09:14:14:00",
+        "* SOURCE FILE: GAL_0181.mp4",
         "004  BL       V     C        00:00:00:00 00:00:00:01 09:14:14:00 09:14:14:01",
-        "005  GX0182   V     C        00:00:00:00 00:00:10:00 09:14:14:01 09:14:24:01",
-        "* SOURCE FILE: GX_0182.mp4",
+        "005  GAL0182  V     C        00:00:00:00 00:00:10:00 09:14:14:01 09:14:24:01",
+        "* SOURCE FILE: GAL_0182.mp4",
         "006  BL       V     C        00:00:00:00 00:00:05:24 09:14:24:01 09:14:30:00",
         "",
     ];

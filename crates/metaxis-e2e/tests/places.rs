@@ -21,7 +21,7 @@ async fn with_prepared(work: impl AsyncFnOnce(&Site, &Browser) -> Result<()>) ->
 }
 
 /// Text of the table's rows, top to bottom.
-const ROWS: &str = "[...document.querySelectorAll('[role=rowgroup] [role=row]')]\
+const ROWS: &str = "[...document.querySelectorAll('[data-testid=clip-rows] [role=row]')]\
     .sort((a, b) => a.ariaRowIndex - b.ariaRowIndex).map((row) => row.innerText.replaceAll('\\n', ' '))";
 
 async fn type_over(browser: &Browser, label: &str, text: &str) -> Result<()> {
@@ -50,9 +50,9 @@ async fn intake_names_devices_and_changes_clips_in_bulk() -> Result<()> {
         browser.press("Length ↓").await?;
 
         // Three clips by keyboard, out of the sync in one go.
-        browser.driver.find(By::Css("[role=rowgroup]")).await?.focus().await?;
-        browser.script("document.querySelector('[role=rowgroup] [role=row]').click()").await?;
-        browser.driver.find(By::Css("[role=rowgroup]")).await?.focus().await?;
+        browser.driver.find(By::Css("[data-testid=clip-rows]")).await?.focus().await?;
+        browser.script("document.querySelector('[data-testid=clip-rows] [role=row]').click()").await?;
+        browser.driver.find(By::Css("[data-testid=clip-rows]")).await?.focus().await?;
         for _ in 0..2 {
             browser.keys_with(Key::Shift, &Key::Down.value().to_string()).await?;
         }

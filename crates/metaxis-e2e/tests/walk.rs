@@ -28,6 +28,8 @@ async fn walk(site: &Site, browser: &Browser) -> Result<()> {
     browser.until_text("No clips yet").await?;
     browser.press("All of it").await?;
     browser.until_text("S-002.wav").await?;
+    browser.until_text("One fault").await?;
+    browser.script("document.querySelector('section[aria-label=Health] button').click()").await?;
     browser.until_text("C002.mp4: damaged").await?;
 
     browser.press("Day sheet").await?;

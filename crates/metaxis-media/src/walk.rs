@@ -51,10 +51,7 @@ const MEDIA: [&str; 30] = [
 ];
 
 /// What cameras and recorders write beside their clips: indexes, previews, descriptions.
-const SIDE_CARS: [&str; 16] = [
-    "xml", "bim", "cpi", "mpl", "bdm", "bdmv", "thm", "lrv", "idx", "smi", "ppn", "mif", "ale", "sidecar",
-    "rmd", "bin",
-];
+const SIDE_CARS: [&str; 11] = ["xml", "bim", "cpi", "mpl", "bdm", "bdmv", "thm", "lrv", "idx", "smi", "ppn"];
 
 /// Walks `root`. Links are not followed, so nothing outside `root` is reached; hidden files are passed over.
 pub fn walk(root: &Path) -> Found {

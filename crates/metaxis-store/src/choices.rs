@@ -40,7 +40,13 @@ struct Touched {
     /// Keys of health notes, and whether they are set aside.
     aside: Vec<(String, bool)>,
     /// The slate log, where the edit is about it.
-    log: Option<Option<StoredLog>>,
+    log: Option<LogChoice>,
+}
+
+/// The slate log as it was or became; none is a state too.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+struct LogChoice {
+    log: Option<StoredLog>,
 }
 
 impl Store {
@@ -148,7 +154,9 @@ fn touched_by(t: &Transaction, change: &IntakeChange) -> Result<Touched, StoreEr
                 .is_some();
             touched.aside.push((key.clone(), aside));
         }
-        IntakeChange::TakeLog { .. } | IntakeChange::DropLog => touched.log = Some(log(t)?),
+        IntakeChange::TakeLog { .. } | IntakeChange::DropLog => {
+            touched.log = Some(LogChoice { log: log(t)? })
+        }
         // A clip that leaves a span ends what its neighbours shared with it.
         IntakeChange::Separate { .. } | IntakeChange::Join { .. } => {
             let spans: Vec<ClipId> = touched.clips.iter().filter_map(|clip| clip.span).collect();
@@ -218,8 +226,8 @@ fn changed(t: &Transaction, mut now: Touched, change: &IntakeChange) -> Result<T
             now.devices.sort_by_key(|device| device.device);
         }
         IntakeChange::SetAside { aside, .. } => now.aside.iter_mut().for_each(|(_, own)| *own = *aside),
-        IntakeChange::TakeLog { log } => now.log = Some(Some(log.clone())),
-        IntakeChange::DropLog => now.log = Some(None),
+        IntakeChange::TakeLog { log } => now.log = Some(LogChoice { log: Some(log.clone()) }),
+        IntakeChange::DropLog => now.log = Some(LogChoice { log: None }),
     }
     Ok(now)
 }
@@ -281,7 +289,7 @@ fn write(t: &Transaction, state: &Touched) -> Result<(), StoreError> {
         };
         t.execute(sql, [key])?;
     }
-    if let Some(log) = &state.log {
+    if let Some(LogChoice { log }) = &state.log {
         t.execute("DELETE FROM slate_log", [])?;
         if let Some(log) = log {
             t.execute("INSERT INTO slate_log (id, document) VALUES (1, ?1)", [serde_json::to_string(log)?])?;

@@ -225,6 +225,8 @@ pub(crate) fn clips(t: &Transaction) -> Result<Vec<ClipView>, StoreError> {
         };
         let [scene, take, notes] = own;
         let timing: Option<String> = row.get(14)?;
+        let timing: Option<FrameTiming> = timing.and_then(|text| serde_json::from_str(&text).ok());
+        let rate = facts.picture.as_ref().map(|picture| picture.rate);
         views.push(ClipView {
             id: ClipId(row.get(0)?),
             device: DeviceId(row.get(1)?),
@@ -244,7 +246,8 @@ pub(crate) fn clips(t: &Transaction) -> Result<Vec<ClipView>, StoreError> {
             part: Part::parse(&part),
             samples: heard.as_ref().map(|heard| heard.samples),
             channels: heard.map(|heard| heard.channels),
-            timing: timing.and_then(|text| serde_json::from_str(&text).ok()),
+            frames_vary: timing.zip(rate).is_some_and(|(timing, rate)| timing.varies(rate)),
+            timing,
             proxy: row.get(7)?,
         });
     }

@@ -149,6 +149,8 @@ pub struct ClipView {
     pub samples: Option<u64>,
     /// Its frames, once they were decoded.
     pub timing: Option<FrameTiming>,
+    /// Its frames were seen to wander.
+    pub frames_vary: bool,
     /// Whether its light copies are ready.
     pub proxy: bool,
 }

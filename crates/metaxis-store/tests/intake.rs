@@ -152,6 +152,10 @@ fn a_slate_is_by_hand_else_by_the_log_else_by_the_file() {
     kept.edit(IntakeChange::DropLog);
     assert_eq!(kept.clip(0).scene.as_deref(), Some("1"));
     assert!(kept.day().log_missing.is_empty());
+    kept.store.undo_intake().expect("undone");
+    assert_eq!(kept.clip(0).scene.as_deref(), Some("12"), "the log is back");
+    while kept.store.undo_intake().is_ok() {}
+    assert_eq!(kept.day().slate_log, None, "and it was not there at first");
 }
 
 #[test]

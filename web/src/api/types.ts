@@ -852,6 +852,10 @@ samples: number | null,
  */
 timing: FrameTiming | null, 
 /**
+ * Its frames were seen to wander.
+ */
+frames_vary: boolean, 
+/**
  * Whether its light copies are ready.
  */
 proxy: boolean, };

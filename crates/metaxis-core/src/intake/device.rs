@@ -41,7 +41,7 @@ const STRUCTURE: [&str; 32] = [
     "SOURCE",
     "SOURCES",
     "MISC",
-    "MP_ROOT",
+    "CLIPINF",
     "EXPORT",
 ];
 /// The same for sound; with files in it directly, such a folder is the recorder.

@@ -6,7 +6,7 @@ use crate::signal::ChannelState;
 /// Samples in runs at full scale from which on sound counts as clipped.
 const CLIPPED: u32 = 30;
 /// Peak below which a channel carries hardly anything, dBFS.
-const QUIET_DBFS: f32 = -50.0;
+const QUIET_DBFS: f32 = -60.0;
 /// Missing sound that no rounding of a header explains, seconds.
 const SHORT_S: f64 = 0.1;
 /// Ends of sound and picture further apart than this are told, seconds.
@@ -14,8 +14,7 @@ const ENDS_S: f64 = 0.5;
 
 pub(super) fn clip_notes(clip: &HealthClip) -> Vec<HealthNote> {
     let mut notes = vec![];
-    let rules =
-        [shorter, varying_rate, wrong_speed, left_out, uneven_ends, audio_timecode, jumping_audio_timecode];
+    let rules = [shorter, varying_rate, wrong_speed, left_out, uneven_ends, jumping_audio_timecode];
     notes.extend(rules.iter().filter_map(|rule| rule(clip)));
     notes.extend(channels(clip));
     notes
@@ -63,8 +62,10 @@ fn varying_rate(clip: &HealthClip) -> Option<HealthNote> {
     let (what, varies) = match clip.timing {
         Some(timing) if timing.frames > 2 => {
             let (short, long) = (timing.shortest_s, timing.longest_s);
-            let varies = long - short > 0.25 / picture.rate.as_f64();
-            (format!("frames last from {:.1} to {:.1} ms", short * 1000.0, long * 1000.0), varies)
+            (
+                format!("frames last from {:.1} to {:.1} ms", short * 1000.0, long * 1000.0),
+                timing.varies(picture.rate),
+            )
         }
         _ => (format!("{} frames a second on average", picture.rate), !picture.constant_rate),
     };
@@ -157,34 +158,16 @@ fn uneven_ends(clip: &HealthClip) -> Option<HealthNote> {
     ))
 }
 
-fn channel_name(clip: &HealthClip, index: usize) -> String {
+pub(super) fn channel_name(clip: &HealthClip, index: usize) -> String {
     let names = clip.facts.sound.as_ref().map(|sound| sound.channel_names.as_slice()).unwrap_or_default();
     names
         .get(index)
         .map_or_else(|| format!("channel {}", index + 1), |name| format!("channel {} ({name})", index + 1))
 }
 
-fn with_timecode<'a>(clip: &HealthClip<'a>) -> Option<(usize, &'a crate::ltc::LtcFound)> {
+pub(super) fn with_timecode<'a>(clip: &HealthClip<'a>) -> Option<(usize, &'a crate::ltc::LtcFound)> {
     let (states, _) = clip.heard?;
     states.iter().enumerate().find_map(|(i, state)| Some((i, state.audio_timecode.as_ref()?)))
-}
-
-fn audio_timecode(clip: &HealthClip) -> Option<HealthNote> {
-    let (channel, found) = with_timecode(clip)?;
-    Some(note(
-        clip,
-        HealthKind::AudioTimecode,
-        Weight::Know,
-        format!(
-            "{}: {} carries audio timecode at {} fps, readable for {:.0} % of the clip",
-            clip.name,
-            channel_name(clip, channel),
-            found.first.rate,
-            found.share * 100.0
-        ),
-        "It says when the clip was shot, to the frame; it is no sound to listen to.",
-        "Nothing: it is kept out of listening and out of the groups' sound.",
-    ))
 }
 
 fn jumping_audio_timecode(clip: &HealthClip) -> Option<HealthNote> {

@@ -1,11 +1,14 @@
 //! Notes that only a device's clips, or the whole day's, give together.
 
-use super::{HealthClip, HealthDevice, HealthKind, HealthNote, Weight};
+use super::{
+    HealthClip, HealthDevice, HealthKind, HealthNote, Weight,
+    health_clip::{channel_name, with_timecode},
+};
 use crate::{
     clip::{ClipId, DeviceId},
     time::FrameRate,
 };
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// A clock further off than this is told, seconds.
 const CLOCK_S: f64 = 45.0;
@@ -22,6 +25,7 @@ pub(super) fn device_notes(clips: &[HealthClip], devices: &[HealthDevice]) -> Ve
         let own: Vec<&HealthClip> = taking.iter().filter(|clip| clip.device == device.id).copied().collect();
         notes.extend(standing_timecode(device, &own).or_else(|| jumping_timecode(device, &own)));
         notes.extend(clock_off(device, &own, &taking));
+        notes.extend(audio_timecode(device, &own));
     }
     notes
 }
@@ -177,9 +181,48 @@ fn timecode_rates(clips: &[&HealthClip], devices: &[HealthDevice]) -> Vec<Health
     notes
 }
 
+/// Said once for each channel and rate: a device carries it all day.
+fn audio_timecode(device: &HealthDevice, clips: &[&HealthClip]) -> Vec<HealthNote> {
+    let mut carried: BTreeMap<(String, String), Vec<(&HealthClip, f64)>> = BTreeMap::new();
+    for clip in clips {
+        if let Some((channel, found)) = with_timecode(clip) {
+            let key = (channel_name(clip, channel), found.first.rate.to_string());
+            carried.entry(key).or_default().push((clip, found.share * 100.0));
+        }
+    }
+    let mut notes = vec![];
+    for ((channel, rate), of) in carried {
+        let least = of.iter().map(|(_, share)| *share).fold(100.0, f64::min);
+        let where_ = match of.len() {
+            1 => of[0].0.name.to_owned(),
+            count if count == clips.len() => format!("all {count} clips"),
+            count => format!("{count} clips"),
+        };
+        let own: Vec<&HealthClip> = of.iter().map(|(clip, _)| *clip).collect();
+        notes.push(HealthNote::new(
+            HealthKind::AudioTimecode,
+            Weight::Know,
+            &format!("{}/{channel}/{rate}", device.id.0),
+            &ids(&own),
+            [
+                format!(
+                    "{}: {channel} carries audio timecode at {rate} fps on {where_}, at least {least:.0} % of it readable",
+                    device.called
+                ),
+                "It says when a clip was shot, to the frame; it is no sound to listen to.".into(),
+                "Nothing: it is kept out of listening and out of the groups' sound.".into(),
+            ],
+        ));
+    }
+    notes
+}
+
 fn standing_timecode(device: &HealthDevice, clips: &[&HealthClip]) -> Option<HealthNote> {
-    let labelled: Vec<&HealthClip> =
-        clips.iter().filter(|clip| clip.facts.timecode.is_some()).copied().collect();
+    // Copies of one file have one label.
+    let mut contents = BTreeSet::new();
+    let own =
+        |clip: &&&HealthClip| clip.facts.timecode.is_some() && contents.insert(clip.fingerprint.to_owned());
+    let labelled: Vec<&HealthClip> = clips.iter().filter(own).copied().collect();
     let first = labelled.first()?.facts.timecode?;
     if labelled.len() < 2 || !labelled.iter().all(|clip| clip.facts.timecode == Some(first)) {
         return None;

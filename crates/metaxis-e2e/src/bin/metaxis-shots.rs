@@ -19,8 +19,14 @@ async fn main() -> Result<()> {
     go("/intake").await?;
     browser.until("document.querySelectorAll('[role=row]').length > 5").await?;
     // Taken when everything is ready: no job is running.
-    browser.until_text("GX_0184").await?;
     browser.until("!document.querySelector('[role=progressbar]')").await?;
+    browser.script("document.querySelector('section[aria-label=Health] button').click()").await?;
+    browser.until_text("GAL_0184").await?;
+    browser.script("[...document.querySelectorAll('[data-testid=clip-rows] [role=row]')].find(r => r.innerText.includes('B004')).click()").await?;
+    browser.until("document.querySelectorAll('[aria-label=Channels] canvas').length > 0").await?;
+    browser
+        .until("document.querySelector('section[aria-label^=\"Clip B004\"] img')?.naturalWidth > 0")
+        .await?;
     browser.picture(&out.join("intake.png")).await?;
 
     go("/day").await?;

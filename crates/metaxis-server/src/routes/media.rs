@@ -13,6 +13,7 @@ use axum::{
 };
 use metaxis_core::{clip::ClipId, signal::level_strip};
 use metaxis_media::{CachedClip, Fingerprint};
+use metaxis_store::JobKind;
 use serde::Deserialize;
 use std::{path::PathBuf, sync::Arc};
 use tower_http::services::ServeFile;
@@ -48,6 +49,9 @@ async fn serve(
         if path.exists() {
             Ok(path)
         } else {
+            // It may have made room for others: somebody wants it again.
+            app.queue(&JobKind::Proxy { clip: ClipId(id) })?;
+            app.store.want(&[ClipId(id)])?;
             Err(ApiError::NotFound("it is still being made; try again shortly".into()))
         }
     })

@@ -38,7 +38,8 @@ export function Detail({ day, clip }: { day: DayView; clip: ClipView | undefined
 
 function level({ dead, audio_timecode, peak_dbfs, rms_dbfs, clipped }: ChannelState): string {
   if (audio_timecode) {
-    return `audio timecode ${rate(audio_timecode.first.rate)} fps · from ${timecode(audio_timecode.first)} · ${Math.round(audio_timecode.share * 100)} % read`;
+    const { first, share } = audio_timecode;
+    return `audio timecode ${rate(first.rate)} fps · ${timecode(first)} · ${Math.round(share * 100)} %`;
   }
   if (dead) return 'digital silence';
   const peaks = `peak ${signed(peak_dbfs, 1)} · level ${signed(rms_dbfs, 1)} dBFS`;
@@ -120,7 +121,8 @@ function Facts({ clip }: { clip: ClipView }) {
   if (picture && sound && picture.start_s !== sound.start_s) {
     known.push(['picture after sound', `${signed((picture.start_s - sound.start_s) * 1000, 2)} ms`]);
   }
-  if (clip.facts.created) known.push(['created', clip.facts.created]);
+  if (clip.facts.created)
+    known.push(['created', clip.facts.created.replace('T', ' ').replace(/\.0+Z?$|Z$/, '')]);
   if (clip.facts.time_reference !== null)
     known.push(['time reference', `${clip.facts.time_reference} samples`]);
   if (clip.scene || clip.take) {
@@ -144,7 +146,7 @@ function Facts({ clip }: { clip: ClipView }) {
             <dt className="w-[104px] shrink-0 truncate text-soft" title={name}>
               {name}
             </dt>
-            <dd className="num min-w-0 flex-1 break-all">{value}</dd>
+            <dd className="num min-w-0 flex-1 wrap-anywhere">{value}</dd>
           </div>
         ))}
       </dl>

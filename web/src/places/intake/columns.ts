@@ -43,8 +43,8 @@ export const COLUMNS: Column[] = [
     number: true,
     shown: true,
   },
-  { name: 'Picture', width: '146px', text: picture, order: picture, shown: true },
-  { name: 'Sound', width: '112px', text: sound, order: sound, shown: true },
+  { name: 'Picture', width: '124px', text: picture, order: picture, shown: true },
+  { name: 'Sound', width: '136px', text: sound, order: sound, shown: true },
   {
     name: 'Starts at',
     width: '72px',
@@ -100,12 +100,11 @@ export const COLUMNS: Column[] = [
   { name: 'State', width: '66px', text: state, order: state, plain: true, shown: true },
 ];
 
-function picture({ facts, timing }: ClipView): string {
+function picture({ facts, frames_vary }: ClipView): string {
   if (!facts.picture) return '–';
   const { width, height, constant_rate, still } = facts.picture;
   if (still) return `${width}×${height}`;
-  const spread = timing ? timing.longest_s - timing.shortest_s : 0;
-  const varies = !constant_rate || spread > (0.25 * facts.picture.rate.den) / facts.picture.rate.num;
+  const varies = !constant_rate || frames_vary;
   return `${width}×${height} · ${rate(facts.picture.rate)}${varies ? ' ~' : ''}`;
 }
 
