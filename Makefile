@@ -1,5 +1,5 @@
 # Two commands do everything: `make demo` and `make test`.
-.PHONY: demo run test check bench shots types setup
+.PHONY: demo run test check bench fuzz shots types setup
 
 PAGE := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/package-lock.json
 
@@ -41,6 +41,10 @@ bench: web/dist/index.html
 	@scripts/setup.sh test
 	@cargo build --release --quiet --workspace
 	@scripts/bench.sh
+
+# A million cases for each reader of our own: iXML, RIFF chunks, probe answers, slate logs, timecode.
+fuzz:
+	PROPTEST_CASES=1000000 cargo test --release -p metaxis-core -p metaxis-media --test hostile
 
 # Retakes docs/screenshots from the demo data.
 shots: web/dist/index.html

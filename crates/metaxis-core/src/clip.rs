@@ -64,6 +64,9 @@ pub struct SoundFacts {
     pub start_s: f64,
     /// Length of the sound, seconds.
     pub duration_s: f64,
+    /// Length that the header promises, where the file ends before it, seconds.
+    #[serde(default)]
+    pub labelled_s: Option<f64>,
     /// The streams that make up the channels, in order; empty means one stream.
     #[serde(default)]
     pub streams: Vec<SoundStream>,

@@ -11,7 +11,6 @@ use metaxis_core::{
     },
     time::{FrameRate, Timecode},
 };
-use proptest::prelude::*;
 
 #[test]
 fn the_first_naming_folder_is_the_device() {
@@ -219,30 +218,5 @@ fn of_equal_names_the_camera_in_the_log_decides() {
     ] {
         let found = take_of_name(name);
         assert_eq!(found.as_ref().map(|(s, t)| (s.as_str(), t.as_str())), take, "{name}");
-    }
-}
-
-proptest! {
-    #[test]
-    fn no_bytes_break_the_log_reader(bytes in prop::collection::vec(any::<u8>(), 0..600), separator in prop::option::of(any::<char>())) {
-        let _ = read_log(&bytes, None, separator);
-        let _ = read_log(&bytes, Some(&[LogColumn::Scene, LogColumn::Take, LogColumn::Sound]), separator);
-    }
-
-    #[test]
-    fn near_csv_breaks_nothing_and_keeps_every_take(fields in prop::collection::vec("[a-z0-9 ]{1,6}", 2..40)) {
-        let mut text = String::from("scene,take\n");
-        for pair in fields.chunks_exact(2) {
-            text += &format!("\"{}\",{}\n", pair[0], pair[1]);
-        }
-        let rows = read_log(text.as_bytes(), None, None).expect("a log").log.rows;
-        let kept = fields.chunks_exact(2).filter(|pair| pair.iter().any(|field| !field.trim().is_empty()));
-        prop_assert_eq!(rows.len(), kept.count());
-    }
-
-    #[test]
-    fn any_path_has_a_device(path in "[A-Za-z0-9_/. -]{0,40}", taken in "[A-Za-z0-9_. -]{0,10}") {
-        prop_assert!(!guess_device(&path, &taken).key.is_empty());
-        let _ = (numbered_name(&path), take_of_name(&path));
     }
 }

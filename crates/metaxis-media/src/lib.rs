@@ -13,6 +13,7 @@ mod resample;
 mod riff;
 mod tool;
 mod walk;
+mod wav;
 
 pub use cache::{Cache, CachedClip};
 pub use decode::decoder;
@@ -23,6 +24,6 @@ pub use listen::{Heard, StoredSamples, listen};
 pub use picture::{frame_timing, make_playback_sound, make_proxy, make_thumbnail};
 pub use probe::{probe, probe_json};
 pub use resample::ToListenRate;
-pub use riff::{append_chunk, find_chunk};
+pub use riff::{append_chunk, find_chunk, find_chunk_in};
 pub use tool::{Stop, Tool};
 pub use walk::{Entry, Found, walk};

@@ -1,6 +1,6 @@
 //! Decoding a file's sound once, streaming, and measuring everything on the way.
 
-use crate::{CachedClip, MediaError, Stop, ToListenRate, cache::PartFile, decode::decoder};
+use crate::{CachedClip, MediaError, Stop, ToListenRate, cache::PartFile, decode::decoder, wav::WavSamples};
 use metaxis_core::{
     clip::SoundFacts,
     signal::{
@@ -48,22 +48,42 @@ pub fn listen(
     }
     let channels = facts.channels as usize;
     let mut ear = Ear::new(facts.rate.0, channels, cached)?;
-    decoder(path, facts).stream(stop, |stdout| {
-        let mut bytes = vec![0_u8; 1 << 18];
-        let mut kept = 0;
+    let unreadable = |source| MediaError::Read { path: path.to_owned(), source };
+    if let Some(mut wav) = WavSamples::open(path, facts).map_err(unreadable)? {
+        let mut samples = vec![];
         loop {
-            let count = stdout.read(&mut bytes[kept..])?;
-            if count == 0 {
-                return ear.close();
+            wav.next(&mut samples).map_err(unreadable)?;
+            if stop.is_stopped() {
+                return Err(MediaError::Stopped);
             }
-            kept += count;
-            let whole = kept - kept % (4 * channels);
-            ear.hear(&bytes[..whole])?;
+            let kept = |source| MediaError::Cache { path: cached.samples(), source };
+            if samples.is_empty() {
+                break ear.close().map_err(kept)?;
+            }
+            ear.hear(&samples).map_err(kept)?;
             progress(ear.samples);
-            bytes.copy_within(whole..kept, 0);
-            kept -= whole;
         }
-    })?;
+    } else {
+        decoder(path, facts).stream(stop, |stdout| {
+            let mut bytes = vec![0_u8; 1 << 18];
+            let mut samples = vec![];
+            let mut kept = 0;
+            loop {
+                let count = stdout.read(&mut bytes[kept..])?;
+                if count == 0 {
+                    return ear.close();
+                }
+                kept += count;
+                let whole = kept - kept % (4 * channels);
+                samples.clear();
+                samples.extend(bytes[..whole].as_chunks().0.iter().map(|b| f32::from_le_bytes(*b)));
+                ear.hear(&samples)?;
+                progress(ear.samples);
+                bytes.copy_within(whole..kept, 0);
+                kept -= whole;
+            }
+        })?;
+    }
     let heard = Heard { channels: ear.states(), used: ear.used.clone(), samples: ear.samples };
     let put = |target, bytes: &[u8]| {
         let mut part = cached.begin(target)?;
@@ -127,23 +147,27 @@ impl Ear {
         self.meters.iter().map(ChannelMeter::state).collect()
     }
 
-    fn hear(&mut self, bytes: &[u8]) -> io::Result<()> {
-        let samples: Vec<f32> = bytes.as_chunks().0.iter().map(|b| f32::from_le_bytes(*b)).collect();
-        for (channel, plane) in self.planes.iter_mut().enumerate() {
-            plane.extend(samples.iter().skip(channel).step_by(self.channels));
+    /// Takes the next interleaved samples.
+    fn hear(&mut self, samples: &[f32]) -> io::Result<()> {
+        if let [plane] = &mut self.planes[..] {
+            plane.extend_from_slice(samples);
+        } else {
+            for (channel, plane) in self.planes.iter_mut().enumerate() {
+                plane.extend(samples.chunks_exact(self.channels).map(|frame| frame[channel]));
+            }
         }
         let blocks = self.planes.first().map_or(0, Vec::len) / PEAK_BIN;
         self.measure(blocks * PEAK_BIN)?;
         self.samples += (samples.len() / self.channels) as u64;
         match &mut self.head {
             Some(head) => {
-                head.extend_from_slice(&samples);
+                head.extend_from_slice(samples);
                 if head.len() >= HEAD_S * self.rate as usize * self.channels {
                     self.decide()?;
                 }
                 Ok(())
             }
-            None => self.mix(&samples),
+            None => self.mix(samples),
         }
     }
 
@@ -179,10 +203,14 @@ impl Ear {
 
     fn mix(&mut self, samples: &[f32]) -> std::io::Result<()> {
         let share = 1.0 / self.used.len().max(1) as f32;
-        let mono: Vec<f32> = samples
-            .chunks_exact(self.channels)
-            .map(|frame| self.used.iter().map(|&channel| frame[channel]).sum::<f32>() * share)
-            .collect();
+        let frames = samples.chunks_exact(self.channels);
+        let mono: Vec<f32> = match self.used[..] {
+            [one] => frames.map(|frame| frame[one]).collect(),
+            [one, other] => frames.map(|frame| (frame[one] + frame[other]) * 0.5).collect(),
+            _ => frames
+                .map(|frame| self.used.iter().map(|&channel| frame[channel]).sum::<f32>() * share)
+                .collect(),
+        };
         let mut ready = vec![];
         if let Some(resampler) = &mut self.resampler {
             resampler.push(&mono, &mut ready);
@@ -193,11 +221,10 @@ impl Ear {
     fn store(&mut self, ready: &[f32]) -> std::io::Result<()> {
         self.bands.push(ready);
         self.levels.push(ready);
-        for sample in ready {
-            let value = (sample * 32_000.0).round().clamp(-32_767.0, 32_767.0) as i16;
-            self.out.write_all(&value.to_le_bytes())?;
-        }
-        Ok(())
+        let quantised =
+            |sample: &f32| (sample * 32_000.0).clamp(-32_767.0, 32_767.0).round_ties_even() as i16;
+        let bytes: Vec<u8> = ready.iter().flat_map(|sample| quantised(sample).to_le_bytes()).collect();
+        self.out.write_all(&bytes)
     }
 
     fn close(&mut self) -> std::io::Result<()> {

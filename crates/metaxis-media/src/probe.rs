@@ -1,6 +1,6 @@
 //! Reading what a file says of itself, without decoding it.
 
-use crate::{MediaError, Stop, Tool, find_chunk, parse_ixml};
+use crate::{MediaError, Stop, Tool, find_chunk, parse_ixml, riff::data_share};
 use metaxis_core::{
     clip::{ClipFacts, PictureFacts, SoundFacts, SoundStream},
     time::{FrameRate, SampleRate, Timecode},
@@ -49,6 +49,10 @@ pub fn probe(path: &Path, stop: &Stop) -> Result<ClipFacts, MediaError> {
         && let Some(start_s) = first_presented_s(path, sound, stop)?
     {
         sound.start_s = start_s;
+    }
+    if let (Some(sound), Ok(Some(share))) = (&mut facts.sound, data_share(path)) {
+        // ffprobe goes by what is there; the header knows what there was to be.
+        sound.labelled_s = (share < 1.0).then(|| sound.duration_s / share);
     }
     if let Ok(Some(chunk)) = find_chunk(path, *b"iXML", MAX_IXML) {
         let ixml = parse_ixml(&chunk);
@@ -209,6 +213,7 @@ fn sound(streams: &[Stream], whole: f64) -> Option<SoundFacts> {
         codec: first.codec_name.clone().unwrap_or_default(),
         start_s,
         duration_s: end_s - start_s,
+        labelled_s: None,
         left_out: (all.len() - joined.len()) as u32,
         streams: joined.iter().map(stream).collect(),
     })

@@ -31,7 +31,8 @@ impl ToListenRate {
         // An even number of input samples a block: the filter's middle then falls on a sample, and its delay
         // is what it says.
         let unit = 2 * (rate / gcd(rate, LISTEN_RATE)).max(1) as usize;
-        let chunk = unit * BLOCK.div_ceil(unit);
+        // Units by powers of two: the transforms then have small factors only.
+        let chunk = unit * BLOCK.div_ceil(unit).next_power_of_two();
         let window = WindowFunction::BlackmanHarris2;
         // The rates are above zero and the chunk is not empty: the constructor's only complaints.
         let make = || {

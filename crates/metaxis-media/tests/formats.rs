@@ -1,7 +1,7 @@
 //! A clip's time zero in every container and codec: what was put in at a moment is found at that moment.
 
-use metaxis_core::clip::ClipFacts;
-use metaxis_media::{Stop, decoder, probe};
+use metaxis_core::{clip::ClipFacts, sync::SampleSource};
+use metaxis_media::{Cache, Fingerprint, Stop, StoredSamples, decoder, listen, probe};
 use std::{
     f32::consts::TAU,
     fs,
@@ -182,6 +182,19 @@ fn time_zero_is_the_first_presented_sample_in_every_container() {
             }
         }
     }
+    // An edit list: the first 0.52 s are in the file, and no player shows them.
+    let (whole, cut) = (folder.path().join("aac.mp4"), folder.path().join("edited.mp4"));
+    ffmpeg(&["-ss", "0.52", "-i", whole.to_str().expect("text"), "-c", "copy"], &cut);
+    let facts = probe(&cut, &Stop::default()).expect("facts");
+    let channels = decoded(&cut, &facts);
+    for at in &EVENTS[1..] {
+        let due_s = *at as f64 / RATE as f64 - 0.52;
+        let found = found_at(&channels[0], (due_s + facts.picture_delay_s()) * 48_000.0, 48_000.0);
+        let error = found / 48_000.0 - facts.picture_delay_s() - due_s;
+        if error.abs() > LOSSY {
+            faults.push(format!("edited.mp4: event at {due_s:.4} s is {:.3} ms off", error * 1000.0));
+        }
+    }
     assert!(faults.is_empty(), "{}", faults.join("\n"));
 }
 
@@ -284,4 +297,52 @@ fn stills_are_pictures_without_length() {
     let path = folder.path().join("short.mov");
     ffmpeg(&["-f", "lavfi", "-i", "testsrc=s=160x90:r=25:d=0.08", "-c:v", "mjpeg"], &path);
     assert!(!probe(&path, &Stop::default()).expect("facts").picture.expect("a picture").still);
+}
+
+/// The stream that is matched, as listening leaves it in the cache.
+fn heard(path: &Path, cache: &Cache) -> Vec<f32> {
+    let facts = probe(path, &Stop::default()).expect("facts");
+    let cached = cache.clip(&Fingerprint::of(path).expect("a fingerprint"));
+    let heard = listen(path, facts.sound.as_ref().expect("sound"), &cached, &Stop::default(), &|_| {})
+        .expect("heard");
+    assert_eq!(heard.samples, 2 * RATE as u64, "{}", path.display());
+    let (samples, _) = StoredSamples::open(&cached).expect("stored");
+    let mut all = vec![0.0; usize::try_from(samples.len()).expect("a length")];
+    samples.read(0, &mut all);
+    all
+}
+
+#[test]
+fn uncompressed_sound_is_read_as_a_decoder_reads_it() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let cache = Cache::open(&folder.path().join("cache")).expect("a cache");
+    let source = source(folder.path());
+    let source = source.to_str().expect("text");
+    for (name, args) in [
+        ("16", &["-c:a", "pcm_s16le"][..]),
+        ("24", &["-c:a", "pcm_s24le"]),
+        ("32", &["-c:a", "pcm_s32le"]),
+        ("float", &["-c:a", "pcm_f32le"]),
+        ("five", &["-c:a", "pcm_s24le", "-af", "pan=5.0|c0=c0|c1=0.5*c0|c2=c0|c3=c0|c4=c0"]),
+        ("rf64", &["-c:a", "pcm_s24le", "-rf64", "always", "-write_bext", "1"]),
+        // Forms that only a decoder reads.
+        ("law", &["-c:a", "pcm_alaw"]),
+        ("double", &["-c:a", "pcm_f64le"]),
+    ] {
+        let (wav, other) =
+            (folder.path().join(format!("{name}.wav")), folder.path().join(format!("{name}.mkv")));
+        ffmpeg(&[&["-i", source][..], args].concat(), &wav);
+        ffmpeg(&["-i", wav.to_str().expect("text"), "-c:a", "copy"], &other);
+        let (a, b) = (heard(&wav, &cache), heard(&other, &cache));
+        assert_eq!(a.len(), b.len(), "{name}");
+        let worst = a.iter().zip(&b).map(|(a, b)| (a - b).abs()).fold(0.0, f32::max);
+        assert!(worst <= 1.5 / 32_000.0, "{name}: {worst}");
+    }
+    // Half a file: what is there is heard, and the header's promise is kept for the health note.
+    let whole = fs::read(folder.path().join("24.wav")).expect("read");
+    let cut = folder.path().join("cut.wav");
+    fs::write(&cut, &whole[..whole.len() / 2]).expect("written");
+    let sound = probe(&cut, &Stop::default()).expect("facts").sound.expect("sound");
+    assert!((sound.duration_s - 1.0).abs() < 0.01, "{}", sound.duration_s);
+    assert!((sound.labelled_s.expect("a label") - 2.0).abs() < 0.01);
 }

@@ -19,9 +19,9 @@ use metaxis_core::{
     time::{FrameRate, SampleRate, Tick, Timecode},
 };
 use metaxis_store::{
-    ClipDetail, ClipView, CutCounts, DayView, DeviceView, GroupSummary, GroupView, HealthView, IntakeChange,
-    JobKind, JobSummary, NoteView, Part, PassView, PlacementView, Production, SlateSource, SpanView,
-    StoredLog,
+    ClipDetail, ClipJob, ClipView, CutCounts, DayView, DeviceView, GroupSummary, GroupView, HealthView,
+    IntakeChange, JobKind, JobSummary, NoteView, Part, PassView, PlacementView, Production, SlateSource,
+    SpanView, StoredLog,
 };
 use ts_rs::{Config, TS};
 
@@ -84,6 +84,7 @@ pub fn typescript() -> String {
         GroupView,
         CutCounts,
         JobKind,
+        ClipJob,
         JobSummary,
         DayView,
         Event,

@@ -1,6 +1,6 @@
 //! The queue of jobs, kept so that a restart goes on where it was.
 
-use crate::{Job, JobId, JobKind, JobState, JobSummary, Store, StoreError};
+use crate::{ClipJob, Job, JobId, JobKind, JobState, JobSummary, Store, StoreError};
 use metaxis_core::clip::ClipId;
 use rusqlite::{OptionalExtension, Transaction, params};
 
@@ -164,7 +164,24 @@ pub(crate) fn summaries(t: &Transaction) -> Result<Vec<JobSummary>, StoreError> 
             stopped: row.get(4)?,
             failed: row.get(5)?,
             message: row.get(6)?,
+            clips: vec![],
         })
     })?;
-    Ok(rows.collect::<Result<_, _>>()?)
+    let mut summaries: Vec<JobSummary> = rows.collect::<Result<_, _>>()?;
+    let mut statement = t.prepare(
+        "SELECT kind, json_extract(body, '$.clip'), done * 1.0 / MAX(total, 1), message FROM job
+         WHERE state IN ('running', 'failed') AND json_extract(body, '$.clip') IS NOT NULL ORDER BY id",
+    )?;
+    let mut rows = statement.query([])?;
+    while let Some(row) = rows.next()? {
+        let kind: String = row.get(0)?;
+        if let Some(summary) = summaries.iter_mut().find(|summary| summary.kind == kind) {
+            summary.clips.push(ClipJob {
+                clip: ClipId(row.get(1)?),
+                share: row.get(2)?,
+                failed: row.get(3)?,
+            });
+        }
+    }
+    Ok(summaries)
 }

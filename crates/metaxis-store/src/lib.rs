@@ -12,9 +12,9 @@ mod passes;
 mod schema;
 
 pub use model::{
-    ClipDetail, ClipView, CutCounts, DayView, DeviceView, GroupSummary, GroupView, HealthView, IntakeChange,
-    Job, JobId, JobKind, JobState, JobSummary, NewClip, NoteView, Part, PassId, PassView, PlacementView,
-    Production, SlateSource, SpanView, StoredClip, StoredLog,
+    ClipDetail, ClipJob, ClipView, CutCounts, DayView, DeviceView, GroupSummary, GroupView, HealthView,
+    IntakeChange, Job, JobId, JobKind, JobState, JobSummary, NewClip, NoteView, Part, PassId, PassView,
+    PlacementView, Production, SlateSource, SpanView, StoredClip, StoredLog,
 };
 
 use rusqlite::Connection;

@@ -544,6 +544,19 @@ pub struct JobSummary {
     pub failed: i64,
     /// Message of the last failure.
     pub message: Option<String>,
+    /// The clips it is at work on or failed at.
+    pub clips: Vec<ClipJob>,
+}
+
+/// A job of one clip that runs or failed.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct ClipJob {
+    /// The clip.
+    pub clip: ClipId,
+    /// Share done, 0 to 1.
+    pub share: f64,
+    /// Why it failed, where it did.
+    pub failed: Option<String>,
 }
 
 /// What a stored clip needs for running jobs on it.

@@ -1,8 +1,8 @@
 //! Passes with their placements, and the whole day for the page.
 
 use crate::{
-    CutCounts, DayView, PassId, PassView, PlacementView, Store, StoreError, clips, devices, groups, health,
-    jobs,
+    CutCounts, DayView, Part, PassId, PassView, PlacementView, Store, StoreError, clips, devices, groups,
+    health, jobs,
 };
 use metaxis_core::{
     clip::{ClipId, DeviceId},
@@ -11,6 +11,7 @@ use metaxis_core::{
     time::Tick,
 };
 use rusqlite::{OptionalExtension, Row, Transaction, params};
+use std::collections::HashSet;
 
 impl Store {
     /// Keeps a finished pass with its groups and shows it. Lines made on an equal group of the pass shown
@@ -69,14 +70,21 @@ impl Store {
         self.transaction(|t| {
             let pass = shown_pass(t)?;
             let placements = pass.as_ref().map_or_else(|| Ok(vec![]), |pass| placements(t, pass.id))?;
+            let clips = clips::clips(t)?;
             let mut counts = CutCounts::default();
-            for placed in &placements {
+            // What takes no part needs no look.
+            let resting: HashSet<ClipId> = clips
+                .iter()
+                .filter(|clip| matches!(clip.part, Part::NoSync | Part::Playback))
+                .map(|clip| clip.id)
+                .collect();
+            for placed in placements.iter().filter(|placed| !resting.contains(&placed.clip)) {
                 counts.count(placed.placement.verdict);
             }
             let mut day = DayView {
                 production: devices::production(t)?,
                 devices: devices::devices(t)?,
-                clips: clips::clips(t)?,
+                clips,
                 notes: clips::notes(t)?,
                 health: vec![],
                 spans: vec![],

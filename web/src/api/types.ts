@@ -102,6 +102,10 @@ start_s: number,
  */
 duration_s: number, 
 /**
+ * Length that the header promises, where the file ends before it, seconds.
+ */
+labelled_s: number | null, 
+/**
  * The streams that make up the channels, in order; empty means one stream.
  */
 streams: Array<SoundStream>, 
@@ -1002,6 +1006,20 @@ folder: string, } | { "kind": "pass",
  */
 reference: DeviceId | null, };
 
+export type ClipJob = { 
+/**
+ * The clip.
+ */
+clip: ClipId, 
+/**
+ * Share done, 0 to 1.
+ */
+share: number, 
+/**
+ * Why it failed, where it did.
+ */
+failed: string | null, };
+
 export type JobSummary = { 
 /**
  * Name of the kind.
@@ -1030,7 +1048,11 @@ failed: number,
 /**
  * Message of the last failure.
  */
-message: string | null, };
+message: string | null, 
+/**
+ * The clips it is at work on or failed at.
+ */
+clips: Array<ClipJob>, };
 
 export type DayView = { 
 /**

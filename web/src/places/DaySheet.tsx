@@ -14,7 +14,7 @@ import { useKeys } from '../parts/useKeys';
 import { VerdictMark } from '../parts/VerdictMark';
 import { Empty } from './Empty';
 import { EvidencePanel } from './EvidencePanel';
-import { bands, type Band, type Slip } from './sheet';
+import { bands, type Band, type Slip, taking } from './sheet';
 
 const KEYS: KeyLine[] = [
   ['S', 'sync the day'],
@@ -38,16 +38,16 @@ export function DaySheet({ day }: { day: DayView }) {
   );
   const syncing = day.jobs.some((job) => job.kind === 'pass' && job.open > 0);
   const sync = () => void ask(post('/passes', { reference: reference === '' ? null : reference }));
-  const doubts = day.placements.filter(
+  const doubts = taking(day).filter(
     ({ placement }) => placement.verdict === 'check' || placement.verdict === 'unplaced',
   );
   const order = useMemo(() => {
     const placed = sheet.flatMap((band) => band.slips.map((slip) => slip.clip.id));
-    const rest = day.placements
+    const rest = taking(day)
       .filter(({ placement }) => placement.verdict === 'unplaced')
       .map(({ clip }) => clip);
     return [...new Set([...placed, ...rest])];
-  }, [sheet, day.placements]);
+  }, [sheet, day]);
   const step = (list: number[], by: number) => {
     const at = chosen === null ? -1 : list.indexOf(chosen);
     const next = list[at < 0 ? 0 : (at + by + list.length) % list.length];
@@ -282,7 +282,8 @@ function Foot({
   chosen: number | null;
   onChoose: (clip: number) => void;
 }) {
-  const unplaced = day.placements.filter(({ placement }) => placement.verdict === 'unplaced');
+  const unplaced = taking(day).filter(({ placement }) => placement.verdict === 'unplaced');
+  const resting = day.placements.length - taking(day).length;
   if (!day.pass) return null;
   const { solid, check, by_hand } = day.counts;
   return (
@@ -313,7 +314,7 @@ function Foot({
       )}
       <p className="text-[12px] text-soft">
         {solid} solid · {check} check{by_hand > 0 && ` · ${by_hand} by hand`} · {unplaced.length} unplaced, in{' '}
-        {day.pass.took_s.toFixed(1)} s
+        {day.pass.took_s.toFixed(1)} s{resting > 0 && ` · ${resting} take no part`}
       </p>
     </footer>
   );

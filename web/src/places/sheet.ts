@@ -69,3 +69,11 @@ export function bands(day: DayView): Band[] {
   }
   return found;
 }
+
+/** The placements of the clips that take part. */
+export function taking(day: DayView): PlacementView[] {
+  const resting = new Set(
+    day.clips.filter(({ part }) => part === 'no_sync' || part === 'playback').map(({ id }) => id),
+  );
+  return day.placements.filter(({ clip }) => !resting.has(clip));
+}

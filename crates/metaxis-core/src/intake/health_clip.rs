@@ -34,7 +34,8 @@ fn note(
 fn shorter(clip: &HealthClip) -> Option<HealthNote> {
     let sound = clip.facts.sound.as_ref().zip(clip.heard).map(|(sound, (_, samples))| {
         let heard_s = samples as f64 / f64::from(sound.rate.0);
-        (sound.duration_s - heard_s, heard_s, sound.duration_s, "sound")
+        let label_s = sound.labelled_s.unwrap_or(sound.duration_s);
+        (label_s - heard_s, heard_s, label_s, "sound")
     });
     let picture = clip.facts.picture.as_ref().zip(clip.timing).and_then(|(picture, timing)| {
         let labelled = picture.frames? as f64 / picture.rate.as_f64();

@@ -36,7 +36,8 @@ impl BitClock {
             self.recent.push_back(interval);
             if self.recent.len() == LOOK {
                 self.bit = clock_of(&self.recent);
-                self.recent.pop_front();
+                // Looked at again when a quarter of it is new: sound that is no timecode must not cost much.
+                self.recent.drain(..LOOK / 4);
                 self.half_from = None;
             }
             return Step::None;
@@ -67,6 +68,10 @@ impl BitClock {
 
 /// Length of a bit, where all intervals are either about one length or about half of it.
 fn clock_of(intervals: &VecDeque<f64>) -> Option<f64> {
+    let (short, long) = intervals.iter().fold((f64::MAX, 0.0_f64), |(a, b), &x| (a.min(x), b.max(x)));
+    if long > 4.0 * short {
+        return None;
+    }
     let mut sorted: Vec<f64> = intervals.iter().copied().collect();
     sorted.sort_by(f64::total_cmp);
     let long = sorted[LOOK - 4];

@@ -18,6 +18,12 @@ use slicer::Slicer;
 #[derive(Debug)]
 pub struct LtcReader {
     slicer: Slicer,
+    framer: Framer,
+}
+
+/// From edges to frames.
+#[derive(Debug)]
+struct Framer {
     bits: BitClock,
     /// The last 80 bits, the oldest lowest.
     register: u128,
@@ -30,31 +36,25 @@ pub struct LtcReader {
 impl LtcReader {
     /// A decoder for samples at `rate` a second.
     pub fn new(rate: u32) -> Self {
-        Self {
-            slicer: Slicer::new(rate),
-            bits: BitClock::default(),
-            register: 0,
-            run: 0,
-            bounds: [0.0; FRAME_BITS + 1],
-        }
+        let framer = Framer { bits: BitClock::default(), register: 0, run: 0, bounds: [0.0; FRAME_BITS + 1] };
+        Self { slicer: Slicer::new(rate), framer }
     }
 
     /// Takes the next samples and adds the frames that end in them to `found`.
     pub fn push(&mut self, samples: &[f32], found: &mut Vec<LtcFrame>) {
-        for &sample in samples {
-            if let Some(edge) = self.slicer.push(sample) {
-                self.edge(edge, found);
-            }
-        }
+        let Self { slicer, framer } = self;
+        slicer.push(samples, |edge| framer.edge(edge, found));
     }
 
     /// Passes over `count` samples that carry no timecode.
     pub fn skip(&mut self, count: usize) {
         self.slicer.skip(count);
-        self.bits = BitClock::default();
-        self.run = 0;
+        self.framer.bits = BitClock::default();
+        self.framer.run = 0;
     }
+}
 
+impl Framer {
     fn edge(&mut self, at: f64, found: &mut Vec<LtcFrame>) {
         match self.bits.edge(at) {
             bits::Step::None => {}

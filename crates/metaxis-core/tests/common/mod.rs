@@ -36,6 +36,7 @@ pub fn recorder(duration_s: f64) -> ClipFacts {
             codec: "pcm_s16le".into(),
             start_s: 0.0,
             duration_s,
+            labelled_s: None,
             streams: vec![],
             left_out: 0,
         }),

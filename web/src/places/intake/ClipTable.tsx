@@ -1,12 +1,12 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { memo, useEffect, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
+import { memo, useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
 import { post } from '../../api/client';
 import type { DayView, DeviceView } from '../../api/types';
 import { length } from '../../format';
 import { useAsk } from '../../parts/message';
 import { Stamp } from '../../parts/Stamp';
 import { Cell } from './Cell';
-import type { Column, Field } from './columns';
+import { atWork, type Column, type Field } from './columns';
 import type { Row, Sort } from './rows';
 import type { Choice } from './useChoice';
 
@@ -33,6 +33,7 @@ const FIELDS: Field[] = ['scene', 'take', 'notes'];
 export function ClipTable({ day, rows, columns, choice, sort, onSort, open, onOpen, notes, reveal }: Props) {
   const ask = useAsk();
   const scroller = useRef<HTMLDivElement>(null);
+  const working = useMemo(() => atWork(day.jobs), [day.jobs]);
   const [editing, setEditing] = useState<Editing>(null);
   const grid = `30px 26px ${columns.map((column) => column.width).join(' ')}`;
   // eslint-disable-next-line react-hooks/incompatible-library
@@ -178,6 +179,7 @@ export function ClipTable({ day, rows, columns, choice, sort, onSort, open, onOp
                 chosen={choice.chosen.has(row.clip.id)}
                 focused={index === choice.focus}
                 notes={notes.get(row.clip.id) ?? 0}
+                working={working.get(row.clip.id)}
                 opened={open.has(row.clip.id)}
                 editing={editing?.id === row.clip.id && !row.inside ? editing.field : null}
                 onPick={choice.pick}
@@ -203,6 +205,8 @@ type RowProps = {
   chosen: boolean;
   focused: boolean;
   notes: number;
+  /** What is being made of it now. */
+  working: string | undefined;
   opened: boolean;
   editing: Field | null;
   onPick: Choice['pick'];
@@ -217,6 +221,7 @@ const TableRow = memo(
     const { row, index, start, grid, columns, devices, chosen, focused, notes, editing } = props;
     const { clip, span, inside } = row;
     const text = (column: Column) => {
+      if (column.name === 'State' && props.working && !clip.missing) return props.working;
       if (!span) return column.text(clip);
       if (column.name === 'Length') return length(span.reduce((sum, part) => sum + part.facts.duration_s, 0));
       return column.text(clip);
@@ -284,6 +289,7 @@ const TableRow = memo(
     a.chosen === b.chosen &&
     a.focused === b.focused &&
     a.notes === b.notes &&
+    a.working === b.working &&
     a.opened === b.opened &&
     a.editing === b.editing &&
     a.devices === b.devices &&

@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { get } from '../../api/client';
+import { get, post } from '../../api/client';
 import type { ChannelState, ClipDetail, ClipView, DayView, PeaksView } from '../../api/types';
 import { bytes, length, rate, signed, timecode } from '../../format';
+import { useAsk } from '../../parts/message';
 import { hue } from '../../parts/Stamp';
 import { Waves } from './Waves';
 
@@ -31,7 +32,7 @@ export function Detail({ day, clip }: { day: DayView; clip: ClipView | undefined
         </div>
       )}
       <Channels key={clip.id} clip={clip} colour={hue(day.devices, clip.device)} />
-      <Facts clip={clip} />
+      <Facts clip={clip} failed={failure(day, clip)} />
     </section>
   );
 }
@@ -99,7 +100,14 @@ function Channels({ clip, colour }: { clip: ClipView; colour: string }) {
   );
 }
 
-function Facts({ clip }: { clip: ClipView }) {
+/** Why something could not be made of a clip. */
+function failure(day: DayView, clip: ClipView): string | undefined {
+  const jobs = day.jobs.flatMap((job) => job.clips);
+  return jobs.find((job) => job.clip === clip.id && job.failed)?.failed ?? undefined;
+}
+
+function Facts({ clip, failed }: { clip: ClipView; failed: string | undefined }) {
+  const ask = useAsk();
   const detail = useQuery({
     queryKey: ['clip', clip.id, clip.relative],
     queryFn: () => get<ClipDetail>(`/clips/${clip.id}`),
@@ -137,6 +145,18 @@ function Facts({ clip }: { clip: ClipView }) {
       role="group"
       aria-label="What the file says"
     >
+      {failed && (
+        <p className="pb-1 text-[12px] wrap-anywhere text-fault">
+          {failed}{' '}
+          <button
+            type="button"
+            className="underline"
+            onClick={() => void ask(post(`/clips/${clip.id}/again`, {}))}
+          >
+            try again
+          </button>
+        </p>
+      )}
       <dl className="text-[12px]">
         {[...known, ...tags].map(([name, value], i) => (
           <div

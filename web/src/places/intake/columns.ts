@@ -1,5 +1,5 @@
 /** The columns of the clip table: what each shows and how it sorts. */
-import type { ClipView, Part } from '../../api/types';
+import type { ClipView, JobSummary, Part } from '../../api/types';
 import { bytes, clock, length, rate, timecode } from '../../format';
 
 export const PART: Record<Part, string> = {
@@ -43,7 +43,7 @@ export const COLUMNS: Column[] = [
     number: true,
     shown: true,
   },
-  { name: 'Picture', width: '124px', text: picture, order: picture, shown: true },
+  { name: 'Picture', width: '116px', text: picture, order: picture, shown: true },
   { name: 'Sound', width: '136px', text: sound, order: sound, shown: true },
   {
     name: 'Starts at',
@@ -97,7 +97,7 @@ export const COLUMNS: Column[] = [
   { name: 'Codec', width: '128px', text: codec, order: codec },
   { name: 'Size', width: '72px', text: (c) => bytes(c.bytes), order: (c) => c.bytes, number: true },
   { name: 'Folder', width: '170px', text: folder, order: folder },
-  { name: 'State', width: '66px', text: state, order: state, plain: true, shown: true },
+  { name: 'State', width: '86px', text: state, order: state, plain: true, shown: true },
 ];
 
 function picture({ facts, frames_vary }: ClipView): string {
@@ -126,6 +126,20 @@ function state({ proxy, channels, facts, missing }: ClipView): string {
   if (missing) return 'missing';
   if (facts.sound && !channels) return 'unheard';
   return proxy ? 'ready' : 'no proxy';
+}
+
+const DOING: Record<string, string> = { listen: 'listening', proxy: 'proxy' };
+
+/** What is being made of each clip right now, and what failed: for the column of the state. */
+export function atWork(jobs: JobSummary[]): Map<number, string> {
+  const said = new Map<number, string>();
+  for (const { kind, clips } of jobs) {
+    for (const { clip, share, failed } of clips) {
+      const percent = share > 0 ? ` ${Math.round(100 * share)} %` : '…';
+      said.set(clip, failed ? 'failed' : `${DOING[kind] ?? kind}${percent}`);
+    }
+  }
+  return said;
 }
 
 const KEY = 'intake-columns';

@@ -1,0 +1,125 @@
+//! Reading uncompressed WAV without a decoder: most separate sound is this, and nothing is to be decoded.
+
+use crate::riff::{Chunk, walk_chunks};
+use metaxis_core::clip::SoundFacts;
+use std::{
+    fs::File,
+    io::{self, Read, Seek, SeekFrom},
+    path::Path,
+};
+
+/// How a sample is stored.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Form {
+    Int16,
+    Int24,
+    Int32,
+    Float32,
+}
+
+impl Form {
+    fn bytes(self) -> usize {
+        match self {
+            Form::Int16 => 2,
+            Form::Int24 => 3,
+            Form::Int32 | Form::Float32 => 4,
+        }
+    }
+
+    fn of(format: &[u8]) -> Option<Self> {
+        let word = |at: usize| Some(u16::from_le_bytes([*format.get(at)?, *format.get(at + 1)?]));
+        // WAVE_FORMAT_EXTENSIBLE names the true form in the first two bytes of its sub-format.
+        let tag = if word(0)? == 0xFFFE { word(24)? } else { word(0)? };
+        match (tag, word(14)?) {
+            (1, 16) => Some(Form::Int16),
+            (1, 24) => Some(Form::Int24),
+            (1, 32) => Some(Form::Int32),
+            (3, 32) => Some(Form::Float32),
+            _ => None,
+        }
+    }
+
+    fn convert(self, bytes: &[u8], out: &mut Vec<f32>) {
+        const TOP: f32 = 1.0 / 2_147_483_648.0;
+        match self {
+            Form::Int16 => {
+                out.extend(bytes.as_chunks().0.iter().map(|b| f32::from(i16::from_le_bytes(*b)) / 32_768.0))
+            }
+            Form::Int24 => out.extend(
+                bytes.as_chunks().0.iter().map(|[a, b, c]| i32::from_le_bytes([0, *a, *b, *c]) as f32 * TOP),
+            ),
+            Form::Int32 => {
+                out.extend(bytes.as_chunks().0.iter().map(|b| i32::from_le_bytes(*b) as f32 * TOP))
+            }
+            Form::Float32 => out.extend(bytes.as_chunks().0.iter().map(|b| f32::from_le_bytes(*b))),
+        }
+    }
+}
+
+/// The samples of an uncompressed WAV, RF64 or BW64 file.
+pub(crate) struct WavSamples {
+    data: io::Take<File>,
+    form: Form,
+    /// Bytes of one sample of every channel.
+    frame: usize,
+    bytes: Vec<u8>,
+}
+
+/// Bytes read at a time.
+const BLOCK: usize = 1 << 18;
+
+impl WavSamples {
+    /// Opens a file that `facts` describes; `None` where it is no such file, or is in any way unusual: a decoder is
+    /// asked then.
+    pub(crate) fn open(path: &Path, facts: &SoundFacts) -> io::Result<Option<Self>> {
+        let mut file = File::open(path)?;
+        let mut format = vec![];
+        let Some(chunk) = walk_chunks(&mut file, |chunk| &chunk.id == b"fmt ")? else { return Ok(None) };
+        if chunk.size > 200 {
+            return Ok(None);
+        }
+        file.seek(SeekFrom::Start(chunk.at))?;
+        (&mut file).take(chunk.size).read_to_end(&mut format)?;
+        file.seek(SeekFrom::Start(0))?;
+        let (Some(form), Some(Chunk { at, size, .. })) =
+            (Form::of(&format), walk_chunks(&mut file, |chunk| &chunk.id == b"data")?)
+        else {
+            return Ok(None);
+        };
+        let frame = form.bytes() * facts.channels as usize;
+        let labelled = |at: usize, bytes: usize| {
+            format
+                .get(at..at + bytes)
+                .map(|part| part.iter().rev().fold(0_u32, |all, b| all << 8 | u32::from(*b)))
+        };
+        let as_labelled = labelled(2, 2) == Some(facts.channels)
+            && labelled(4, 4) == Some(facts.rate.0)
+            && labelled(12, 2) == u32::try_from(frame).ok();
+        let length = file.metadata()?.len();
+        if size == 0 || frame == 0 || !as_labelled {
+            return Ok(None);
+        }
+        file.seek(SeekFrom::Start(at))?;
+        let whole = size.min(length.saturating_sub(at)) / frame as u64 * frame as u64;
+        Ok(Some(Self {
+            data: file.take(whole),
+            form,
+            frame,
+            bytes: vec![0; BLOCK / frame.min(BLOCK) * frame],
+        }))
+    }
+
+    /// The next samples, interleaved; none at the end.
+    pub(crate) fn next(&mut self, out: &mut Vec<f32>) -> io::Result<()> {
+        out.clear();
+        let mut filled = 0;
+        while filled < self.bytes.len() {
+            match self.data.read(&mut self.bytes[filled..])? {
+                0 => break,
+                count => filled += count,
+            }
+        }
+        self.form.convert(&self.bytes[..filled / self.frame * self.frame], out);
+        Ok(())
+    }
+}
