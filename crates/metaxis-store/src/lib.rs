@@ -6,15 +6,18 @@ mod clips;
 mod devices;
 mod groups;
 mod health;
+mod intake;
+mod job;
 mod jobs;
 mod model;
 mod passes;
 mod schema;
 
+pub use intake::{HealthView, IntakeChange, SlateSource, SpanView, StoredLog};
+pub use job::{ClipJob, Job, JobId, JobKind, JobState, JobSummary};
 pub use model::{
-    ClipDetail, ClipJob, ClipView, CutCounts, DayView, DeviceView, GroupSummary, GroupView, HealthView,
-    IntakeChange, Job, JobId, JobKind, JobState, JobSummary, NewClip, NoteView, Part, PassId, PassView,
-    PlacementView, Production, SlateSource, SpanView, StoredClip, StoredLog,
+    ClipDetail, ClipView, CutCounts, DayView, DeviceView, GroupSummary, GroupView, NewClip, NoteView, Part,
+    PassId, PassView, PlacementView, Production, StoredClip,
 };
 
 use rusqlite::Connection;

@@ -1,9 +1,9 @@
 //! What the store hands out. These types are the API's too.
 
+use crate::{HealthView, JobSummary, SlateSource, SpanView};
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId, FrameTiming},
     group::Group,
-    intake::{HealthNote, SlateLog},
     line::Line,
     signal::ChannelState,
     sync::{Placement, Verdict},
@@ -16,8 +16,6 @@ use ts_rs::TS;
 
 /// A pass's number in the store (not its running number).
 pub type PassId = i64;
-/// A job's number.
-pub type JobId = i64;
 
 /// Name and day of the production.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
@@ -155,18 +153,6 @@ pub struct ClipView {
     pub proxy: bool,
 }
 
-/// Where a clip's scene and take come from.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, TS)]
-#[serde(rename_all = "snake_case")]
-pub enum SlateSource {
-    /// A person set them.
-    Hand,
-    /// The slate log.
-    Log,
-    /// The file itself (iXML).
-    File,
-}
-
 /// One clip with everything its file says.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
 pub struct ClipDetail {
@@ -182,115 +168,6 @@ pub struct ClipDetail {
     pub tags: BTreeMap<String, String>,
     /// Container format.
     pub container: String,
-}
-
-/// A chain of files that is one recording.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
-pub struct SpanView {
-    /// Its clips, in order.
-    pub clips: Vec<ClipId>,
-    /// Seconds missing between each and the next, as the shown pass measured them.
-    pub gaps_s: Vec<Option<f64>>,
-    /// The same in frames of the picture.
-    pub gaps_frames: Vec<Option<f64>>,
-}
-
-/// A slate log that was taken.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
-pub struct StoredLog {
-    /// Name of its file.
-    pub name: String,
-    /// Its takes.
-    pub log: SlateLog,
-}
-
-/// A health note, and whether it was set aside.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
-pub struct HealthView {
-    /// The note.
-    pub note: HealthNote,
-    /// Set aside by a person.
-    pub aside: bool,
-}
-
-/// A change at intake; each can be undone.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
-#[serde(tag = "do", rename_all = "snake_case")]
-pub enum IntakeChange {
-    /// Clips belong to a device.
-    Device {
-        /// The clips.
-        clips: Vec<ClipId>,
-        /// Their device.
-        device: DeviceId,
-    },
-    /// Clips take a part.
-    Part {
-        /// The clips.
-        clips: Vec<ClipId>,
-        /// Their part.
-        part: Part,
-    },
-    /// Clips belong to a shoot day.
-    Day {
-        /// The clips.
-        clips: Vec<ClipId>,
-        /// The day.
-        day: String,
-    },
-    /// Scene, take, notes, circled; what is not given stays, empty text goes back to what the file says.
-    Slate {
-        /// The clips.
-        clips: Vec<ClipId>,
-        /// Scene.
-        scene: Option<String>,
-        /// Take.
-        take: Option<String>,
-        /// Notes.
-        notes: Option<String>,
-        /// Circled.
-        circled: Option<bool>,
-    },
-    /// Clips are one recording.
-    Join {
-        /// The clips.
-        clips: Vec<ClipId>,
-    },
-    /// Clips are recordings of their own.
-    Separate {
-        /// The clips.
-        clips: Vec<ClipId>,
-    },
-    /// Letter and name of a device.
-    NameDevice {
-        /// The device.
-        device: DeviceId,
-        /// One or two letters.
-        letter: String,
-        /// Its name.
-        name: String,
-    },
-    /// Moves a device in the order.
-    MoveDevice {
-        /// The device.
-        device: DeviceId,
-        /// Places to move down; below zero up.
-        by: i32,
-    },
-    /// Sets a health note aside, or brings it back.
-    SetAside {
-        /// Key of the note.
-        key: String,
-        /// Whether it is aside from now on.
-        aside: bool,
-    },
-    /// Takes a slate log.
-    TakeLog {
-        /// The log.
-        log: StoredLog,
-    },
-    /// Puts the slate log away.
-    DropLog,
 }
 
 /// A remark at a file.
@@ -429,134 +306,6 @@ pub struct DayView {
     pub groups: Vec<GroupSummary>,
     /// Jobs by kind.
     pub jobs: Vec<JobSummary>,
-}
-
-/// What a job does. Plain values: they survive a restart and can be run again.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
-#[serde(tag = "kind", rename_all = "snake_case")]
-pub enum JobKind {
-    /// Walk a folder and read its files.
-    Intake {
-        /// Absolute path, allowed and canonical.
-        folder: String,
-    },
-    /// Listen to a clip.
-    Listen {
-        /// The clip.
-        clip: ClipId,
-    },
-    /// Make a clip's light copies.
-    Proxy {
-        /// The clip.
-        clip: ClipId,
-    },
-    /// Look for moved files below a folder.
-    Relink {
-        /// Absolute path, allowed and canonical.
-        folder: String,
-    },
-    /// Sync the day.
-    Pass {
-        /// Reference device; chosen by the engine unless given.
-        reference: Option<DeviceId>,
-    },
-}
-
-impl JobKind {
-    /// Name of the kind.
-    pub fn name(&self) -> &'static str {
-        match self {
-            JobKind::Intake { .. } => "intake",
-            JobKind::Relink { .. } => "relink",
-            JobKind::Listen { .. } => "listen",
-            JobKind::Proxy { .. } => "proxy",
-            JobKind::Pass { .. } => "pass",
-        }
-    }
-
-    /// Lower runs first: what a person waits for.
-    pub fn rank(&self) -> i64 {
-        match self {
-            JobKind::Intake { .. } | JobKind::Relink { .. } => 0,
-            JobKind::Pass { .. } => 1,
-            JobKind::Listen { .. } => 2,
-            JobKind::Proxy { .. } => 3,
-        }
-    }
-}
-
-/// How far a job is.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, TS)]
-#[serde(rename_all = "snake_case")]
-pub enum JobState {
-    /// Waiting.
-    Queued,
-    /// Running.
-    Running,
-    /// Done.
-    Done,
-    /// Failed; see its message.
-    Failed,
-    /// Stopped by a person; can be resumed.
-    Stopped,
-}
-
-impl JobState {
-    pub(crate) fn as_str(self) -> &'static str {
-        match self {
-            JobState::Queued => "queued",
-            JobState::Running => "running",
-            JobState::Done => "done",
-            JobState::Failed => "failed",
-            JobState::Stopped => "stopped",
-        }
-    }
-}
-
-/// A job to run.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Job {
-    /// Number.
-    pub id: JobId,
-    /// What to do.
-    pub kind: JobKind,
-}
-
-/// All jobs of one kind.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
-pub struct JobSummary {
-    /// Name of the kind.
-    pub kind: String,
-    /// Steps done.
-    #[ts(type = "number")]
-    pub done: i64,
-    /// Steps in all.
-    #[ts(type = "number")]
-    pub total: i64,
-    /// Jobs waiting or running.
-    #[ts(type = "number")]
-    pub open: i64,
-    /// Jobs stopped.
-    #[ts(type = "number")]
-    pub stopped: i64,
-    /// Jobs failed.
-    #[ts(type = "number")]
-    pub failed: i64,
-    /// Message of the last failure.
-    pub message: Option<String>,
-    /// The clips it is at work on or failed at.
-    pub clips: Vec<ClipJob>,
-}
-
-/// A job of one clip that runs or failed.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
-pub struct ClipJob {
-    /// The clip.
-    pub clip: ClipId,
-    /// Share done, 0 to 1.
-    pub share: f64,
-    /// Why it failed, where it did.
-    pub failed: Option<String>,
 }
 
 /// What a stored clip needs for running jobs on it.

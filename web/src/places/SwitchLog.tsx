@@ -66,10 +66,8 @@ export function SwitchLog({ day, view, chosen, onChoose, onEdit, onUndo, onRedo 
               value={current.angle}
               onChange={(angle) => onEdit({ do: 'change_angle', index: chosen, angle })}
             >
-              <ListboxButton
-                aria-label="Angle of the chosen stretch"
-                className="flex flex-1 items-center gap-2 rounded-[3px] border border-line px-2 py-0.5"
-              >
+              <ListboxButton className="flex flex-1 items-center gap-2 rounded-[3px] border border-line px-2 py-0.5">
+                <span className="sr-only">Angle of the chosen stretch: </span>
                 <Stamp devices={day.devices} id={current.angle} /> {name(current.angle)}
               </ListboxButton>
               <ListboxOptions

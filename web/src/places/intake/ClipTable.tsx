@@ -240,7 +240,7 @@ const TableRow = memo(
         <span role="gridcell">
           <Stamp devices={devices} id={clip.device} />
         </span>
-        <span role="gridcell" className="num text-[12px] text-check">
+        <span role="gridcell" className={`num text-[12px] ${chosen ? '' : 'text-check'}`}>
           {notes > 0 && (
             <>
               <span aria-hidden>{notes}!</span>

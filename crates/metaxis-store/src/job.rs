@@ -1,0 +1,136 @@
+//! Jobs as plain values.
+
+use metaxis_core::clip::{ClipId, DeviceId};
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+/// A job's number.
+pub type JobId = i64;
+
+/// What a job does. Plain values: they survive a restart and can be run again.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+pub enum JobKind {
+    /// Walk a folder and read its files.
+    Intake {
+        /// Absolute path, allowed and canonical.
+        folder: String,
+    },
+    /// Listen to a clip.
+    Listen {
+        /// The clip.
+        clip: ClipId,
+    },
+    /// Make a clip's light copies.
+    Proxy {
+        /// The clip.
+        clip: ClipId,
+    },
+    /// Look for moved files below a folder.
+    Relink {
+        /// Absolute path, allowed and canonical.
+        folder: String,
+    },
+    /// Sync the day.
+    Pass {
+        /// Reference device; chosen by the engine unless given.
+        reference: Option<DeviceId>,
+    },
+}
+
+impl JobKind {
+    /// Name of the kind.
+    pub fn name(&self) -> &'static str {
+        match self {
+            JobKind::Intake { .. } => "intake",
+            JobKind::Relink { .. } => "relink",
+            JobKind::Listen { .. } => "listen",
+            JobKind::Proxy { .. } => "proxy",
+            JobKind::Pass { .. } => "pass",
+        }
+    }
+
+    /// Lower runs first: what a person waits for.
+    pub fn rank(&self) -> i64 {
+        match self {
+            JobKind::Intake { .. } | JobKind::Relink { .. } => 0,
+            JobKind::Pass { .. } => 1,
+            JobKind::Listen { .. } => 2,
+            JobKind::Proxy { .. } => 3,
+        }
+    }
+}
+
+/// How far a job is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum JobState {
+    /// Waiting.
+    Queued,
+    /// Running.
+    Running,
+    /// Done.
+    Done,
+    /// Failed; see its message.
+    Failed,
+    /// Stopped by a person; can be resumed.
+    Stopped,
+}
+
+impl JobState {
+    pub(crate) fn as_str(self) -> &'static str {
+        match self {
+            JobState::Queued => "queued",
+            JobState::Running => "running",
+            JobState::Done => "done",
+            JobState::Failed => "failed",
+            JobState::Stopped => "stopped",
+        }
+    }
+}
+
+/// A job to run.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Job {
+    /// Number.
+    pub id: JobId,
+    /// What to do.
+    pub kind: JobKind,
+}
+
+/// All jobs of one kind.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct JobSummary {
+    /// Name of the kind.
+    pub kind: String,
+    /// Steps done.
+    #[ts(type = "number")]
+    pub done: i64,
+    /// Steps in all.
+    #[ts(type = "number")]
+    pub total: i64,
+    /// Jobs waiting or running.
+    #[ts(type = "number")]
+    pub open: i64,
+    /// Jobs stopped.
+    #[ts(type = "number")]
+    pub stopped: i64,
+    /// Jobs failed.
+    #[ts(type = "number")]
+    pub failed: i64,
+    /// Message of the last failure.
+    pub message: Option<String>,
+    /// The clips it is at work on or failed at.
+    pub clips: Vec<ClipJob>,
+}
+
+/// A job of one clip that runs or failed.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct ClipJob {
+    /// The clip.
+    pub clip: ClipId,
+    /// Share done, 0 to 1.
+    pub share: f64,
+    /// Why it failed, where it did.
+    pub failed: Option<String>,
+}
