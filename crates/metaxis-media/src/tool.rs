@@ -1,6 +1,7 @@
 //! Running ffmpeg and ffprobe: no shell, no standard input, killed when stopped or over time.
 
 use crate::MediaError;
+use nix::fcntl::{FcntlArg, fcntl};
 use std::{
     ffi::OsString,
     io::Read,
@@ -40,6 +41,8 @@ pub struct Tool {
     limit: Duration,
 }
 
+/// Bytes that a program may be ahead of its reader.
+const PIPE_BYTES: i32 = 1 << 20;
 /// The most bytes kept of a program's error output.
 const MAX_ERRORS: u64 = 64 * 1024;
 
@@ -114,6 +117,8 @@ impl Tool {
         let (Some(mut stdout), Some(stderr)) = (child.stdout.take(), child.stderr.take()) else {
             return Err(fail("no pipes".into()));
         };
+        // A wide pipe: the program and its reader change places less often. Where it is refused, the usual one does.
+        let _ = fcntl(&stdout, FcntlArg::F_SETPIPE_SZ(PIPE_BYTES));
         let errors = std::thread::spawn(move || {
             let mut text = vec![];
             let _ = stderr.take(MAX_ERRORS).read_to_end(&mut text);

@@ -64,12 +64,15 @@ impl Slicer {
         self.window[TAIL..TAIL + block.len()].copy_from_slice(block);
         if 2.0 * half > LEAST {
             let (above, below) = (middle + HYSTERESIS * half, middle - HYSTERESIS * half);
-            for i in 0..block.len() {
-                let sample = block[i];
-                if if self.up { sample < below } else { sample > above } {
-                    self.up = !self.up;
-                    edge(self.crossing(i, middle));
-                }
+            let mut i = 0;
+            while let Some(step) = if self.up {
+                block[i..].iter().position(|sample| *sample < below)
+            } else {
+                block[i..].iter().position(|sample| *sample > above)
+            } {
+                i += step;
+                self.up = !self.up;
+                edge(self.crossing(i, middle));
             }
         }
         self.position += block.len() as u64;

@@ -106,7 +106,7 @@ impl ChannelMeter {
         let seconds = samples as f32 / self.rate.max(1) as f32;
         let changes = stats.sign_changes as f32 / seconds.max(1e-6);
         let level = (stats.sum_squares / samples.max(1) as f32).sqrt();
-        (700.0..11_000.0).contains(&changes) && level > 1e-4 && stats.peak() < 2.5 * level
+        (700.0..11_000.0).contains(&changes) && level > 1e-4 && stats.peak() < 2.0 * level
     }
 
     /// What has been found so far.

@@ -29,25 +29,25 @@ export type Column = {
 export const COLUMNS: Column[] = [
   {
     name: 'Clip',
-    width: 'minmax(128px,1fr)',
+    width: 'minmax(118px,1fr)',
     text: (c) => c.file_name,
     order: (c) => c.relative,
     shown: true,
   },
-  { name: 'Part', width: '56px', text: (c) => PART[c.part], order: (c) => c.part, plain: true, shown: true },
+  { name: 'Part', width: '54px', text: (c) => PART[c.part], order: (c) => c.part, plain: true, shown: true },
   {
     name: 'Length',
-    width: '64px',
+    width: '62px',
     text: (c) => (c.facts.picture?.still ? 'still' : length(c.facts.duration_s)),
     order: (c) => c.facts.duration_s,
     number: true,
     shown: true,
   },
-  { name: 'Picture', width: '116px', text: picture, order: picture, shown: true },
-  { name: 'Sound', width: '136px', text: sound, order: sound, shown: true },
+  { name: 'Picture', width: '146px', text: picture, order: picture, shown: true },
+  { name: 'Sound', width: '118px', text: sound, order: sound, shown: true },
   {
     name: 'Starts at',
-    width: '72px',
+    width: '70px',
     text: (c) => (c.own_clock_s === null ? '' : clock(c.own_clock_s)),
     order: (c) => c.own_clock_s ?? -1,
     number: true,
@@ -55,7 +55,7 @@ export const COLUMNS: Column[] = [
   },
   {
     name: 'Timecode',
-    width: '98px',
+    width: '96px',
     text: (c) => (c.facts.timecode ? timecode(c.facts.timecode) : ''),
     order: (c) => c.facts.timecode?.frames ?? -1,
     number: true,
@@ -63,7 +63,7 @@ export const COLUMNS: Column[] = [
   },
   {
     name: 'Scene',
-    width: '52px',
+    width: '46px',
     text: (c) => c.scene ?? '',
     order: (c) => c.scene ?? '',
     field: 'scene',
@@ -71,7 +71,7 @@ export const COLUMNS: Column[] = [
   },
   {
     name: 'Take',
-    width: '48px',
+    width: '42px',
     text: (c) => c.take ?? '',
     order: (c) => c.take ?? '',
     field: 'take',
@@ -97,7 +97,7 @@ export const COLUMNS: Column[] = [
   { name: 'Codec', width: '128px', text: codec, order: codec },
   { name: 'Size', width: '72px', text: (c) => bytes(c.bytes), order: (c) => c.bytes, number: true },
   { name: 'Folder', width: '170px', text: folder, order: folder },
-  { name: 'State', width: '86px', text: state, order: state, plain: true, shown: true },
+  { name: 'State', width: '72px', text: state, order: state, plain: true, shown: true },
 ];
 
 function picture({ facts, frames_vary }: ClipView): string {
@@ -111,7 +111,7 @@ function picture({ facts, frames_vary }: ClipView): string {
 function sound({ facts, channels }: ClipView): string {
   if (!facts.sound) return '–';
   const timecodeAt = channels?.findIndex((channel) => channel.audio_timecode) ?? -1;
-  return `${facts.sound.channels} ch · ${facts.sound.rate / 1000} k${timecodeAt >= 0 ? ` · tc ${timecodeAt + 1}` : ''}`;
+  return `${facts.sound.channels} ch · ${facts.sound.rate / 1000}k${timecodeAt >= 0 ? ` · tc${timecodeAt + 1}` : ''}`;
 }
 
 function codec({ facts }: ClipView): string {
@@ -128,7 +128,7 @@ function state({ proxy, channels, facts, missing }: ClipView): string {
   return proxy ? 'ready' : 'no proxy';
 }
 
-const DOING: Record<string, string> = { listen: 'listening', proxy: 'proxy' };
+const DOING: Record<string, string> = { listen: 'heard', proxy: 'proxy' };
 
 /** What is being made of each clip right now, and what failed: for the column of the state. */
 export function atWork(jobs: JobSummary[]): Map<number, string> {
