@@ -1,63 +1,43 @@
 //! Names, parts, passes and documents through the API; what is refused and how.
 
-use metaxis_server::{Limits, ServeConfig, Server, file_stem, file_url, start};
-use metaxis_shoot::made_once;
-use reqwest::{Client, Method};
+mod common;
+
+use common::{Api, config, small};
+use metaxis_server::{file_stem, file_url};
+use reqwest::Method;
 use serde_json::{Value, json};
-use std::{
-    net::{Ipv4Addr, SocketAddr},
-    path::Path,
-    time::Duration,
-};
+use std::{ops::Deref, path::Path};
 
 struct Site {
-    server: Server,
-    client: Client,
+    api: Api,
     _data: tempfile::TempDir,
+}
+
+impl Deref for Site {
+    type Target = Api;
+
+    fn deref(&self) -> &Api {
+        &self.api
+    }
 }
 
 impl Site {
     async fn prepared() -> Self {
-        let top = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
-        let media = made_once(&top.join("demo/small.json"), &top.join("target")).expect("media");
         let data = tempfile::tempdir().expect("a folder");
-        let config = ServeConfig {
-            address: SocketAddr::from((Ipv4Addr::LOCALHOST, 0)),
-            data: data.path().to_owned(),
-            roots: vec![media.clone()],
-            token: None,
-            production: Some(("Test".into(), "Day 1".into())),
-            limits: Limits::default(),
-        };
-        let site =
-            Self { server: start(config).await.expect("a server"), client: Client::new(), _data: data };
-        site.ask(Method::POST, "/intake", json!({ "path": media })).await;
-        site.ask(Method::POST, "/jobs/proxy/stop", json!({})).await;
-        site.idle().await;
-        site
-    }
-
-    async fn ask(&self, method: Method, path: &str, body: Value) -> (u16, Value) {
-        let url = format!("http://{}/api{path}", self.server.address);
-        let answer = self.client.request(method, url).json(&body).send().await.expect("an answer");
-        (answer.status().as_u16(), answer.json().await.unwrap_or_default())
-    }
-
-    async fn day(&self) -> Value {
-        self.ask(Method::GET, "/day", Value::Null).await.1
-    }
-
-    async fn idle(&self) {
-        let mut events = self.server.app.listen();
-        while self.day().await["jobs"].as_array().expect("jobs").iter().any(|job| job["open"] != 0) {
-            let _ = tokio::time::timeout(Duration::from_secs(1), events.recv()).await;
-        }
+        let api = Api::start(config(data.path(), &[&small()])).await;
+        api.post("/intake", json!({ "path": small() })).await;
+        api.post("/jobs/proxy/stop", json!({})).await;
+        api.idle().await;
+        Self { api, _data: data }
     }
 
     async fn sync(&self) -> Value {
-        self.ask(Method::POST, "/passes", json!({ "reference": null })).await;
-        self.idle().await;
-        self.day().await
+        self.post("/passes", json!({ "reference": null })).await;
+        self.idle().await
+    }
+
+    async fn stop(self) {
+        self.api.server.stop().await;
     }
 }
 
@@ -110,7 +90,7 @@ async fn what_a_person_sets_is_kept_and_checked() {
     let other =
         day["clips"].as_array().expect("clips").iter().find(|clip| clip["id"] == *clips[1]).expect("a clip");
     assert_eq!(other["part"], "sync", "one unknown clip refuses the whole change");
-    site.server.stop().await;
+    site.stop().await;
 }
 
 #[tokio::test]
@@ -153,7 +133,7 @@ async fn clips_that_take_no_part_say_so_and_passes_stay() {
     let other =
         shown["clips"].as_array().expect("clips").iter().find(|c| c["id"] == against).expect("a clip");
     assert_eq!(other["file_name"], "S-001.wav");
-    site.server.stop().await;
+    site.stop().await;
 }
 
 #[tokio::test]
@@ -176,7 +156,7 @@ async fn groups_are_edited_and_written_out() {
     assert_eq!(name, "attachment; filename=\"pour -1 line.edl\"", "no path and no quote gets out");
     assert_eq!(site.ask(Method::GET, &at("/turnover/line.exe"), Value::Null).await.0, 404);
     assert_eq!(site.ask(Method::POST, &at("/line/undo"), json!({ "version": 0 })).await.0, 422);
-    site.server.stop().await;
+    site.stop().await;
 }
 
 #[test]

@@ -1,31 +1,13 @@
 //! The API over real HTTP, with a real database file and real media.
 
-use metaxis_server::{Limits, ServeConfig, Server, start};
-use metaxis_shoot::{Truth, made_once};
+mod common;
+
+use common::{config, small};
+use metaxis_server::{ServeConfig, Server, start};
+use metaxis_shoot::Truth;
 use reqwest::{Client, Method, StatusCode, header};
 use serde_json::{Value, json};
-use std::{
-    fs,
-    net::{Ipv4Addr, SocketAddr},
-    path::{Path, PathBuf},
-    time::Duration,
-};
-
-fn small() -> PathBuf {
-    let top = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
-    made_once(&top.join("demo/small.json"), &top.join("target")).expect("media")
-}
-
-fn config(data: &Path, roots: &[&Path]) -> ServeConfig {
-    ServeConfig {
-        address: SocketAddr::from((Ipv4Addr::LOCALHOST, 0)),
-        data: data.to_owned(),
-        roots: roots.iter().map(|root| root.to_path_buf()).collect(),
-        token: None,
-        production: Some(("Test".into(), "Day 1".into())),
-        limits: Limits::default(),
-    }
-}
+use std::{fs, net::SocketAddr, path::Path, time::Duration};
 
 struct Site {
     server: Server,

@@ -1,41 +1,33 @@
 //! Intake through the API: waveforms, spans, slate log, moved files, uploads, the cache.
 
-use metaxis_server::{Limits, ServeConfig, Server, start};
-use metaxis_shoot::made_once;
-use reqwest::{Client, Method};
-use serde_json::{Value, json};
-use std::{
-    fs,
-    net::{Ipv4Addr, SocketAddr},
-    path::{Path, PathBuf},
-    time::Duration,
-};
+mod common;
 
-fn small() -> PathBuf {
-    let top = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
-    made_once(&top.join("demo/small.json"), &top.join("target")).expect("media")
-}
+use common::{Api, config, small};
+use metaxis_server::{Limits, ServeConfig};
+use serde_json::{Value, json};
+use std::{fs, ops::Deref, path::PathBuf, time::Duration};
 
 /// A server on a folder of its own, with cards beside it.
 struct Site {
-    server: Server,
-    client: Client,
+    api: Api,
     top: tempfile::TempDir,
+}
+
+impl Deref for Site {
+    type Target = Api;
+
+    fn deref(&self) -> &Api {
+        &self.api
+    }
 }
 
 impl Site {
     async fn new(limits: Limits) -> Self {
         let top = tempfile::tempdir().expect("a folder");
-        fs::create_dir_all(top.path().join("cards")).expect("made");
-        let config = ServeConfig {
-            address: SocketAddr::from((Ipv4Addr::LOCALHOST, 0)),
-            data: top.path().join("data"),
-            roots: vec![top.path().join("cards")],
-            token: None,
-            production: Some(("Test".into(), "Day 1".into())),
-            limits,
-        };
-        Self { server: start(config).await.expect("a server"), client: Client::new(), top }
+        let cards = top.path().join("cards");
+        fs::create_dir_all(&cards).expect("made");
+        let config = ServeConfig { limits, ..config(&top.path().join("data"), &[&cards]) };
+        Self { api: Api::start(config).await, top }
     }
 
     fn cards(&self) -> PathBuf {
@@ -49,41 +41,12 @@ impl Site {
         fs::copy(small().join(from), to).expect("copied");
     }
 
-    fn url(&self, path: &str) -> String {
-        format!("http://{}/api{path}", self.server.address)
-    }
-
-    async fn ask(&self, method: Method, path: &str, body: Value) -> (u16, Value) {
-        let answer = self.client.request(method, self.url(path)).json(&body).send().await.expect("an answer");
-        (answer.status().as_u16(), answer.json().await.unwrap_or_default())
-    }
-
-    async fn post(&self, path: &str, body: Value) -> (u16, Value) {
-        self.ask(Method::POST, path, body).await
-    }
-
-    async fn get(&self, path: &str) -> (u16, Value) {
-        self.ask(Method::GET, path, Value::Null).await
-    }
-
-    async fn day(&self) -> Value {
-        self.get("/day").await.1
-    }
-
     async fn take_in(&self) -> Value {
-        self.post("/intake", json!({ "path": self.cards() })).await;
-        self.idle().await
+        self.api.take_in(&self.cards()).await
     }
 
-    async fn idle(&self) -> Value {
-        let mut events = self.server.app.listen();
-        loop {
-            let day = self.day().await;
-            if day["jobs"].as_array().expect("jobs").iter().all(|job| job["open"] == 0) {
-                return day;
-            }
-            let _ = tokio::time::timeout(Duration::from_secs(1), events.recv()).await;
-        }
+    async fn stop(self) {
+        self.api.server.stop().await;
     }
 }
 
@@ -136,7 +99,7 @@ async fn a_clip_shows_its_channels_and_what_its_file_says() {
     let (status, after) = peaks("?from_s=1e9&to_s=-4&bins=1000000").await;
     assert_eq!((status, after["from_s"] == after["to_s"]), (200, true), "what lies outside is drawn back in");
     assert_eq!(site.get("/clips/999/peaks").await.0, 404);
-    site.server.stop().await;
+    site.stop().await;
 }
 
 #[tokio::test]
@@ -175,7 +138,7 @@ async fn faults_of_the_day_are_told_once_and_can_be_set_aside() {
         day["health"].as_array().expect("health").iter().filter(|one| one["aside"] == true).collect();
     assert_eq!(aside.len(), 1);
     assert_eq!(aside[0]["note"]["kind"], "duplicate");
-    site.server.stop().await;
+    site.stop().await;
 }
 
 #[tokio::test]
@@ -211,7 +174,7 @@ async fn a_slate_log_is_shown_before_it_is_taken() {
     assert!(kinds(&day).contains(&"slate_clash"), "its iXML says scene 1");
     site.post("/intake/undo", json!({})).await;
     assert_eq!(clip(&site.day().await, "S-001.wav")["scene"], "1");
-    site.server.stop().await;
+    site.stop().await;
 }
 
 #[tokio::test]
@@ -254,7 +217,7 @@ async fn moved_and_renamed_files_are_found_with_all_work() {
     let again = site.take_in().await;
     assert_eq!(again["clips"].as_array().map(Vec::len), Some(3));
     assert_eq!(site.post("/intake/relink", json!({ "path": "/etc" })).await.0, 422);
-    site.server.stop().await;
+    site.stop().await;
 }
 
 #[tokio::test]
@@ -299,7 +262,7 @@ async fn uploads_arrive_whole_go_on_after_a_break_and_stay_in_their_folder() {
     assert_eq!(clip(&day, "take.wav")["relative"], "R_SOUND/take.wav");
     assert_eq!(fs::read(site.top.path().join("data/uploads/R_SOUND/take.wav")).expect("there"), bytes);
     assert_eq!(day["clips"].as_array().map(Vec::len), Some(1), "half a file is no clip");
-    site.server.stop().await;
+    site.stop().await;
 }
 
 #[tokio::test]
@@ -315,7 +278,7 @@ async fn the_cache_can_be_cleared_and_loses_nothing() {
     let id = clip(&after, "A003.mov")["id"].clone();
     let proxy = site.client.get(site.url(&format!("/clips/{id}/proxy.mp4"))).send().await.expect("an answer");
     assert_eq!(proxy.status().as_u16(), 200);
-    site.server.stop().await;
+    site.stop().await;
 }
 
 #[tokio::test]
@@ -329,5 +292,5 @@ async fn light_copies_beyond_the_limit_make_room() {
     assert_eq!(site.get(&format!("/clips/{}/peaks", clip["id"])).await.0, 200);
     assert_eq!(site.post(&format!("/clips/{}/again", clip["id"]), json!({})).await.0, 200);
     site.idle().await;
-    site.server.stop().await;
+    site.stop().await;
 }

@@ -37,17 +37,17 @@ export const COLUMNS: Column[] = [
   { name: 'Part', width: '54px', text: (c) => PART[c.part], order: (c) => c.part, plain: true, shown: true },
   {
     name: 'Length',
-    width: '62px',
+    width: '66px',
     text: (c) => (c.facts.picture?.still ? 'still' : length(c.facts.duration_s)),
     order: (c) => c.facts.duration_s,
     number: true,
     shown: true,
   },
-  { name: 'Picture', width: '146px', text: picture, order: picture, shown: true },
-  { name: 'Sound', width: '118px', text: sound, order: sound, shown: true },
+  { name: 'Picture', width: '140px', text: picture, order: picture, shown: true },
+  { name: 'Sound', width: '104px', text: sound, order: sound, shown: true },
   {
     name: 'Starts at',
-    width: '70px',
+    width: '74px',
     text: (c) => (c.own_clock_s === null ? '' : clock(c.own_clock_s)),
     order: (c) => c.own_clock_s ?? -1,
     number: true,
@@ -55,7 +55,7 @@ export const COLUMNS: Column[] = [
   },
   {
     name: 'Timecode',
-    width: '96px',
+    width: '98px',
     text: (c) => (c.facts.timecode ? timecode(c.facts.timecode) : ''),
     order: (c) => c.facts.timecode?.frames ?? -1,
     number: true,
@@ -105,13 +105,13 @@ function picture({ facts, frames_vary }: ClipView): string {
   const { width, height, constant_rate, still } = facts.picture;
   if (still) return `${width}×${height}`;
   const varies = !constant_rate || frames_vary;
-  return `${width}×${height} · ${rate(facts.picture.rate)}${varies ? ' ~' : ''}`;
+  return `${width}×${height} ${rate(facts.picture.rate)}${varies ? ' ~' : ''}`;
 }
 
 function sound({ facts, channels }: ClipView): string {
   if (!facts.sound) return '–';
   const timecodeAt = channels?.findIndex((channel) => channel.audio_timecode) ?? -1;
-  return `${facts.sound.channels} ch · ${facts.sound.rate / 1000}k${timecodeAt >= 0 ? ` · tc${timecodeAt + 1}` : ''}`;
+  return `${facts.sound.channels} ch ${facts.sound.rate / 1000}k${timecodeAt >= 0 ? ` tc${timecodeAt + 1}` : ''}`;
 }
 
 function codec({ facts }: ClipView): string {

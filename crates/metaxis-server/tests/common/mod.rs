@@ -1,0 +1,81 @@
+//! A server with media of its own, asked over HTTP.
+#![allow(dead_code)]
+
+use metaxis_server::{Limits, ServeConfig, Server, start};
+use metaxis_shoot::made_once;
+use reqwest::{Client, Method};
+use serde_json::{Value, json};
+use std::{
+    net::{Ipv4Addr, SocketAddr},
+    path::{Path, PathBuf},
+    time::Duration,
+};
+
+/// The media of the small scenario, made once.
+pub fn small() -> PathBuf {
+    let top = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
+    made_once(&top.join("demo/small.json"), &top.join("target")).expect("media")
+}
+
+/// Settings on a free port of this machine.
+pub fn config(data: &Path, roots: &[&Path]) -> ServeConfig {
+    ServeConfig {
+        address: SocketAddr::from((Ipv4Addr::LOCALHOST, 0)),
+        data: data.to_owned(),
+        roots: roots.iter().map(|root| root.to_path_buf()).collect(),
+        token: None,
+        production: Some(("Test".into(), "Day 1".into())),
+        limits: Limits::default(),
+    }
+}
+
+/// A running server.
+pub struct Api {
+    pub server: Server,
+    pub client: Client,
+}
+
+impl Api {
+    pub async fn start(config: ServeConfig) -> Self {
+        Self { server: start(config).await.expect("a server"), client: Client::new() }
+    }
+
+    pub fn url(&self, path: &str) -> String {
+        format!("http://{}/api{path}", self.server.address)
+    }
+
+    pub async fn ask(&self, method: Method, path: &str, body: Value) -> (u16, Value) {
+        let answer = self.client.request(method, self.url(path)).json(&body).send().await.expect("an answer");
+        (answer.status().as_u16(), answer.json().await.unwrap_or_default())
+    }
+
+    pub async fn post(&self, path: &str, body: Value) -> (u16, Value) {
+        self.ask(Method::POST, path, body).await
+    }
+
+    pub async fn get(&self, path: &str) -> (u16, Value) {
+        self.ask(Method::GET, path, Value::Null).await
+    }
+
+    pub async fn day(&self) -> Value {
+        self.get("/day").await.1
+    }
+
+    /// Takes a folder in and waits until nothing is left to do.
+    pub async fn take_in(&self, folder: &Path) -> Value {
+        self.post("/intake", json!({ "path": folder })).await;
+        self.idle().await
+    }
+
+    /// The day, once no job is open.
+    pub async fn idle(&self) -> Value {
+        let mut events = self.server.app.listen();
+        loop {
+            let day = self.day().await;
+            if day["jobs"].as_array().expect("jobs").iter().all(|job| job["open"] == 0) {
+                return day;
+            }
+            let _ = tokio::time::timeout(Duration::from_secs(1), events.recv()).await;
+        }
+    }
+}
