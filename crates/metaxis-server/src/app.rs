@@ -1,6 +1,7 @@
 //! What all handlers and jobs share.
 
 use crate::{config::ServeConfig, error::ApiError};
+use metaxis_core::clip::ClipId;
 use metaxis_media::{Cache, Stop};
 use metaxis_store::{DayView, JobId, JobKind, JobSummary, Store};
 use serde::Serialize;
@@ -8,6 +9,7 @@ use std::{
     collections::{HashMap, HashSet},
     path::PathBuf,
     sync::{Arc, Condvar, Mutex, MutexGuard, PoisonError},
+    time::{Duration, Instant},
 };
 use tokio::sync::broadcast;
 use ts_rs::TS;
@@ -52,7 +54,12 @@ pub struct App {
     /// Counts the rings, so that no worker misses one.
     bell: (Mutex<u64>, Condvar),
     closing: Stop,
+    /// When light copies were last made again because somebody asked for them.
+    made_again: Mutex<HashMap<ClipId, Instant>>,
 }
+
+/// How long light copies that were made again are not made a third time.
+const MAKE_AGAIN: Duration = Duration::from_secs(600);
 
 fn lock<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
     mutex.lock().unwrap_or_else(PoisonError::into_inner)
@@ -84,6 +91,7 @@ impl App {
             running: Mutex::default(),
             bell: (Mutex::new(0), Condvar::new()),
             closing: Stop::default(),
+            made_again: Mutex::default(),
         }))
     }
 
@@ -138,6 +146,23 @@ impl App {
     pub fn queue_of(&self, kind: &JobKind, steps: u32) -> Result<(), ApiError> {
         self.store.queue_of(kind, steps)?;
         self.wake();
+        Ok(())
+    }
+
+    /// Makes light copies again that had made room for others. Not what failed or was stopped, and not one clip over
+    /// and over where the limit is smaller than what is looked at.
+    ///
+    /// # Errors
+    /// Errors of the store.
+    pub fn make_again(&self, clip: ClipId) -> Result<(), ApiError> {
+        let last = lock(&self.made_again).get(&clip).copied();
+        if last.is_none_or(|at| at.elapsed() > MAKE_AGAIN)
+            && self.store.queue_again(&JobKind::Proxy { clip })?
+        {
+            lock(&self.made_again).insert(clip, Instant::now());
+            self.store.want(&[clip])?;
+            self.wake();
+        }
         Ok(())
     }
 

@@ -252,6 +252,12 @@ async fn uploads_arrive_whole_go_on_after_a_break_and_stay_in_their_folder() {
     for path in ["../out.wav", "/etc/x.wav", ".hidden/x.wav", "a/../../x.wav", "", "a\nb.wav"] {
         assert_eq!(put(path, 4, 0, b"abcd").await.0, 422, "{path:?}");
     }
+    let (status, refused) = put("R_SOUND/take.wav", 4, 0, b"abcd").await;
+    assert!(
+        status == 422 && refused["error"].as_str().is_some_and(|e| e.contains("another file of this name")),
+        "{refused}"
+    );
+    assert_eq!(put("endless.wav", usize::MAX, 0, b"x").await.0, 422);
     assert_eq!(put("empty.wav", 0, 0, b"").await.0, 422);
     assert_eq!(put("long.wav", 4, 0, b"abcdefgh").await.0, 422, "more than was announced");
     let (status, refused) = put("huge.mov", 50_000_000, 0, b"x").await;
@@ -288,6 +294,15 @@ async fn light_copies_beyond_the_limit_make_room() {
     let day = site.take_in().await;
     let clip = clip(&day, "A003.mov");
     assert_eq!(clip["proxy"], false);
+    // Asked for, it is made once more, and not again and again.
+    let proxy = format!("/clips/{}/proxy.mp4", clip["id"]);
+    assert_eq!(site.get(&proxy).await.0, 404);
+    let open = |day: &Value| {
+        day["jobs"].as_array().expect("jobs").iter().find(|job| job["kind"] == "proxy").expect("a job")["open"].clone()
+    };
+    site.idle().await;
+    assert_eq!(site.get(&proxy).await.0, 404);
+    assert_eq!(open(&site.day().await), 0, "the limit is smaller than what is looked at");
     // What the sync and the table need is kept.
     assert_eq!(site.get(&format!("/clips/{}/peaks", clip["id"])).await.0, 200);
     assert_eq!(site.post(&format!("/clips/{}/again", clip["id"]), json!({})).await.0, 200);

@@ -60,6 +60,18 @@ impl Store {
         })
     }
 
+    /// Queues a job again that was done once; true where it was. What failed or was stopped waits for a person.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn queue_again(&self, kind: &JobKind) -> Result<bool, StoreError> {
+        let body = serde_json::to_string(kind)?;
+        self.transaction(|t| {
+            let sql = "UPDATE job SET state = 'queued', done = 0 WHERE body = ?1 AND state = 'done'";
+            Ok(t.execute(sql, [body])? > 0)
+        })
+    }
+
     /// Puts the waiting jobs of these clips before others of their kind: somebody looks at them.
     ///
     /// # Errors

@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useEffect } from 'react';
+import { useEffect, useRef } from 'react';
 import { get } from './client';
 import type { DayView, Event, GroupView } from './types';
 
@@ -25,6 +25,11 @@ export function useLevels(path: string, enabled: boolean) {
 /** Keeps what is shown in step with the server, also when another page changes it. */
 export function useEvents(say: (text: string) => void) {
   const client = useQueryClient();
+  // The stream stays open when another place is shown.
+  const latest = useRef(say);
+  useEffect(() => {
+    latest.current = say;
+  });
   useEffect(() => {
     const source = new EventSource('/api/events');
     let pending: number | undefined;
@@ -40,7 +45,7 @@ export function useEvents(say: (text: string) => void) {
     source.onmessage = (message) => {
       const event = JSON.parse(message.data as string) as Event;
       if (event.event === 'day') refetch();
-      if (event.event === 'said') say(event.text);
+      if (event.event === 'said') latest.current(event.text);
       if (event.event === 'jobs') {
         client.setQueryData<DayView>(['day'], (day) => day && { ...day, jobs: event.jobs });
       }
@@ -55,5 +60,5 @@ export function useEvents(say: (text: string) => void) {
       source.close();
       window.clearTimeout(pending);
     };
-  }, [client, say]);
+  }, [client]);
 }

@@ -3,7 +3,7 @@
 use super::{SlateLog, SlateRow};
 use crate::clip::ClipId;
 use serde::{Deserialize, Serialize};
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashMap};
 use ts_rs::TS;
 
 /// A clip as far as the log is concerned.
@@ -48,10 +48,11 @@ fn stem(name: &str) -> String {
 /// looked for in full first.
 pub fn match_log(log: &SlateLog, clips: &[LogClip]) -> LogMatch {
     let mut found = LogMatch::default();
+    let names = Names::new(clips);
     let mut rows_of: BTreeMap<ClipId, Vec<&SlateRow>> = BTreeMap::new();
     for row in &log.rows {
         for name in row.pictures.iter().chain(&row.sounds) {
-            let named = clips_named(name, row, clips);
+            let named = names.meant(name, row);
             if named.is_empty() {
                 found.missing.push((row.line, name.clone()));
             }
@@ -102,18 +103,30 @@ pub fn match_log(log: &SlateLog, clips: &[LogClip]) -> LogMatch {
     found
 }
 
-/// The clips a name in a row means; of several devices, that of the row's camera.
-fn clips_named<'a>(name: &str, row: &SlateRow, clips: &'a [LogClip]) -> Vec<&'a LogClip> {
-    let full: Vec<&LogClip> = clips.iter().filter(|clip| clip.file_name.eq_ignore_ascii_case(name)).collect();
-    let wanted = stem(name);
-    let named: Vec<&LogClip> = if full.is_empty() {
-        clips.iter().filter(|clip| stem(&clip.file_name) == wanted).collect()
-    } else {
-        full
-    };
-    let of_camera: Vec<&LogClip> =
-        named.iter().copied().filter(|clip| clip.letter.eq_ignore_ascii_case(&row.camera)).collect();
-    if named.len() > 1 && !of_camera.is_empty() { of_camera } else { named }
+/// Clips by their names, so that a long log costs no more than its lines.
+struct Names<'a> {
+    full: HashMap<String, Vec<&'a LogClip>>,
+    stems: HashMap<String, Vec<&'a LogClip>>,
+}
+
+impl<'a> Names<'a> {
+    fn new(clips: &'a [LogClip]) -> Self {
+        let mut names = Self { full: HashMap::new(), stems: HashMap::new() };
+        for clip in clips {
+            names.full.entry(clip.file_name.to_lowercase()).or_default().push(clip);
+            names.stems.entry(stem(&clip.file_name)).or_default().push(clip);
+        }
+        names
+    }
+
+    /// The clips a name in a row means; of several devices, that of the row's camera.
+    fn meant(&self, name: &str, row: &SlateRow) -> Vec<&'a LogClip> {
+        let found = self.full.get(&name.to_lowercase()).or_else(|| self.stems.get(&stem(name)));
+        let named = found.cloned().unwrap_or_default();
+        let of_camera: Vec<&LogClip> =
+            named.iter().copied().filter(|clip| clip.letter.eq_ignore_ascii_case(&row.camera)).collect();
+        if named.len() > 1 && !of_camera.is_empty() { of_camera } else { named }
+    }
 }
 
 fn same_take(a: &SlateRow, b: &SlateRow) -> bool {

@@ -4,6 +4,7 @@ use super::media::cached;
 use crate::{
     App,
     error::{ApiError, blocking},
+    work,
 };
 use axum::{
     Json,
@@ -117,7 +118,7 @@ pub async fn again(State(app): Shared, Path(id): Path<i64>) -> Result<Json<()>, 
     blocking(move || {
         let clip = app.store.clip(ClipId(id))?;
         if clip.facts.sound.is_some() {
-            app.queue_of(&JobKind::Listen { clip: clip.id }, clip.facts.duration_s.ceil().max(1.0) as u32)?;
+            app.queue_of(&JobKind::Listen { clip: clip.id }, work::seconds(&clip.facts))?;
         }
         app.queue(&JobKind::Proxy { clip: clip.id })?;
         Ok(Json(()))

@@ -1,5 +1,6 @@
 //! The day: what the page shows of it, names, passes, jobs.
 
+use super::intake::named;
 use crate::{
     App, Event,
     error::{ApiError, blocking},
@@ -39,17 +40,8 @@ async fn change(
     .await
 }
 
-fn named(text: &str, what: &str, most: usize) -> Result<String, ApiError> {
-    let text = text.trim();
-    let length = text.chars().count();
-    if length == 0 || length > most || text.chars().any(char::is_control) {
-        return Err(ApiError::Refused(format!("{what} must have 1 to {most} letters")));
-    }
-    Ok(text.to_owned())
-}
-
 pub async fn name_production(State(app): Shared, Json(body): Json<Production>) -> Result<Json<()>, ApiError> {
-    let production = Production { name: named(&body.name, "a production's name", 120)?, day: body.day };
+    let production = Production { name: named(&body.name, "a production's name", 1, 120)?, day: body.day };
     change(app, move |app| Ok(app.store.name_production(&production)?)).await
 }
 

@@ -95,7 +95,8 @@ pub async fn relink(State(app): Shared, Json(body): Json<TakeIn>) -> Result<Json
     .await
 }
 
-fn named(text: &str, what: &str, least: usize, most: usize) -> Result<String, ApiError> {
+/// A text as a person meant it: trimmed, with so many letters and no signs that cannot be seen.
+pub(super) fn named(text: &str, what: &str, least: usize, most: usize) -> Result<String, ApiError> {
     let text = text.trim();
     let length = text.chars().count();
     if length < least || length > most || text.chars().any(char::is_control) {

@@ -13,7 +13,6 @@ use axum::{
 };
 use metaxis_core::{clip::ClipId, signal::level_strip};
 use metaxis_media::{CachedClip, Fingerprint};
-use metaxis_store::JobKind;
 use serde::Deserialize;
 use std::{path::PathBuf, sync::Arc};
 use tower_http::services::ServeFile;
@@ -50,8 +49,7 @@ async fn serve(
             Ok(path)
         } else {
             // It may have made room for others: somebody wants it again.
-            app.queue(&JobKind::Proxy { clip: ClipId(id) })?;
-            app.store.want(&[ClipId(id)])?;
+            app.make_again(ClipId(id))?;
             Err(ApiError::NotFound("it is still being made; try again shortly".into()))
         }
     })

@@ -36,7 +36,8 @@ pub fn routes() -> Router<Arc<App>> {
         .route("/jobs/{kind}/resume", post(day::resume_jobs))
         .route("/folders", get(intake::folders))
         .route("/intake", post(intake::take_in))
-        .route("/intake/edits", post(intake::edit))
+        // A slate log comes with its edit.
+        .route("/intake/edits", post(intake::edit).layer(DefaultBodyLimit::max(16 << 20)))
         .route("/intake/device", post(intake::new_device))
         .route("/intake/undo", post(intake::undo))
         .route("/intake/redo", post(intake::redo))

@@ -114,7 +114,14 @@ pub async fn piece(
         if here.have != piece.offset {
             return Err(ApiError::Refused(format!("{}: go on at byte {}", piece.path, here.have)));
         }
-        if taken(&app.uploads()) - here.have + piece.size > limit {
+        if place.whole.exists() {
+            return Err(ApiError::Refused(format!(
+                "{}: another file of this name was uploaded before; rename one of them",
+                piece.path
+            )));
+        }
+        let others = taken(&app.uploads()).saturating_sub(here.have);
+        if others.saturating_add(piece.size) > limit {
             return Err(ApiError::Refused(format!(
                 "{}: uploads are limited to {:.1} GB in all; copy large sets to a media folder and take that in",
                 piece.path,

@@ -79,7 +79,7 @@ fn fingerprint(text: &str) -> Result<Fingerprint, ApiError> {
 }
 
 /// Steps of listening to a clip: its seconds.
-fn seconds(facts: &ClipFacts) -> u32 {
+pub fn seconds(facts: &ClipFacts) -> u32 {
     facts.duration_s.ceil().max(1.0) as u32
 }
 

@@ -1,12 +1,11 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react';
-import { useState, type ReactNode, type RefObject } from 'react';
+import { useContext, useState, type ReactNode, type RefObject } from 'react';
 import { post } from '../../api/client';
 import type { DayView, IntakeChange, Part, Turned } from '../../api/types';
 import { Button } from '../../parts/Button';
 import { SayContext, useAsk } from '../../parts/message';
 import { Stamp } from '../../parts/Stamp';
 import { COLUMNS, PART } from './columns';
-import { useContext } from 'react';
 
 type Props = {
   day: DayView;

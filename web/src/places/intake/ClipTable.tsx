@@ -1,5 +1,5 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { memo, useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
+import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
 import { post } from '../../api/client';
 import type { DayView, DeviceView } from '../../api/types';
 import { length } from '../../format';
@@ -215,86 +215,69 @@ type RowProps = {
   onSave: (field: Field, value: string | null, next: boolean) => void;
 };
 
-/** One row; drawn anew only where something of it changed, so that scrolling stays light. */
-const TableRow = memo(
-  function TableRow(props: RowProps) {
-    const { row, index, start, grid, columns, devices, chosen, focused, notes, editing } = props;
-    const { clip, span, inside } = row;
-    const text = (column: Column) => {
-      if (column.name === 'State' && props.working && !clip.missing) return props.working;
-      if (!span) return column.text(clip);
-      if (column.name === 'Length') return length(span.reduce((sum, part) => sum + part.facts.duration_s, 0));
-      return column.text(clip);
-    };
-    return (
-      <div
-        role="row"
-        aria-rowindex={index + 2}
-        aria-selected={chosen}
-        onClick={(event: MouseEvent) =>
-          props.onPick(index, { extend: event.shiftKey, toggle: event.ctrlKey || event.metaKey })
-        }
-        className={`absolute grid h-7 w-full items-center border-b border-line px-2 ${chosen ? 'bg-band' : ''} ${focused ? 'shadow-[inset_2px_0_var(--accent)]' : ''}`}
-        style={{ gridTemplateColumns: grid, transform: `translateY(${start}px)` }}
-      >
-        <span role="gridcell">
-          <Stamp devices={devices} id={clip.device} />
-        </span>
-        <span role="gridcell" className={`num text-[12px] ${chosen ? '' : 'text-check'}`}>
-          {notes > 0 && (
-            <>
-              <span aria-hidden>{notes}!</span>
-              <span className="sr-only">{notes === 1 ? 'one health note' : `${notes} health notes`}</span>
-            </>
+/** One row. */
+function TableRow(props: RowProps) {
+  const { row, index, start, grid, columns, devices, chosen, focused, notes, editing } = props;
+  const { clip, span, inside } = row;
+  const text = (column: Column) => {
+    if (column.name === 'State' && props.working && !clip.missing) return props.working;
+    if (!span) return column.text(clip);
+    if (column.name === 'Length') return length(span.reduce((sum, part) => sum + part.facts.duration_s, 0));
+    return column.text(clip);
+  };
+  return (
+    <div
+      role="row"
+      aria-rowindex={index + 2}
+      aria-selected={chosen}
+      onClick={(event: MouseEvent) =>
+        props.onPick(index, { extend: event.shiftKey, toggle: event.ctrlKey || event.metaKey })
+      }
+      className={`absolute grid h-7 w-full items-center border-b border-line px-2 ${chosen ? 'bg-band' : ''} ${focused ? 'shadow-[inset_2px_0_var(--accent)]' : ''}`}
+      style={{ gridTemplateColumns: grid, transform: `translateY(${start}px)` }}
+    >
+      <span role="gridcell">
+        <Stamp devices={devices} id={clip.device} />
+      </span>
+      <span role="gridcell" className={`num text-[12px] ${chosen ? '' : 'text-check'}`}>
+        {notes > 0 && (
+          <>
+            <span aria-hidden>{notes}!</span>
+            <span className="sr-only">{notes === 1 ? 'one health note' : `${notes} health notes`}</span>
+          </>
+        )}
+      </span>
+      {columns.map((column, i) => (
+        <span
+          key={column.name}
+          role="gridcell"
+          title={i === 0 ? clip.relative : undefined}
+          className={`truncate text-[12px] ${column.plain ? '' : 'num'} ${column.number ? 'pr-2.5 text-right' : ''} ${column.name === 'State' ? (clip.missing ? 'text-fault' : 'text-soft') : ''} ${inside ? 'text-soft' : ''} ${inside && i === 0 ? 'pl-4' : ''}`}
+        >
+          {i === 0 && span ? (
+            <SpanName
+              text={text(column)}
+              files={span.length}
+              opened={props.opened}
+              onOpen={() => props.onOpen(clip.id)}
+            />
+          ) : column.field && !inside ? (
+            <EditableCell
+              column={column.field}
+              label={`${column.name} of ${clip.file_name}`}
+              value={text(column)}
+              editing={editing}
+              onEdit={props.onEdit}
+              onSave={props.onSave}
+            />
+          ) : (
+            text(column)
           )}
         </span>
-        {columns.map((column, i) => (
-          <span
-            key={column.name}
-            role="gridcell"
-            title={i === 0 ? clip.relative : undefined}
-            className={`truncate text-[12px] ${column.plain ? '' : 'num'} ${column.number ? 'pr-2.5 text-right' : ''} ${column.name === 'State' ? (clip.missing ? 'text-fault' : 'text-soft') : ''} ${inside ? 'text-soft' : ''} ${inside && i === 0 ? 'pl-4' : ''}`}
-          >
-            {i === 0 && span ? (
-              <SpanName
-                text={text(column)}
-                files={span.length}
-                opened={props.opened}
-                onOpen={() => props.onOpen(clip.id)}
-              />
-            ) : column.field && !inside ? (
-              <EditableCell
-                column={column.field}
-                label={`${column.name} of ${clip.file_name}`}
-                value={text(column)}
-                editing={editing}
-                onEdit={props.onEdit}
-                onSave={props.onSave}
-              />
-            ) : (
-              text(column)
-            )}
-          </span>
-        ))}
-      </div>
-    );
-  },
-  (a, b) =>
-    a.row.clip === b.row.clip &&
-    a.row.inside === b.row.inside &&
-    a.row.span?.length === b.row.span?.length &&
-    a.index === b.index &&
-    a.start === b.start &&
-    a.grid === b.grid &&
-    a.chosen === b.chosen &&
-    a.focused === b.focused &&
-    a.notes === b.notes &&
-    a.working === b.working &&
-    a.opened === b.opened &&
-    a.editing === b.editing &&
-    a.devices === b.devices &&
-    a.onPick === b.onPick,
-);
+      ))}
+    </div>
+  );
+}
 
 function EditableCell({
   column,

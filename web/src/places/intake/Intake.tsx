@@ -10,7 +10,7 @@ import { Detail } from './Detail';
 import { Devices } from './Devices';
 import { Folders } from './Folders';
 import { Health } from './Health';
-import { rowsOf, type Sort } from './rows';
+import { rowsOf, type Row, type Sort } from './rows';
 import { SlateLogPart } from './SlateLog';
 import { Storage } from './Storage';
 import { DropArea, UploadPart, useUpload } from './Upload';
@@ -56,16 +56,9 @@ export function Intake({ day }: { day: DayView }) {
     return count;
   }, [day.health]);
 
-  // A closed span stands for all its files.
-  const ids = rows.flatMap((row) =>
-    choice.chosen.has(row.clip.id) && !row.inside ? (row.span ?? [row.clip]).map((clip) => clip.id) : [],
-  );
-  const chosen = [
-    ...new Set([
-      ...ids,
-      ...rows.filter((row) => row.inside && choice.chosen.has(row.clip.id)).map((row) => row.clip.id),
-    ]),
-  ];
+  // A closed span stands for all its files, an open one for its first.
+  const filesOf = ({ clip, span }: Row) => (span && !open.has(clip.id) ? span : [clip]).map(({ id }) => id);
+  const chosen = [...new Set(rows.filter((row) => choice.chosen.has(row.clip.id)).flatMap(filesOf))];
   const show = (clips: number[]) => {
     setFilter('');
     // A clip within a closed span is shown by its span.
