@@ -1,6 +1,6 @@
 //! The fine search: sub-sample, either sign, through noise and a room.
 
-use metaxis_core::signal::{BandReader, Correlator, LISTEN_RATE, PhaseMatcher, WhitenedBands};
+use metaxis_core::signal::{BandReader, CoarseMatch, Correlator, LISTEN_RATE, Pattern, PhaseMatcher};
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;
 
@@ -40,6 +40,14 @@ fn at(sound: &[f32], from: f64, length: usize) -> Vec<f32> {
         .collect()
 }
 
+/// Offset in samples, height, and height over the next peak a millisecond away.
+fn best(matcher: &mut PhaseMatcher, clip: &[f32], reference: &[f32]) -> Option<(f64, f32, f32)> {
+    matcher.correlate(clip, reference)?;
+    let peaks = matcher.peaks(2, 0.0, 16);
+    let (first, second) = (peaks.first()?, peaks.get(1)?);
+    Some((matcher.refined(*first), first.height, first.height.abs() / second.height.abs()))
+}
+
 #[test]
 fn offsets_are_found_to_a_fiftieth_of_a_sample() {
     let sound = noise(60_000, 1);
@@ -47,9 +55,9 @@ fn offsets_are_found_to_a_fiftieth_of_a_sample() {
     let reference = at(&sound, 10_000.0, WINDOW + 2 * RANGE);
     for shift in [0.0, 0.25, -0.5, 17.31, -1234.77, 3999.4] {
         let clip = at(&sound, 10_000.0 + RANGE as f64 + shift, WINDOW);
-        let found = matcher.find(&clip, &reference).expect("a match");
-        assert!((found.offset - shift).abs() < 0.02, "{shift}: {found:?}");
-        assert!(found.strength > 20.0 && found.clearness > 2.0, "{found:?}");
+        let (offset, height, clearness) = best(&mut matcher, &clip, &reference).expect("a match");
+        assert!((offset - shift).abs() < 0.02, "{shift}: {offset}");
+        assert!(height > 20.0 && clearness > 2.0, "{height} {clearness}");
     }
 }
 
@@ -62,26 +70,32 @@ fn inverted_quiet_and_noisy_sound_is_found_and_strange_sound_is_weak() {
     let hiss = noise(WINDOW, 3);
     // −40 dB, wired the wrong way round, and as much noise as signal on top.
     let far: Vec<f32> = clip.iter().zip(&hiss).map(|(s, n)| -0.01 * (s + n)).collect();
-    let found = matcher.find(&far, &reference).expect("a match");
-    assert!((found.offset - 100.5).abs() < 0.1, "{found:?}");
-    let strange = matcher.find(&hiss, &reference).expect("something always fits best");
-    assert!(strange.strength < 6.0 && found.strength > 2.0 * strange.strength, "{strange:?} {found:?}");
+    let (offset, height, _) = best(&mut matcher, &far, &reference).expect("a match");
+    assert!((offset - 100.5).abs() < 0.1 && height < 0.0, "inverted: {offset} {height}");
+    let (_, strange, _) = best(&mut matcher, &hiss, &reference).expect("something always fits best");
+    assert!(strange.abs() < 6.0 && height.abs() > 2.0 * strange.abs(), "{strange} {height}");
 }
 
 #[test]
 fn silence_and_wrong_lengths_give_nothing() {
     let mut matcher = PhaseMatcher::new(WINDOW, RANGE);
-    assert_eq!(matcher.find(&vec![0.0; WINDOW], &vec![0.0; WINDOW + 2 * RANGE]), None);
-    assert_eq!(matcher.find(&[1.0; 8], &[1.0; 8]), None);
+    assert_eq!(matcher.correlate(&vec![0.0; WINDOW], &vec![0.0; WINDOW + 2 * RANGE]), None);
+    assert_eq!(matcher.correlate(&[1.0; 8], &[1.0; 8]), None);
 }
 
-fn bands(sound: &[f32]) -> WhitenedBands {
+fn pattern(sound: &[f32]) -> Pattern {
     let mut reader = BandReader::new();
     // Fed in uneven pieces: a stream has no fixed block size.
     for piece in sound.chunks(777) {
         reader.push(piece);
     }
-    WhitenedBands::new(&reader.finish())
+    Pattern::new(&reader.finish())
+}
+
+fn search(reference: &Pattern, clip: &Pattern) -> Vec<CoarseMatch> {
+    let mut correlator = Correlator::default();
+    let (searched, sought) = (correlator.searched(reference), correlator.sought(clip));
+    correlator.search(&searched, &sought, 75, 8, 3)
 }
 
 /// Noise whose loudness jumps about: something for the bands to hold on to.
@@ -103,26 +117,29 @@ fn bursts(seconds: usize, seed: u64) -> Vec<f32> {
 #[test]
 fn the_coarse_search_finds_the_lag_also_beyond_the_ends() {
     let sound = bursts(60, 5);
-    let reference = bands(&sound[20 * 16_000..50 * 16_000]);
-    let mut correlator = Correlator::default();
-    for (from_s, to_s, lag) in [(25, 35, 500), (15, 26, -500), (45, 58, 2500)] {
-        let clip = bands(&sound[from_s * 16_000..to_s * 16_000]);
-        let found = correlator.search(&reference, &clip, 300, 30, 3);
+    let reference = pattern(&sound[20 * 16_000..50 * 16_000]);
+    for (from_s, to_s, lag) in [(25, 35, 125), (15, 26, -125), (45, 58, 625)] {
+        let found = search(&reference, &pattern(&sound[from_s * 16_000..to_s * 16_000]));
         assert!((found[0].lag_frames - lag).abs() <= 1, "{found:?}");
-        assert!(found[0].score > 1.5 * found[1].score, "nothing else comes near: {found:?}");
+        let next = found.get(1).map_or(0.0, |next| next.score);
+        assert!(found[0].score > 1.5 * next, "nothing else comes near: {found:?}");
     }
 }
 
 #[test]
+fn the_coarse_search_crosses_the_blocks_it_is_cut_into() {
+    // Two and a half blocks against one and a half; and either way round.
+    let sound = bursts(110, 8);
+    let (long, part) = (pattern(&sound), pattern(&sound[30 * 16_000..92 * 16_000]));
+    assert!((search(&long, &part)[0].lag_frames - 750).abs() <= 1);
+    assert!((search(&part, &long)[0].lag_frames + 750).abs() <= 1);
+}
+
+#[test]
 fn the_coarse_search_has_no_opinion_on_silence() {
-    let reference = bands(&bursts(10, 6));
-    let mut correlator = Correlator::default();
-    assert!(correlator.search(&reference, &bands(&[0.0; 80_000]), 300, 30, 3).is_empty());
-    assert!(
-        correlator
-            .search(&reference, &WhitenedBands::new(&BandReader::new().finish()), 300, 30, 3)
-            .is_empty()
-    );
+    let reference = pattern(&bursts(10, 6));
+    assert!(search(&reference, &pattern(&[0.0; 80_000])).is_empty());
+    assert!(search(&reference, &Pattern::default()).is_empty());
 }
 
 #[test]

@@ -2,13 +2,15 @@
 
 use metaxis_core::signal::{
     BlockStats, ChannelMeter, ChannelState, LEVEL_RATE, LISTEN_RATE, LevelReader, PEAK_BIN, PEAK_BYTES,
-    PEAK_STEP, PEAK_ZOOMS, PeakBin, PeakReader, level_strip, listening_channels, peak_bins, peak_zoom,
+    PEAK_STEP, PEAK_ZOOMS, PeakBin, PeakReader, level_strip, listening_mixes, peak_bins, peak_zoom,
 };
 use metaxis_core::{
     ltc::LtcFound,
     time::{FrameRate, Timecode},
 };
 use proptest::prelude::*;
+use rand::{Rng, SeedableRng};
+use rand_chacha::ChaCha8Rng;
 
 fn state_of(samples: impl Iterator<Item = f32>) -> ChannelState {
     let samples: Vec<f32> = samples.collect();
@@ -53,10 +55,44 @@ fn timecode_and_dead_channels_are_never_listened_to() {
     };
     let timecode = ChannelState { audio_timecode: Some(found), ..plain };
     let dead = ChannelState { dead: true, ..plain };
-    assert_eq!(listening_channels(&[plain, plain, plain, plain, plain]), [0, 1]);
-    assert_eq!(listening_channels(&[timecode, plain]), [1]);
-    assert_eq!(listening_channels(&[dead, plain, plain]), [1, 2]);
-    assert!(listening_channels(&[timecode, dead]).is_empty());
+    let used = |states: &[ChannelState]| -> Vec<Vec<usize>> {
+        let same = vec![knocks(1); states.len()];
+        let mixes = listening_mixes(states, &same);
+        mixes.iter().map(|mix| mix.iter().map(|(channel, _)| *channel).collect()).collect()
+    };
+    assert_eq!(used(&[plain, plain, plain, plain, plain]), [[0, 1]]);
+    assert_eq!(used(&[timecode, plain]), [[1]]);
+    assert_eq!(used(&[dead, plain, plain]), [[1, 2]]);
+    assert!(used(&[timecode, dead]).is_empty());
+}
+
+/// A second of noise.
+fn knocks(seed: u64) -> Vec<f32> {
+    let mut rng = ChaCha8Rng::seed_from_u64(seed);
+    (0..48_000).map(|_| rng.random::<f32>() - 0.5).collect()
+}
+
+#[test]
+fn channels_that_hear_different_things_are_different_sounds() {
+    let plain =
+        ChannelState { peak_dbfs: -6.0, rms_dbfs: -20.0, clipped: 0, audio_timecode: None, dead: false };
+    let (one, other) = (knocks(1), knocks(2));
+    assert_eq!(
+        listening_mixes(&[plain, plain], &[one.clone(), other.clone()]),
+        [vec![(0, 1.0)], vec![(1, 1.0)]]
+    );
+    let inverted: Vec<f32> = one.iter().map(|v| -v).collect();
+    assert_eq!(
+        listening_mixes(&[plain, plain], &[one.clone(), inverted]),
+        [vec![(0, 0.5), (1, -0.5)]],
+        "an inverted pair must not cancel"
+    );
+    let quiet = ChannelState { rms_dbfs: -40.0, ..plain };
+    let [first, rest] = &listening_mixes(&[plain, plain, quiet], &[one, other, knocks(3)])[..] else {
+        panic!("two sounds")
+    };
+    assert_eq!(first[..], [(0, 1.0)]);
+    assert!((rest[1].1 / rest[0].1 - 10.0).abs() < 0.01, "the others come at one level: {rest:?}");
 }
 
 #[test]

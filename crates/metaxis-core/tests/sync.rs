@@ -1,9 +1,9 @@
 //! The engine on arrays whose truth is known.
 
 use metaxis_core::{
-    signal::{BandReader, LISTEN_RATE, WhitenedBands},
+    signal::{BandReader, LISTEN_RATE, Pattern},
     sync::{
-        DayClip, DayError, DayPlan, DayResult, HeardSound, LocalOffset, Placement, SampleSource, Search,
+        DayClip, DayError, DayPlan, DayResult, HeardSound, LocalOffset, Mode, Placement, SampleSource, Search,
         Verdict, fit_pieces, pick_reference, place_day,
     },
 };
@@ -57,7 +57,7 @@ fn heard(scene: &[f32], start_s: f64, seconds: f64, ppm: f64, gain: f32, noise: 
 struct Clip {
     device: usize,
     samples: Vec<f32>,
-    bands: WhitenedBands,
+    pattern: Pattern,
     picture: bool,
     reference_s: Option<f64>,
 }
@@ -67,7 +67,7 @@ fn clip(device: usize, samples: Vec<f32>) -> Clip {
     reader.push(&samples);
     Clip {
         device,
-        bands: WhitenedBands::new(&reader.finish()),
+        pattern: Pattern::new(&reader.finish()),
         samples,
         picture: device > 0,
         reference_s: None,
@@ -81,7 +81,7 @@ fn day(clips: &[Clip]) -> Vec<DayClip<'_>> {
             device: clip.device,
             duration_s: SampleSource::len(&clip.samples) as f64 / RATE,
             has_picture: clip.picture,
-            sound: Some(HeardSound { bands: &clip.bands, samples: &clip.samples }),
+            sounds: vec![HeardSound { pattern: &clip.pattern, samples: &clip.samples }],
             time_reference_s: clip.reference_s,
         })
         .collect()
@@ -90,7 +90,7 @@ fn day(clips: &[Clip]) -> Vec<DayClip<'_>> {
 fn place(clips: &[Clip]) -> DayResult {
     let clips = day(clips);
     let reference = pick_reference(&clips).expect("a reference");
-    let plan = DayPlan { reference, origin: None, search: Search::Normal, devices_apart: true };
+    let plan = DayPlan { reference, origin: None, search: Search::Normal, mode: Mode::Day };
     place_day(&clips, plan, &|_, _| ControlFlow::Continue(())).expect("a result")
 }
 
@@ -198,7 +198,7 @@ fn reference_clips_are_tied_by_their_time_references() {
 fn a_stop_is_obeyed_and_silence_is_no_reference() {
     let clips = [clip(0, scene(10.0, 1)), clip(1, scene(10.0, 2))];
     let clips = day(&clips);
-    let plan = DayPlan { reference: 0, origin: None, search: Search::Normal, devices_apart: true };
+    let plan = DayPlan { reference: 0, origin: None, search: Search::Normal, mode: Mode::Day };
     assert_eq!(place_day(&clips, plan, &|_, _| ControlFlow::Break(())), Err(DayError::Stopped));
     let none = DayPlan { reference: 7, ..plan };
     assert_eq!(place_day(&clips, none, &|_, _| ControlFlow::Continue(())), Err(DayError::NoReference));
@@ -219,7 +219,7 @@ proptest! {
                 LocalOffset { clip_s, offset_s: offset + ppm * 1e-6 * clip_s + wild, weight: 10.0 }
             })
             .collect();
-        let fit = fit_pieces(&windows).expect("a fit");
+        let fit = fit_pieces(&windows, ppm * 1e-6).expect("a fit");
         prop_assert_eq!(fit.pieces.len(), 1);
         prop_assert!((fit.slope * 1e6 - ppm).abs() < 0.2, "{} for {}", fit.slope * 1e6, ppm);
         prop_assert!((fit.pieces[0].offset_s - offset).abs() < 1e-5);

@@ -150,13 +150,13 @@ impl CachedClip {
     pub fn heard(&self) -> PathBuf {
         self.folder.join("heard.json")
     }
-    /// Listening stream, 16-bit mono.
-    pub fn samples(&self) -> PathBuf {
-        self.folder.join("samples.s16")
+    /// Listening stream number `sound`, 16-bit mono.
+    pub fn samples(&self, sound: usize) -> PathBuf {
+        self.folder.join(format!("samples-{sound}.s16"))
     }
-    /// Band levels.
-    pub fn bands(&self) -> PathBuf {
-        self.folder.join("bands.u8")
+    /// Band levels of sound number `sound`.
+    pub fn bands(&self, sound: usize) -> PathBuf {
+        self.folder.join(format!("bands-{sound}.u8"))
     }
     /// Waveform levels.
     pub fn levels(&self) -> PathBuf {

@@ -5,7 +5,7 @@ use metaxis_core::{
     clip::SoundFacts,
     signal::{
         BandReader, Bands, BlockStats, ChannelMeter, ChannelState, LevelReader, PEAK_BIN, PEAK_ZOOMS,
-        PeakReader, listening_channels,
+        Mix, PeakReader, listening_mixes,
     },
     sync::SampleSource,
 };
@@ -22,10 +22,17 @@ use std::{
 pub struct Heard {
     /// State of each channel.
     pub channels: Vec<ChannelState>,
-    /// Channels that were mixed for matching; empty where there is nothing to match.
+    /// Channels that take part in matching; empty where there is nothing to match.
     pub used: Vec<usize>,
+    /// How many sounds were made of them to match: one mix, or two where the channels hear different things.
+    #[serde(default = "one")]
+    pub sounds: usize,
     /// Decoded samples a channel, at the file's own rate.
     pub samples: u64,
+}
+
+fn one() -> usize {
+    1
 }
 
 /// Seconds from the head on which the channels are judged before mixing begins.
@@ -56,7 +63,7 @@ pub fn listen(
             if stop.is_stopped() {
                 return Err(MediaError::Stopped);
             }
-            let kept = |source| MediaError::Cache { path: cached.samples(), source };
+            let kept = |source| MediaError::Cache { path: cached.samples(0), source };
             if samples.is_empty() {
                 break ear.close().map_err(kept)?;
             }
@@ -84,16 +91,19 @@ pub fn listen(
             }
         })?;
     }
-    let heard = Heard { channels: ear.states(), used: ear.used.clone(), samples: ear.samples };
+    let heard =
+        Heard { channels: ear.states(), used: ear.used(), sounds: ear.voices.len(), samples: ear.samples };
     let put = |target, bytes: &[u8]| {
         let mut part = cached.begin(target)?;
         part.write_all(bytes).map_err(|source| MediaError::Cache { path: cached.heard(), source })?;
         part.keep()
     };
-    put(cached.bands(), &ear.bands.finish().0)?;
+    for (i, voice) in ear.voices.into_iter().enumerate() {
+        put(cached.bands(i), &voice.bands.finish().0)?;
+        voice.out.keep()?;
+    }
     let levels: Vec<u8> = ear.levels.finish().into_iter().map(|level| level as u8).collect();
     put(cached.levels(), &levels)?;
-    ear.out.keep()?;
     for zoom in ear.zooms {
         zoom.keep()?;
     }
@@ -116,12 +126,29 @@ struct Ear {
     /// Samples of each channel that do not fill a block yet.
     planes: Vec<Vec<f32>>,
     head: Option<Vec<f32>>,
-    used: Vec<usize>,
+    voices: Vec<Voice>,
+    cached: CachedClip,
+    levels: LevelReader,
+    samples: u64,
+}
+
+/// One sound to match, on its way to the cache.
+struct Voice {
+    mix: Mix,
     resampler: Option<ToListenRate>,
     bands: BandReader,
-    levels: LevelReader,
     out: PartFile,
-    samples: u64,
+}
+
+impl Voice {
+    /// Takes what is ready and gives it back.
+    fn store(&mut self, ready: &[f32]) -> io::Result<()> {
+        self.bands.push(ready);
+        let quantised =
+            |sample: &f32| (sample * 32_000.0).clamp(-32_767.0, 32_767.0).round_ties_even() as i16;
+        let bytes: Vec<u8> = ready.iter().flat_map(|sample| quantised(sample).to_le_bytes()).collect();
+        self.out.write_all(&bytes)
+    }
 }
 
 impl Ear {
@@ -134,11 +161,9 @@ impl Ear {
             zooms: (0..PEAK_ZOOMS).map(|zoom| cached.begin(cached.peaks(zoom))).collect::<Result<_, _>>()?,
             planes: vec![vec![]; channels],
             head: Some(vec![]),
-            used: vec![],
-            resampler: Some(ToListenRate::new(rate)),
-            bands: BandReader::new(),
+            voices: vec![],
+            cached: cached.clone(),
             levels: LevelReader::default(),
-            out: cached.begin(cached.samples())?,
             samples: 0,
         })
     }
@@ -194,37 +219,47 @@ impl Ear {
         failed
     }
 
-    /// Chooses the channels from what was heard so far and mixes the head.
-    fn decide(&mut self) -> std::io::Result<()> {
-        self.used = listening_channels(&self.states());
+    /// Channels that take part.
+    fn used(&self) -> Vec<usize> {
+        self.voices.iter().flat_map(|voice| voice.mix.iter().map(|(channel, _)| *channel)).collect()
+    }
+
+    /// Chooses the sounds from what was heard so far and mixes the head.
+    fn decide(&mut self) -> io::Result<()> {
         let head = self.head.take().unwrap_or_default();
+        let plane = |channel| head.chunks_exact(self.channels).map(|frame: &[f32]| frame[channel]).collect();
+        let planes: Vec<Vec<f32>> = (0..self.channels).map(plane).collect();
+        let mut mixes = listening_mixes(&self.states(), &planes);
+        if mixes.is_empty() {
+            // An empty sound: what is there is complete, and says that there is nothing to match.
+            mixes.push(vec![]);
+        }
+        for (i, mix) in mixes.into_iter().enumerate() {
+            let out = self.cached.begin(self.cached.samples(i)).map_err(io::Error::other)?;
+            let resampler = Some(ToListenRate::new(self.rate));
+            self.voices.push(Voice { mix, resampler, bands: BandReader::new(), out });
+        }
         self.mix(&head)
     }
 
-    fn mix(&mut self, samples: &[f32]) -> std::io::Result<()> {
-        let share = 1.0 / self.used.len().max(1) as f32;
-        let frames = samples.chunks_exact(self.channels);
-        let mono: Vec<f32> = match self.used[..] {
-            [one] => frames.map(|frame| frame[one]).collect(),
-            [one, other] => frames.map(|frame| (frame[one] + frame[other]) * 0.5).collect(),
-            _ => frames
-                .map(|frame| self.used.iter().map(|&channel| frame[channel]).sum::<f32>() * share)
-                .collect(),
-        };
-        let mut ready = vec![];
-        if let Some(resampler) = &mut self.resampler {
-            resampler.push(&mono, &mut ready);
+    fn mix(&mut self, samples: &[f32]) -> io::Result<()> {
+        let frames = || samples.chunks_exact(self.channels);
+        for (i, voice) in self.voices.iter_mut().enumerate() {
+            let mono: Vec<f32> = match voice.mix[..] {
+                [(one, gain)] => frames().map(|frame| gain * frame[one]).collect(),
+                [(one, a), (other, b)] => frames().map(|frame| a * frame[one] + b * frame[other]).collect(),
+                _ => frames().map(|frame| voice.mix.iter().map(|(k, gain)| gain * frame[*k]).sum()).collect(),
+            };
+            let mut ready = vec![];
+            if let Some(resampler) = &mut voice.resampler {
+                resampler.push(&mono, &mut ready);
+            }
+            voice.store(&ready)?;
+            if i == 0 {
+                self.levels.push(&ready);
+            }
         }
-        self.store(&ready)
-    }
-
-    fn store(&mut self, ready: &[f32]) -> std::io::Result<()> {
-        self.bands.push(ready);
-        self.levels.push(ready);
-        let quantised =
-            |sample: &f32| (sample * 32_000.0).clamp(-32_767.0, 32_767.0).round_ties_even() as i16;
-        let bytes: Vec<u8> = ready.iter().flat_map(|sample| quantised(sample).to_le_bytes()).collect();
-        self.out.write_all(&bytes)
+        Ok(())
     }
 
     fn close(&mut self) -> std::io::Result<()> {
@@ -233,11 +268,16 @@ impl Ear {
         if self.head.is_some() {
             self.decide()?;
         }
-        let mut tail = vec![];
-        if let Some(resampler) = self.resampler.take() {
-            resampler.finish(&mut tail);
+        for (i, voice) in self.voices.iter_mut().enumerate() {
+            let mut tail = vec![];
+            if let Some(resampler) = voice.resampler.take() {
+                resampler.finish(&mut tail);
+            }
+            voice.store(&tail)?;
+            if i == 0 {
+                self.levels.push(&tail);
+            }
         }
-        self.store(&tail)?;
         let (zooms, mut failed) = (&mut self.zooms, Ok(()));
         self.peaks.finish(&mut |zoom, bytes| {
             if failed.is_ok() {
@@ -256,16 +296,16 @@ pub struct StoredSamples {
 }
 
 impl StoredSamples {
-    /// Opens a clip's listening stream and its bands.
+    /// Opens a clip's listening stream number `sound` and its bands.
     ///
     /// # Errors
     /// [`MediaError::Cache`] where the cache lost them.
-    pub fn open(cached: &CachedClip) -> Result<(Self, Bands), MediaError> {
-        let path = cached.samples();
+    pub fn open(cached: &CachedClip, sound: usize) -> Result<(Self, Bands), MediaError> {
+        let path = cached.samples(sound);
         let cache = |source| MediaError::Cache { path: path.clone(), source };
         let file = File::open(&path).map_err(cache)?;
         let samples = file.metadata().map_err(cache)?.len() / 2;
-        let bands = Bands(fs::read(cached.bands()).map_err(cache)?);
+        let bands = Bands(fs::read(cached.bands(sound)).map_err(cache)?);
         Ok((Self { file, samples }, bands))
     }
 }

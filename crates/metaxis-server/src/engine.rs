@@ -3,17 +3,17 @@
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     group::{Group, GroupClip, propose_groups},
-    signal::WhitenedBands,
+    signal::Pattern,
     sync::{DayClip, DayResult, HeardSound},
     time::Tick,
 };
 use metaxis_media::{Cache, Fingerprint, Heard, MediaError, Stop, StoredSamples, listen};
 use std::path::Path;
 
-/// A clip's sound as the engine needs it.
+/// One of a clip's sounds as the engine needs it.
 pub struct Sound {
     samples: StoredSamples,
-    bands: WhitenedBands,
+    pattern: Pattern,
 }
 
 /// A clip that was listened to.
@@ -24,8 +24,8 @@ pub struct Listened {
     pub device: DeviceId,
     /// What its file says.
     pub facts: ClipFacts,
-    /// Its sound, where it has any to match.
-    pub sound: Option<Sound>,
+    /// Its sounds, where it has any to match.
+    pub sounds: Vec<Sound>,
 }
 
 /// Listens to a file unless the cache knows it; `progress` is told the samples a channel decoded so far. `None`
@@ -45,20 +45,22 @@ pub fn hear(
     listen(path, sound, &cache.clip(fingerprint), stop, progress).map(Some)
 }
 
-/// The sound to match, from the cache; `None` where no channel carries any.
+/// The sounds to match, from the cache; none where no channel carries any.
 ///
 /// # Errors
 /// [`MediaError::Cache`].
-pub fn sound(
+pub fn sounds(
     heard: Option<&Heard>,
     fingerprint: &Fingerprint,
     cache: &Cache,
-) -> Result<Option<Sound>, MediaError> {
-    if heard.is_none_or(|heard| heard.used.is_empty()) {
-        return Ok(None);
-    }
-    let (samples, bands) = StoredSamples::open(&cache.clip(fingerprint))?;
-    Ok(Some(Sound { samples, bands: WhitenedBands::new(&bands) }))
+) -> Result<Vec<Sound>, MediaError> {
+    let Some(heard) = heard.filter(|heard| !heard.used.is_empty()) else { return Ok(vec![]) };
+    let clip = cache.clip(fingerprint);
+    let open = |sound| {
+        let (samples, bands) = StoredSamples::open(&clip, sound)?;
+        Ok(Sound { samples, pattern: Pattern::new(&bands) })
+    };
+    (0..heard.sounds).map(open).collect()
 }
 
 /// The clips as the day's solver sees them.
@@ -69,10 +71,11 @@ pub fn day_clips(clips: &[Listened]) -> Vec<DayClip<'_>> {
             device: clip.device.0 as usize,
             duration_s: clip.facts.duration_s,
             has_picture: clip.facts.picture.is_some(),
-            sound: clip
-                .sound
-                .as_ref()
-                .map(|sound| HeardSound { bands: &sound.bands, samples: &sound.samples }),
+            sounds: clip
+                .sounds
+                .iter()
+                .map(|sound| HeardSound { pattern: &sound.pattern, samples: &sound.samples })
+                .collect(),
             time_reference_s: clip.facts.time_reference_s(),
         })
         .collect()

@@ -2,10 +2,10 @@
 
 use anyhow::{Context, Result};
 use clap::{Parser, Subcommand, ValueEnum};
-use metaxis_core::sync::Search;
+use metaxis_core::sync::{Mode, Search};
 use metaxis_server::{
     Limits, ServeConfig,
-    headless::{SyncError, SyncMode, SyncPlan, sync},
+    headless::{SyncError, SyncPlan, sync},
     start,
 };
 use metaxis_store::JobKind;
@@ -131,8 +131,8 @@ fn run(command: Command) -> Result<()> {
             let fresh = no_cache.then(tempfile::tempdir).transpose()?;
             let cache = fresh.as_ref().map_or_else(default_cache, |folder| folder.path().to_owned());
             let mode = match mode {
-                ModeArg::Day => SyncMode::Day,
-                ModeArg::Playback => SyncMode::Playback,
+                ModeArg::Day => Mode::Day,
+                ModeArg::Playback => Mode::Playback,
             };
             let search = match effort {
                 EffortArg::Normal => Search::Normal,

@@ -1,7 +1,7 @@
 //! Shoots nobody tuned on: other seeds, harder devices, losses. The truth decides.
 
 use metaxis_core::sync::{Search, SyncReport, Verdict};
-use metaxis_server::headless::{SyncMode, SyncPlan, sync};
+use metaxis_server::headless::{SyncPlan, sync};
 use metaxis_shoot::{Loss, Scenario, Truth, shoot};
 use std::{fs, path::Path};
 
@@ -22,7 +22,7 @@ fn run(seed: u64, harder: impl FnOnce(&mut Scenario)) -> (SyncReport, Truth) {
     let plan = SyncPlan {
         folders: vec![media],
         reference: None,
-        mode: SyncMode::Day,
+        mode: Mode::Day,
         search: Search::Normal,
         cache: folder.path().join("cache"),
         turnover: None,

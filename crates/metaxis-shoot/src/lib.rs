@@ -3,6 +3,7 @@
 //! A [`Scenario`] says what happened and who recorded it; [`shoot`] writes real media files and, beside
 //! them, the truth about when each really began. The same scenario and seed make the same files.
 
+pub mod field;
 mod files;
 mod picture;
 mod render;

@@ -106,39 +106,3 @@ fn strictly_rising(mut edges: [usize; BANDS + 1]) -> [usize; BANDS + 1] {
     }
     edges
 }
-
-/// Band levels made comparable between devices: differenced in time, each band at unit variance.
-#[derive(Debug, Clone)]
-pub struct WhitenedBands {
-    /// One row a band, all of equal length.
-    pub rows: Vec<Vec<f32>>,
-}
-
-impl WhitenedBands {
-    /// Whitens `bands`. Differences are over 20 ms; values beyond three sigma are clipped so that one
-    /// crash does not outweigh a conversation.
-    pub fn new(bands: &Bands) -> Self {
-        let frames = bands.frames();
-        let level = |frame: usize, band: usize| f32::from(bands.0[frame * BANDS + band]);
-        let rows = (0..BANDS)
-            .map(|band| {
-                let mut row = vec![0.0_f32; frames];
-                for (frame, value) in row.iter_mut().enumerate().take(frames.saturating_sub(1)).skip(1) {
-                    *value = level(frame + 1, band) - level(frame - 1, band);
-                }
-                let power = row.iter().map(|x| x * x).sum::<f32>() / frames.max(1) as f32;
-                let scale = if power > 0.25 { power.sqrt().recip() } else { 0.0 };
-                for value in &mut row {
-                    *value = (*value * scale).clamp(-3.0, 3.0);
-                }
-                row
-            })
-            .collect();
-        Self { rows }
-    }
-
-    /// Number of frames.
-    pub fn frames(&self) -> usize {
-        self.rows.first().map_or(0, Vec::len)
-    }
-}

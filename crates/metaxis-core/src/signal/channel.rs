@@ -123,11 +123,44 @@ impl ChannelMeter {
     }
 }
 
-/// Which channels to mix for matching: never timecode, never dead ones. Where the first two of several
-/// are alive they are the mix (recorders put it there); a stereo pair is mixed; else what is left.
-/// Empty where there is nothing to listen to.
-pub fn listening_channels(states: &[ChannelState]) -> Vec<usize> {
+/// A sound to match: channels and the gain with which each goes into the mix.
+pub type Mix = Vec<(usize, f32)>;
+
+/// Two channels that agree at least this much (correlation of their first differences) hear the same.
+const ALIKE: f64 = 0.25;
+
+/// The sounds to match, from what was heard of each channel (`planes`) and its state: never timecode, never dead
+/// channels. The first two living channels are mixed where they hear the same (recorders put the mix there, cameras a
+/// stereo pair), the second turned round where it is wired inverted. Where they do not, the first is one sound and all
+/// the others, brought to one level, another: what matches decides. Empty where there is nothing to listen to.
+pub fn listening_mixes(states: &[ChannelState], planes: &[Vec<f32>]) -> Vec<Mix> {
     let carries_sound = |state: &ChannelState| !state.dead && state.audio_timecode.is_none();
     let alive: Vec<usize> = (0..states.len()).filter(|&i| carries_sound(&states[i])).collect();
-    if alive.starts_with(&[0, 1]) { vec![0, 1] } else { alive }
+    match alive[..] {
+        [] => vec![],
+        [only] => vec![vec![(only, 1.0)]],
+        [first, second, ..] => {
+            let alike = likeness(&planes[first], &planes[second]);
+            if alike.abs() >= ALIKE {
+                return vec![vec![(first, 0.5), (second, 0.5 * alike.signum() as f32)]];
+            }
+            let level = |i: usize| 10_f32.powf(states[i].rms_dbfs / 20.0).max(1e-5);
+            let loudest = alive[1..].iter().map(|&i| level(i)).fold(0.0, f32::max);
+            let share = 1.0 / (alive.len() - 1) as f32;
+            let rest = alive[1..].iter().map(|&i| (i, (share * loudest / level(i)).min(30.0))).collect();
+            vec![vec![(first, 1.0)], rest]
+        }
+    }
+}
+
+/// Correlation of the first differences: rumble and hum, which any two channels share, have no say.
+fn likeness(a: &[f32], b: &[f32]) -> f64 {
+    let (mut xy, mut xx, mut yy) = (0.0_f64, 1e-12_f64, 1e-12_f64);
+    for (a, b) in a.windows(2).zip(b.windows(2)) {
+        let (x, y) = (a[1] - a[0], b[1] - b[0]);
+        xy += f64::from(x * y);
+        xx += f64::from(x * x);
+        yy += f64::from(y * y);
+    }
+    xy / (xx * yy).sqrt()
 }

@@ -1,108 +1,226 @@
-//! Coarse search: band features of two clips against each other over all lags, by FFT.
+//! Coarse search: two patterns against each other over all lags.
+//!
+//! Partitioned correlation in the frequency domain: each pattern is cut into blocks whose spectra are made once, so
+//! that a pattern met by many others costs its transforms only once, and one inverse transform gives the lags of a
+//! whole diagonal of blocks.
 
-use super::WhitenedBands;
-use realfft::{RealFftPlanner, num_complex::Complex};
+use super::{BANDS, Pattern, pattern::STEP};
+use realfft::{ComplexToReal, RealFftPlanner, RealToComplex, num_complex::Complex};
+use std::sync::Arc;
 
 /// A lag at which two clips might belong together.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct CoarseMatch {
-    /// Start of the clip on the reference's own time, in band frames (may be negative).
+    /// Start of the clip on the reference's own time, in pattern frames (may be negative).
     pub lag_frames: i64,
     /// Height above the lags of this pair, in robust standard deviations.
     pub score: f32,
 }
 
+/// Frames a block: 41 s.
+const BLOCK: usize = 1024;
+const SIZE: usize = 2 * BLOCK;
+/// Frequencies handled together, so that what is multiplied stays in the processor's nearest memory.
+const TILE: usize = 256;
+/// The last bin (Nyquist) is left out: it holds nothing.
+const TILES: usize = BLOCK / TILE;
+
+/// Spectra of the blocks of a pattern, by tile, block and band.
+pub struct Spectra {
+    frames: usize,
+    blocks: usize,
+    /// Real parts of a tile of one band, then its imaginary parts.
+    tiles: Vec<f32>,
+}
+
+impl Spectra {
+    fn tile(&self, tile: usize, block: usize) -> &[f32] {
+        let size = 2 * TILE * BANDS;
+        let at = (tile * self.blocks + block) * size;
+        &self.tiles[at..at + size]
+    }
+
+    /// Bytes held.
+    pub fn bytes(&self) -> usize {
+        self.tiles.len() * 4
+    }
+
+    /// Bytes that the spectra of a pattern of `frames` take.
+    pub fn bytes_of(frames: usize) -> usize {
+        (frames / BLOCK + 2) * SIZE * BANDS * 4
+    }
+}
+
 /// Plans and buffers for coarse searches.
 pub struct Correlator {
-    planner: RealFftPlanner<f32>,
+    forward: Arc<dyn RealToComplex<f32>>,
+    inverse: Arc<dyn ComplexToReal<f32>>,
+    input: Vec<f32>,
+    spectrum: Vec<Complex<f32>>,
+    lags: Vec<f32>,
+    sums: Vec<f32>,
+    scores: Vec<f32>,
 }
 
 impl Default for Correlator {
     fn default() -> Self {
-        Self { planner: RealFftPlanner::new() }
+        let mut planner = RealFftPlanner::new();
+        let (forward, inverse) = (planner.plan_fft_forward(SIZE), planner.plan_fft_inverse(SIZE));
+        Self {
+            input: forward.make_input_vec(),
+            spectrum: forward.make_output_vec(),
+            lags: inverse.make_output_vec(),
+            forward,
+            inverse,
+            sums: vec![],
+            scores: vec![],
+        }
     }
 }
 
 impl Correlator {
-    /// The best lags of `clip` against `reference`, best first, at most `most`, each at least
-    /// `apart` frames from a better one, over at least `min_overlap` frames.
+    /// Spectra of a pattern that others are looked for in: windows of two blocks, a block apart, from a block before
+    /// its beginning on.
+    pub fn searched(&mut self, pattern: &Pattern) -> Spectra {
+        self.spectra(pattern, pattern.len().div_ceil(BLOCK) + 1, |block| {
+            ((block as i64 - 1) * BLOCK as i64, SIZE)
+        })
+    }
+
+    /// Spectra of a pattern that is looked for: single blocks.
+    pub fn sought(&mut self, pattern: &Pattern) -> Spectra {
+        self.spectra(pattern, pattern.len().div_ceil(BLOCK), |block| ((block * BLOCK) as i64, BLOCK))
+    }
+
+    fn spectra(&mut self, pattern: &Pattern, blocks: usize, place: impl Fn(usize) -> (i64, usize)) -> Spectra {
+        let mut tiles = vec![0.0; TILES * blocks * BANDS * 2 * TILE];
+        for block in 0..blocks {
+            let (from, count) = place(block);
+            let (begin, end) = (from.max(0) as usize, ((from + count as i64).max(0) as usize).min(pattern.len()));
+            for band in 0..BANDS {
+                self.input.fill(0.0);
+                if begin < end {
+                    let shift = (begin as i64 - from) as usize;
+                    for (value, frame) in self.input[shift..].iter_mut().zip(&pattern.frames()[begin..end]) {
+                        *value = f32::from(frame[band]) / STEP;
+                    }
+                    // Lengths are fixed: the transform cannot fail.
+                    let _ = self.forward.process(&mut self.input, &mut self.spectrum);
+                } else {
+                    self.spectrum.fill(Complex::default());
+                }
+                for tile in 0..TILES {
+                    let at = ((tile * blocks + block) * BANDS + band) * 2 * TILE;
+                    for (i, value) in self.spectrum[tile * TILE..(tile + 1) * TILE].iter().enumerate() {
+                        tiles[at + i] = value.re;
+                        tiles[at + TILE + i] = value.im;
+                    }
+                }
+            }
+        }
+        Spectra { frames: pattern.len(), blocks, tiles }
+    }
+
+    /// The best lags of `sought` in `searched`, best first, at most `most`, each at least `apart` frames from a
+    /// better one, over at least `min_overlap` frames.
     ///
-    /// The sum of products at a lag is divided by the square root of the overlap: under "nothing in
-    /// common" whitened features then have one spread at every lag, so long overlaps of noise do not
-    /// beat short overlaps of signal. Scores are in units of that spread, taken from this pair's own
-    /// lags by the median absolute deviation.
+    /// The sum of products at a lag is divided by the square root of the overlap: under "nothing in common" whitened
+    /// patterns then have one spread at every lag, so long overlaps of noise do not beat short overlaps of signal.
+    /// Scores are in units of that spread, taken from this pair's own lags by the median absolute deviation.
     pub fn search(
         &mut self,
-        reference: &WhitenedBands,
-        clip: &WhitenedBands,
+        searched: &Spectra,
+        sought: &Spectra,
         min_overlap: usize,
         apart: usize,
         most: usize,
     ) -> Vec<CoarseMatch> {
-        let (n, m) = (reference.frames(), clip.frames());
-        let min_overlap = min_overlap.min(n).min(m);
+        let (n, m) = (searched.frames as i64, sought.frames as i64);
+        let min_overlap = (min_overlap as i64).min(n).min(m);
         if min_overlap == 0 {
             return vec![];
         }
-        let Some(sums) = self.products(reference, clip) else { return vec![] };
-        let size = sums.len();
-        let first = min_overlap as i64 - m as i64;
-        let last = n as i64 - min_overlap as i64;
-        let mut scores: Vec<f32> = (first..=last)
-            .map(|lag| {
-                let overlap = (n as i64).min(lag + m as i64) - lag.max(0);
-                let index = lag.rem_euclid(size as i64) as usize;
-                sums[index] / (overlap as f32).sqrt()
-            })
-            .collect();
-        let spread = robust_spread(&scores);
+        self.products(searched, sought);
+        let (first, last) = (min_overlap - m, n - min_overlap);
+        // Lag 0 of the sums is the earliest of the first diagonal.
+        let base = sought.blocks as i64 * BLOCK as i64;
+        self.scores.clear();
+        self.scores.extend((first..=last).map(|lag| {
+            let overlap = n.min(lag + m) - lag.max(0);
+            self.sums[(lag + base) as usize] / (overlap as f32).sqrt()
+        }));
+        let spread = robust_spread(&self.scores);
         if spread <= 0.0 {
             return vec![];
         }
-        let mut found = vec![];
-        while found.len() < most {
-            let Some((at, &best)) = scores.iter().enumerate().max_by(|a, b| a.1.total_cmp(b.1)) else {
-                break;
-            };
-            if best <= 0.0 {
+        let mut peaks: Vec<CoarseMatch> = vec![];
+        for (i, &score) in self.scores.iter().enumerate() {
+            let beats = |j: Option<usize>| j.and_then(|j| self.scores.get(j)).is_none_or(|other| *other <= score);
+            if score > 3.0 * spread && beats(i.checked_sub(1)) && beats(Some(i + 1)) {
+                peaks.push(CoarseMatch { lag_frames: first + i as i64, score: score / spread });
+            }
+        }
+        peaks.sort_unstable_by(|a, b| b.score.total_cmp(&a.score));
+        let mut found: Vec<CoarseMatch> = vec![];
+        for peak in peaks {
+            if found.len() == most {
                 break;
             }
-            found.push(CoarseMatch { lag_frames: first + at as i64, score: best / spread });
-            let end = (at + apart).min(scores.len() - 1);
-            scores[at.saturating_sub(apart)..=end].fill(f32::NEG_INFINITY);
+            if found.iter().all(|other| other.lag_frames.abs_diff(peak.lag_frames) as usize >= apart) {
+                found.push(peak);
+            }
         }
         found
     }
 
-    /// Σ over bands of the cross-correlation; index is the lag modulo the length.
-    fn products(&mut self, reference: &WhitenedBands, clip: &WhitenedBands) -> Option<Vec<f32>> {
-        let size = (reference.frames() + clip.frames()).next_power_of_two();
-        let forward = self.planner.plan_fft_forward(size);
-        let inverse = self.planner.plan_fft_inverse(size);
-        let mut sum = vec![Complex::new(0.0_f32, 0.0); size / 2 + 1];
-        let mut input = forward.make_input_vec();
-        let (mut a, mut b) = (forward.make_output_vec(), forward.make_output_vec());
-        for (row_a, row_b) in reference.rows.iter().zip(&clip.rows) {
-            for (row, out) in [(row_a, &mut a), (row_b, &mut b)] {
-                input.fill(0.0);
-                input[..row.len()].copy_from_slice(row);
-                forward.process(&mut input, out).ok()?;
+    /// Σ over bands of the cross-correlation at every lag, into `self.sums`; index 0 is lag
+    /// −`sought.blocks`·[`BLOCK`].
+    fn products(&mut self, searched: &Spectra, sought: &Spectra) {
+        let diagonals = searched.blocks + sought.blocks - 1;
+        self.sums.resize((diagonals + 1) * BLOCK, 0.0);
+        for diagonal in 0..diagonals {
+            // Block i of the sought meets window i + shift of the searched; their lags begin at (shift − 1) blocks.
+            let shift = diagonal as i64 - (sought.blocks as i64 - 1);
+            self.spectrum.fill(Complex::default());
+            for tile in 0..TILES {
+                let (mut re, mut im) = ([0.0_f32; TILE], [0.0_f32; TILE]);
+                for block in 0..sought.blocks {
+                    let window = block as i64 + shift;
+                    if !(0..searched.blocks as i64).contains(&window) {
+                        continue;
+                    }
+                    let (x, y) = (sought.tile(tile, block), searched.tile(tile, window as usize));
+                    for (x, y) in x.chunks_exact(2 * TILE).zip(y.chunks_exact(2 * TILE)) {
+                        let ((xr, xi), (yr, yi)) = (x.split_at(TILE), y.split_at(TILE));
+                        for i in 0..TILE {
+                            re[i] += yr[i] * xr[i] + yi[i] * xi[i];
+                            im[i] += yi[i] * xr[i] - yr[i] * xi[i];
+                        }
+                    }
+                }
+                for (i, value) in self.spectrum[tile * TILE..(tile + 1) * TILE].iter_mut().enumerate() {
+                    *value = Complex::new(re[i], im[i]);
+                }
             }
-            for ((total, x), y) in sum.iter_mut().zip(&a).zip(&b) {
-                *total += x * y.conj();
-            }
+            self.spectrum[0].im = 0.0;
+            let _ = self.inverse.process(&mut self.spectrum, &mut self.lags);
+            // The lags that do not wrap around are the first block.
+            let at = diagonal * BLOCK;
+            self.sums[at..at + BLOCK].copy_from_slice(&self.lags[..BLOCK]);
         }
-        sum[0].im = 0.0;
-        sum[size / 2].im = 0.0;
-        let mut out = inverse.make_output_vec();
-        inverse.process(&mut sum, &mut out).ok()?;
-        Some(out)
+        let end = diagonals * BLOCK;
+        self.sums[end..].fill(0.0);
     }
 }
 
 fn robust_spread(values: &[f32]) -> f32 {
-    let mut sizes: Vec<f32> = values.iter().map(|v| v.abs()).collect();
+    // A sample of the lags is enough.
+    let step = (values.len() / 20_000).max(1);
+    let mut sizes: Vec<f32> = values.iter().step_by(step).map(|v| v.abs()).collect();
     let middle = sizes.len() / 2;
+    if sizes.is_empty() {
+        return 0.0;
+    }
     let (_, median, _) = sizes.select_nth_unstable_by(middle, f32::total_cmp);
     *median * 1.4826
 }

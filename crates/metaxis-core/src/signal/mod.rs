@@ -4,17 +4,19 @@ mod bands;
 mod channel;
 mod correlate;
 mod levels;
+mod pattern;
 mod peaks;
 mod phase;
 
-pub use bands::{BAND_RATE, BANDS, BandReader, Bands, WhitenedBands};
-pub use channel::{ChannelMeter, ChannelState, listening_channels};
-pub use correlate::{CoarseMatch, Correlator};
+pub use bands::{BAND_RATE, BANDS, BandReader, Bands};
+pub use channel::{ChannelMeter, ChannelState, Mix, listening_mixes};
+pub use correlate::{CoarseMatch, Correlator, Spectra};
 pub use levels::{LEVEL_RATE, LevelReader, level_strip};
+pub use pattern::{PATTERN_RATE, Pattern};
 pub use peaks::{
     BlockStats, PEAK_BIN, PEAK_BYTES, PEAK_STEP, PEAK_ZOOMS, PeakBin, PeakReader, peak_bins, peak_zoom,
 };
-pub use phase::{LocalMatch, PhaseMatcher};
+pub use phase::{LagPeak, PhaseMatcher};
 
 /// Samples per second of the stream that is matched.
 pub const LISTEN_RATE: u32 = 16_000;

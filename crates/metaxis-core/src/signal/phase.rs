@@ -7,15 +7,13 @@ use super::LISTEN_RATE;
 use realfft::{ComplexToReal, RealFftPlanner, RealToComplex, num_complex::Complex};
 use std::sync::Arc;
 
-/// The best local offset in one window.
+/// A peak of the correlation in one window.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub struct LocalMatch {
-    /// How much later than expected the clip's sound lies in the reference, in samples (fractional).
-    pub offset: f64,
-    /// Peak height in standard deviations of the searched lags.
-    pub strength: f32,
-    /// Peak over the next best peak at least a millisecond away.
-    pub clearness: f32,
+pub struct LagPeak {
+    /// Index of the lag: lag plus [`PhaseMatcher::range`], in samples.
+    pub at: usize,
+    /// Height in standard deviations of the searched lags; below zero where one of the two is inverted.
+    pub height: f32,
 }
 
 /// Plans and buffers for windows of one length and search range.
@@ -74,9 +72,10 @@ impl PhaseMatcher {
         self.range
     }
 
-    /// Matches `clip` (`window` samples) in `reference` (`window + 2·range` samples, of which the expected
-    /// place is in the middle). `None` where either is silent.
-    pub fn find(&mut self, clip: &[f32], reference: &[f32]) -> Option<LocalMatch> {
+    /// Correlates `clip` (`window` samples) with `reference` (`window + 2·range` samples, of which the expected
+    /// place is in the middle). The result is one value a lag, from `-range` to `range`, in standard deviations of
+    /// all of them. `None` where either is silent.
+    pub fn correlate(&mut self, clip: &[f32], reference: &[f32]) -> Option<&[f32]> {
         if clip.len() != self.window || reference.len() != self.window + 2 * self.range {
             return None;
         }
@@ -90,7 +89,47 @@ impl PhaseMatcher {
         self.forward.process(&mut self.reference, &mut self.b).ok()?;
         self.weigh()?;
         self.inverse.process(&mut self.b, &mut self.lags).ok()?;
-        self.peak()
+        let lags = &mut self.lags[..=2 * self.range];
+        let power = lags.iter().map(|v| v * v).sum::<f32>() / lags.len() as f32;
+        let scale = power.sqrt().max(f32::MIN_POSITIVE).recip();
+        for value in lags {
+            *value *= scale;
+        }
+        Some(self.lags())
+    }
+
+    /// What [`Self::correlate`] found last.
+    pub fn lags(&self) -> &[f32] {
+        &self.lags[..=2 * self.range]
+    }
+
+    /// The highest peaks of the last correlation, either sign, highest first, at least `apart` samples from a higher
+    /// one and at least `least` high.
+    pub fn peaks(&self, most: usize, least: f32, apart: usize) -> Vec<LagPeak> {
+        let lags = self.lags();
+        let size = |i: usize| lags.get(i).map_or(0.0, |v| v.abs());
+        let mut tops: Vec<LagPeak> = (0..lags.len())
+            .filter(|&i| {
+                size(i) >= least && (i == 0 || size(i) >= size(i - 1)) && size(i) > size(i + 1)
+            })
+            .map(|at| LagPeak { at, height: lags[at] })
+            .collect();
+        tops.sort_unstable_by(|a, b| b.height.abs().total_cmp(&a.height.abs()));
+        let mut found: Vec<LagPeak> = vec![];
+        for top in tops {
+            if found.len() == most {
+                break;
+            }
+            if found.iter().all(|other| other.at.abs_diff(top.at) >= apart) {
+                found.push(top);
+            }
+        }
+        found
+    }
+
+    /// Lag of a peak of the last correlation in samples, refined below a sample.
+    pub fn refined(&self, peak: LagPeak) -> f64 {
+        peak.at as f64 + refine(self.lags(), peak.at, peak.height.signum()) - self.range as f64
     }
 
     /// Cross spectrum over `b`, whitened, limited to the band both devices can be trusted in.
@@ -116,32 +155,11 @@ impl PhaseMatcher {
         }
         Some(())
     }
-
-    fn peak(&self) -> Option<LocalMatch> {
-        let lags = &self.lags[..=2 * self.range];
-        let power = lags.iter().map(|v| v * v).sum::<f32>() / lags.len() as f32;
-        // Both signs: a device may be wired with inverted phase.
-        let (at, peak) = lags.iter().enumerate().max_by(|x, y| x.1.abs().total_cmp(&y.1.abs()))?;
-        let apart = LISTEN_RATE as usize / 1000;
-        let next = lags
-            .iter()
-            .enumerate()
-            .filter(|(i, _)| i.abs_diff(at) > apart)
-            .map(|(_, v)| v.abs())
-            .fold(0.0_f32, f32::max);
-        let sign = peak.signum();
-        let offset = at as f64 + refine(lags, at, sign) - self.range as f64;
-        Some(LocalMatch {
-            offset,
-            strength: peak.abs() / power.sqrt().max(f32::MIN_POSITIVE),
-            clearness: peak.abs() / next.max(f32::MIN_POSITIVE),
-        })
-    }
 }
 
 /// Sub-sample place of a peak: the sampled correlation is band-limited, so it is interpolated by a
 /// windowed sinc at sixteenths of a sample and the top found by a parabola through three of these.
-fn refine(lags: &[f32], at: usize, sign: f32) -> f64 {
+pub(crate) fn refine(lags: &[f32], at: usize, sign: f32) -> f64 {
     const STEP: f64 = 1.0 / 16.0;
     const REACH: i64 = 12;
     let value = |x: f64| -> f64 {

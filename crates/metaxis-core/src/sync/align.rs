@@ -1,18 +1,28 @@
-//! One clip against one reference clip near a coarse position: many windows, one fit.
+//! One clip against one reference clip near a coarse position: a rough line, then many narrow windows along it.
 
 use super::{
     HeardSound, Stretch,
-    pieces::{LocalOffset, PieceFit, fit_pieces},
+    arrival::{Correlated, first_arrival},
+    line::{Line, Probe, stack, vote},
+    pieces::{LocalOffset, PieceFit, best_slope, fit_pieces},
 };
-use crate::signal::{LISTEN_RATE, PhaseMatcher};
+use crate::signal::{LISTEN_RATE, PATTERN_RATE, PhaseMatcher};
 
 const RATE: f64 = LISTEN_RATE as f64;
-/// Window: long enough for a far, echoing voice; short enough that 100 ppm does not smear it.
-const WINDOW_S: f64 = 2.0;
-/// Searched either way: covers an hour's drift and usual losses.
-const RANGE_S: f64 = 0.75;
-/// A window whose peak is lower than this many sigmas of its lags says nothing.
-const MIN_STRENGTH: f32 = 6.0;
+/// Wide windows look half a second either way: a coarse position, an hour's drift.
+const WIDE: (usize, usize) = (16_384, 8_192);
+/// Narrow windows look 64 ms either way of a line.
+const NARROW: (usize, usize) = (30_720, 1_024);
+/// On the line: within this many samples (0.8 ms).
+const NEAR: usize = 13;
+/// A peak elsewhere must be this high to speak for a break.
+const ELSEWHERE: f32 = 6.0;
+/// A peak on the line counts from this height on.
+const ON_LINE: f32 = 3.0;
+/// Heights above this say no more: one clap must not speak for a minute.
+const CAP: f32 = 8.0;
+/// Below these log odds of the rough line the correlations are stacked.
+const SURE_VOTE: f64 = 8.0;
 
 /// How many windows to spend.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -21,6 +31,17 @@ pub enum Effort {
     Probe,
     /// All that help.
     Full,
+    /// All that help, and more to find the line.
+    Deep,
+}
+
+/// A part of a clip's own time, seconds.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Part {
+    /// Beginning.
+    pub from_s: f64,
+    /// End.
+    pub to_s: f64,
 }
 
 /// A clip laid against a reference.
@@ -28,99 +49,278 @@ pub enum Effort {
 pub struct Alignment {
     /// Where the clip lies on the reference's own time.
     pub stretches: Vec<Stretch>,
+    /// What was compared, in the clip's own time.
+    pub part: Part,
     /// Windows measured.
     pub tried: usize,
     /// Windows that agree with the fit.
     pub agreeing: usize,
-    /// Σ strength of agreeing windows over windows tried: comparable between positions of one pair.
-    pub strength: f64,
-    /// Natural log of the odds against so many windows agreeing by chance.
+    /// How far the windows together stand above the lags beside the line, in standard deviations.
+    pub height: f64,
+    /// The same for the next best lag within 64 ms.
+    pub beside: f64,
+    /// Natural log of the odds against so much agreement by chance.
     pub log_odds: f64,
+    /// Whether one of the two is inverted.
+    pub inverted: bool,
+    /// Standard deviation of the position in the middle of the longest stretch, seconds.
+    pub sigma_s: f64,
     /// (clip time, error) of agreeing windows, seconds.
     pub residuals: Vec<(f64, f64)>,
 }
 
 /// Buffers for aligning; one a thread.
 pub struct Aligner {
-    matcher: PhaseMatcher,
+    wide: PhaseMatcher,
+    narrow: PhaseMatcher,
     clip: Vec<f32>,
     reference: Vec<f32>,
 }
 
 impl Default for Aligner {
     fn default() -> Self {
-        let (window, range) = ((WINDOW_S * RATE) as usize, (RANGE_S * RATE) as usize);
         Self {
-            matcher: PhaseMatcher::new(window, range),
-            clip: vec![0.0; window],
-            reference: vec![0.0; window + 2 * range],
+            wide: PhaseMatcher::new(WIDE.0, WIDE.1),
+            narrow: PhaseMatcher::new(NARROW.0, NARROW.1),
+            clip: vec![],
+            reference: vec![],
         }
     }
 }
 
+/// Heights on the line and beside it, summed over windows.
+struct Contrast {
+    /// Sum over windows of (height − mean beside) in each bin of lags; the middle bin is the line.
+    bins: Vec<f64>,
+    /// Sum of the variances beside the line.
+    variance: f64,
+}
+
+/// Bins of lags either side of the line.
+const BINS: usize = NARROW.1 / (2 * NEAR + 1) - 1;
+
 impl Aligner {
-    /// Aligns `clip`, whose start is expected at `start_s` of the reference's own time, give or take
-    /// `RANGE_S`. `None` where nothing agrees.
+    /// Aligns `part` of `clip` (all of it where `None`), whose start is expected at `start_s` of the reference's own
+    /// time, give or take half a second. `None` where nothing agrees.
     pub fn align(
         &mut self,
         reference: &HeardSound,
         clip: &HeardSound,
+        part: Option<Part>,
         start_s: f64,
         effort: Effort,
     ) -> Option<Alignment> {
+        let part = common(reference, clip, part, start_s)?;
+        let line = self.rough(reference, clip, part, start_s, effort)?;
+        self.along(reference, clip, part, line, effort, true)
+    }
+
+    /// Measures again what `rough` found, with more windows.
+    pub fn closely(
+        &mut self,
+        reference: &HeardSound,
+        clip: &HeardSound,
+        rough: &Alignment,
+        effort: Effort,
+    ) -> Option<Alignment> {
+        let longest = rough
+            .stretches
+            .iter()
+            .max_by(|a, b| (a.clip_end_s - a.clip_start_s).total_cmp(&(b.clip_end_s - b.clip_start_s)))?;
+        let slope = 1.0 / (1.0 + longest.rate_ppm * 1e-6) - 1.0;
+        let offset_s = longest.start_s - longest.clip_start_s - slope * longest.clip_start_s;
+        let sign = if rough.inverted { -1.0 } else { 1.0 };
+        let line = Line { offset_s, slope, sign, log_odds: rough.log_odds };
+        self.along(reference, clip, rough.part, line, effort, true)
+    }
+
+    /// Aligns along a line that is known already: `offset_s` (reference minus clip time, at clip time zero) and its
+    /// change a second, to 30 ms. Finds breaks, but no other position.
+    pub fn check(
+        &mut self,
+        reference: &HeardSound,
+        clip: &HeardSound,
+        offset_s: f64,
+        slope: f64,
+    ) -> Option<Alignment> {
+        let part = common(reference, clip, None, offset_s)?;
+        let middle = 0.5 * (part.from_s + part.to_s);
+        let expected = offset_s + slope * middle;
+        let line = self.rough(reference, clip, part, expected, Effort::Probe)?;
+        let near = (line.at(middle) - expected).abs() < 0.03;
+        if near { self.along(reference, clip, part, line, Effort::Probe, true) } else { None }
+    }
+
+    fn rough(
+        &mut self,
+        reference: &HeardSound,
+        clip: &HeardSound,
+        part: Part,
+        start_s: f64,
+        effort: Effort,
+    ) -> Option<Line> {
         let most = match effort {
-            Effort::Probe => 24,
-            Effort::Full => 160,
+            Effort::Probe => 12,
+            Effort::Full => 16,
+            Effort::Deep => 60,
         };
-        let (windows, tried) = self.measure(reference, clip, start_s, most);
-        let fit = fit_pieces(&windows)?;
-        let breaks = if effort == Effort::Full { self.breaks(reference, clip, &fit) } else { middles(&fit) };
+        let probes = self.wide_probes(reference, clip, part, start_s, most);
+        let line = vote(&probes, WIDE.1 as f64 / RATE);
+        if line.is_some_and(|line| line.log_odds > SURE_VOTE) {
+            return line;
+        }
+        // Far apart windows drift too much to be stacked: the best two minutes are enough.
+        let more = self.wide_probes(reference, clip, near_best(reference, clip, part, start_s), start_s, most.max(24));
+        let denser = vote(&more, WIDE.1 as f64 / RATE);
+        let stacked = stack(&more, WIDE.1, start_s);
+        [line, denser, stacked].into_iter().flatten().max_by(|a, b| a.log_odds.total_cmp(&b.log_odds))
+    }
+
+    fn wide_probes(
+        &mut self,
+        reference: &HeardSound,
+        clip: &HeardSound,
+        part: Part,
+        start_s: f64,
+        most: usize,
+    ) -> Vec<Probe> {
+        let mut probes = vec![];
+        for at in places(reference, clip, part, start_s, WIDE.0 as f64 / RATE, most) {
+            let from = (at * RATE).round() as i64;
+            let expected = (start_s * RATE).round() as i64;
+            self.read(reference, clip, from, expected, WIDE);
+            let Some(lags) = self.wide.correlate(&self.clip, &self.reference) else { continue };
+            let lags = lags.to_vec();
+            let peaks = self.wide.peaks(6, 3.8, 16);
+            probes.push(Probe {
+                clip_s: (from as f64 + WIDE.0 as f64 / 2.0) / RATE,
+                peaks: peaks
+                    .into_iter()
+                    .map(|peak| ((expected as f64 + peak.at as f64 - WIDE.1 as f64) / RATE, peak.height))
+                    .collect(),
+                lags,
+            });
+        }
+        probes
+    }
+
+    fn read(&mut self, reference: &HeardSound, clip: &HeardSound, from: i64, offset: i64, size: (usize, usize)) {
+        self.clip.resize(size.0, 0.0);
+        self.reference.resize(size.0 + 2 * size.1, 0.0);
+        clip.samples.read(from, &mut self.clip);
+        reference.samples.read(from + offset - size.1 as i64, &mut self.reference);
+    }
+
+    /// Measures along `line` and fits.
+    fn along(
+        &mut self,
+        reference: &HeardSound,
+        clip: &HeardSound,
+        part: Part,
+        line: Line,
+        effort: Effort,
+        again: bool,
+    ) -> Option<Alignment> {
+        let most = if effort == Effort::Probe { 16 } else { 160 };
+        let length = NARROW.0 as f64 / RATE;
+        let middle = 0.5 * (part.from_s + part.to_s);
+        let starts = places(reference, clip, part, line.at(middle), length, most);
+        let mut found: Vec<LocalOffset> = vec![];
+        let mut unsure = vec![];
+        let mut contrast = Contrast { bins: vec![0.0; 2 * BINS + 1], variance: 0.0 };
+        let mut tried = 0;
+        let mut kept: Vec<Correlated> = vec![];
+        for at in starts {
+            let clip_s = at + 0.5 * length;
+            let (from, expected) = ((at * RATE).round() as i64, line.at(clip_s) * RATE);
+            let offset = expected.round() as i64;
+            self.read(reference, clip, from, offset, NARROW);
+            if self.narrow.correlate(&self.clip, &self.reference).is_none() {
+                continue;
+            }
+            tried += 1;
+            contrast.add(self.narrow.lags(), line.sign);
+            kept.push(Correlated { clip_s, offset, lags: self.narrow.lags().to_vec() });
+            let local = |lag: f64, height: f32| LocalOffset {
+                clip_s: (from as f64 + NARROW.0 as f64 / 2.0) / RATE,
+                offset_s: (offset as f64 + lag) / RATE,
+                weight: f64::from(height * height),
+            };
+            let on_line = on_line(self.narrow.lags(), line.sign);
+            let elsewhere = self.narrow.peaks(1, ELSEWHERE, 1).first().copied();
+            match (on_line, elsewhere) {
+                (Some((at, height)), other) if other.is_none_or(|other| other.height.abs() < 1.4 * height) => {
+                    let peak = crate::signal::LagPeak { at, height: height * line.sign };
+                    found.push(local(self.narrow.refined(peak), height));
+                }
+                (_, Some(other)) => found.push(local(self.narrow.refined(other), other.height.abs())),
+                _ => unsure.push(clip_s),
+            }
+        }
+        if effort != Effort::Probe {
+            self.look_wider(reference, clip, &line, &unsure, &mut found);
+        }
+        let slope = best_slope(&found, line.slope);
+        let moved_s = (slope - line.slope).abs() * (part.to_s - part.from_s);
+        if moved_s > 1e-3 && again {
+            // The rough line was a bad guide to the far ends: once more along the better one.
+            let at = found.iter().max_by(|a, b| a.weight.total_cmp(&b.weight))?;
+            let better = Line { offset_s: at.offset_s - slope * at.clip_s, slope, ..line };
+            return self.along(reference, clip, part, better, effort, false);
+        }
+        let mut fit = fit_pieces(&found, slope)?;
+        let earlier_s = first_arrival(&kept, &fit, line.sign) / RATE;
+        for piece in &mut fit.pieces {
+            piece.offset_s += earlier_s;
+        }
+        let breaks = if effort == Effort::Probe { middles(&fit) } else { self.breaks(reference, clip, &fit) };
+        let (height, beside) = contrast.heights(tried);
+        // From the odds is taken what the number of lags and slopes looked at makes of it.
         Some(Alignment {
             stretches: stretches(&fit, &breaks, clip.duration_s()),
+            part,
             tried,
             agreeing: fit.agreeing(),
-            strength: fit.weight / tried.max(1) as f64,
-            log_odds: log_odds(tried, fit.agreeing(), fit.pieces.len()),
+            height,
+            beside,
+            log_odds: 0.5 * height.max(0.0).powi(2) - 13.0,
+            inverted: line.sign < 0.0,
+            sigma_s: fit.pieces.iter().max_by_key(|piece| piece.windows)?.sigma_s,
             residuals: fit.residuals,
         })
     }
 
-    fn measure(
+    /// Where several windows in a row find nothing near the line, half a second is searched: a longer loss.
+    fn look_wider(
         &mut self,
         reference: &HeardSound,
         clip: &HeardSound,
-        start_s: f64,
-        most: usize,
-    ) -> (Vec<LocalOffset>, usize) {
-        let window = self.matcher.window() as i64;
-        let expected = (start_s * RATE).round() as i64;
-        let first = (-expected).max(0);
-        let last = (clip.samples.len() as i64).min(reference.samples.len() as i64 - expected) - window;
-        if last < first {
-            return (vec![], 0);
-        }
-        // At least half a window apart: more would only say the same again.
-        let count = ((last - first) / (window / 2) + 1).clamp(1, most as i64);
-        let mut found = vec![];
-        for i in 0..count {
-            let at = if count == 1 { first } else { first + (last - first) * i / (count - 1) };
-            clip.samples.read(at, &mut self.clip);
-            reference.samples.read(at + expected - self.matcher.range() as i64, &mut self.reference);
-            let Some(local) = self.matcher.find(&self.clip, &self.reference) else { continue };
-            if local.strength >= MIN_STRENGTH {
+        line: &Line,
+        unsure: &[f64],
+        found: &mut Vec<LocalOffset>,
+    ) {
+        for &clip_s in unsure {
+            let from = ((clip_s - 0.5 * WIDE.0 as f64 / RATE) * RATE).round() as i64;
+            let offset = (line.at(clip_s) * RATE).round() as i64;
+            self.read(reference, clip, from, offset, WIDE);
+            if self.wide.correlate(&self.clip, &self.reference).is_none() {
+                continue;
+            }
+            if let Some(peak) = self.wide.peaks(1, ELSEWHERE + 0.5, 1).first().copied() {
                 found.push(LocalOffset {
-                    clip_s: (at as f64 + window as f64 / 2.0) / RATE,
-                    offset_s: (expected as f64 + local.offset) / RATE,
-                    weight: f64::from(local.strength),
+                    clip_s,
+                    offset_s: (offset as f64 + self.wide.refined(peak)) / RATE,
+                    weight: f64::from(peak.height * peak.height),
                 });
             }
         }
-        (found, count as usize)
+        found.sort_by(|a, b| a.clip_s.total_cmp(&b.clip_s));
     }
 
-    /// Where between two pieces samples were lost: bisection by which of the two offsets fits better in
-    /// windows of a quarter second.
+    /// Where between two pieces samples were lost: the moment that splits best, by which of the two offsets fits
+    /// better in windows of a quarter second, twenty a second.
     fn breaks(&mut self, reference: &HeardSound, clip: &HeardSound, fit: &PieceFit) -> Vec<f64> {
+        const STEP_S: f64 = 0.05;
         let length = (0.25 * RATE) as usize;
         let (mut ours, mut theirs) = (vec![0.0; length], vec![0.0; length]);
         let mut likeness = |at: f64, offset: f64| {
@@ -139,17 +339,131 @@ impl Aligner {
         fit.pieces
             .windows(2)
             .map(|pair| {
-                let (mut low, mut high) = (pair[0].last_s - 0.5 * WINDOW_S, pair[1].first_s + 0.5 * WINDOW_S);
-                while high - low > 0.05 {
-                    let middle = 0.5 * (low + high);
-                    let drift = fit.slope * middle;
-                    let before = likeness(middle - 0.125, pair[0].offset_s + drift);
-                    let after = likeness(middle - 0.125, pair[1].offset_s + drift);
-                    if before > after { low = middle } else { high = middle }
+                let (low, high) = (pair[0].last_s - 1.0, pair[1].first_s + 1.0);
+                let count = ((high - low) / STEP_S).ceil().max(1.0) as usize;
+                // Running sum of how much better the earlier offset fits: highest at the break.
+                let (mut sum, mut best) = (0.0, (0.0, low));
+                for i in 0..count {
+                    let at = low + (i as f64 + 0.5) * STEP_S;
+                    let drift = fit.slope * at;
+                    sum += likeness(at - 0.125, pair[0].offset_s + drift)
+                        - likeness(at - 0.125, pair[1].offset_s + drift);
+                    if sum > best.0 {
+                        best = (sum, at + 0.5 * STEP_S);
+                    }
                 }
-                0.5 * (low + high)
+                best.1
             })
             .collect()
+    }
+}
+
+/// The clip's own time that both have, where the clip starts at `start_s` of the reference.
+fn common(reference: &HeardSound, clip: &HeardSound, part: Option<Part>, start_s: f64) -> Option<Part> {
+    let part = part.unwrap_or(Part { from_s: 0.0, to_s: clip.duration_s() });
+    let common =
+        Part { from_s: part.from_s.max(-start_s), to_s: part.to_s.min(reference.duration_s() - start_s) };
+    (common.to_s - common.from_s > 1.1).then_some(common)
+}
+
+/// The two minutes of `part` in which the patterns agree best at `start_s`.
+fn near_best(reference: &HeardSound, clip: &HeardSound, part: Part, start_s: f64) -> Part {
+    const LONGEST_S: f64 = 120.0;
+    if part.to_s - part.from_s <= LONGEST_S {
+        return part;
+    }
+    let sums = running(&agreement(reference, clip, start_s));
+    let frames = |s: f64| ((s * f64::from(PATTERN_RATE)) as usize).min(sums.len() - 1);
+    let length = frames(LONGEST_S);
+    let best = (frames(part.from_s)..frames(part.to_s).saturating_sub(length))
+        .max_by(|&a, &b| (sums[a + length] - sums[a]).total_cmp(&(sums[b + length] - sums[b])));
+    let from_s = best.map_or(part.from_s, |frame| frame as f64 / f64::from(PATTERN_RATE));
+    Part { from_s, to_s: from_s + LONGEST_S }
+}
+
+fn agreement(reference: &HeardSound, clip: &HeardSound, start_s: f64) -> Vec<f32> {
+    clip.pattern.agreement(reference.pattern, (start_s * f64::from(PATTERN_RATE)).round() as i64)
+}
+
+fn running(values: &[f32]) -> Vec<f32> {
+    let mut sum = 0.0;
+    std::iter::once(0.0)
+        .chain(values.iter().map(|value| {
+            sum += value;
+            sum
+        }))
+        .collect()
+}
+
+/// Starts of at most `most` windows of `length_s`, spread over `part`, at least half a window apart on average: in
+/// each share of it the one in which the patterns agree best.
+fn places(reference: &HeardSound, clip: &HeardSound, part: Part, start_s: f64, length_s: f64, most: usize) -> Vec<f64> {
+    let room = part.to_s - part.from_s - length_s;
+    if room <= 0.0 {
+        return vec![0.5 * (part.from_s + part.to_s - length_s)];
+    }
+    let count = ((room / (0.5 * length_s)) as usize + 1).clamp(1, most);
+    let share = room / count as f64;
+    let sums = running(&agreement(reference, clip, start_s));
+    let frame = |s: f64| ((s.max(0.0) * f64::from(PATTERN_RATE)) as usize).min(sums.len() - 1);
+    let gained = |at: f64| sums[frame(at + length_s)] - sums[frame(at)];
+    (0..count)
+        .map(|i| {
+            let from = part.from_s + share * i as f64;
+            // Not in the last quarter of its share, so that windows do not fall together.
+            (0..6)
+                .map(|k| from + share * f64::from(k) / 8.0)
+                .max_by(|&a, &b| gained(a).total_cmp(&gained(b)))
+                .unwrap_or(from)
+        })
+        .collect()
+}
+
+/// Index and height of the highest lag near the middle, of the line's sign.
+fn on_line(lags: &[f32], sign: f32) -> Option<(usize, f32)> {
+    let middle = lags.len() / 2;
+    let (at, height) = (middle - NEAR..=middle + NEAR)
+        .map(|i| (i, lags[i] * sign))
+        .max_by(|a, b| a.1.total_cmp(&b.1))?;
+    (height >= ON_LINE).then_some((at, height))
+}
+
+impl Contrast {
+    /// Adds a window: the highest lag of each bin, against the mean of the bins beside the line.
+    fn add(&mut self, lags: &[f32], sign: f32) {
+        let middle = lags.len() / 2;
+        let width = 2 * NEAR + 1;
+        let tops: Vec<f32> = (0..2 * BINS + 1)
+            .map(|bin| {
+                let from = middle + bin * width - BINS * width - NEAR;
+                lags[from..from + width].iter().map(|v| v * sign).fold(0.0, f32::max).min(CAP)
+            })
+            .collect();
+        // The bins next to the line hold its skirts and first echoes.
+        let beside = || tops.iter().enumerate().filter(|(i, _)| i.abs_diff(BINS) > 2).map(|(_, v)| f64::from(*v));
+        let count = beside().count() as f64;
+        let mean = beside().sum::<f64>() / count;
+        self.variance += (beside().map(|v| (v - mean).powi(2)).sum::<f64>() / count).max(0.04);
+        for (sum, top) in self.bins.iter_mut().zip(&tops) {
+            *sum += f64::from(*top) - mean;
+        }
+    }
+
+    /// Height of the line and of the next best bin, in standard deviations.
+    fn heights(&self, windows: usize) -> (f64, f64) {
+        if windows == 0 {
+            return (0.0, 0.0);
+        }
+        // Windows overlap by half: two share what makes one.
+        let scale = (self.variance * 1.5).sqrt().max(1e-9);
+        let beside = self
+            .bins
+            .iter()
+            .enumerate()
+            .filter(|(i, _)| i.abs_diff(BINS) > 2)
+            .map(|(_, v)| *v)
+            .fold(0.0, f64::max);
+        (self.bins[BINS] / scale, beside / scale)
     }
 }
 
@@ -176,13 +490,4 @@ fn stretches(fit: &PieceFit, breaks: &[f64], duration_s: f64) -> Vec<Stretch> {
             }
         })
         .collect()
-}
-
-/// Log odds against `agreeing` of `tried` windows falling on one line by chance: two of them define it;
-/// each other lands within the tolerance with the tolerance's share of the searched range; any choice of
-/// windows would have done.
-fn log_odds(tried: usize, agreeing: usize, pieces: usize) -> f64 {
-    let free = agreeing.saturating_sub(1 + pieces) as f64;
-    let choose: f64 = (0..agreeing.min(tried)).map(|i| ((tried - i) as f64 / (i + 1) as f64).ln()).sum();
-    free * (2.0 * RANGE_S / 1.6e-3).ln() - choose
 }

@@ -1,20 +1,21 @@
-//! A whole day: every clip against the reference device.
+//! A whole day: clips in, placements out.
 
 use super::{
-    Aligner, HeardSound, Placement, Search, Verdict,
-    anchor::anchor_axis,
-    candidates::{Found, search},
+    HeardSound, Placement,
+    adjust::adjust,
+    examine::{Reach, Tools, examine, examine_at_speed, find_lost_parts},
+    graph::{Layout, RIVAL, overlap_s},
+    link::{Link, stretch_at},
+    outcome::{Outcome, placements},
+    rates::{DeviceRate, learn, lend},
+    sweep::{Coarse, Progress, Sought, sweep},
 };
-use crate::signal::Correlator;
 use rayon::prelude::*;
-use std::{
-    cmp::Reverse,
-    ops::ControlFlow,
-    sync::atomic::{AtomicBool, AtomicUsize, Ordering},
-};
+use std::{cmp::Reverse, ops::ControlFlow};
 use thiserror::Error;
 
-/// A clip as the day's solver sees it. Clips and devices are named by the caller's own numbers.
+/// A clip as the day's solver sees it. Clips and devices are named by the caller's own numbers; the clips of a device
+/// come in the order of their names.
 pub struct DayClip<'a> {
     /// Device that recorded it.
     pub device: usize,
@@ -22,10 +23,17 @@ pub struct DayClip<'a> {
     pub duration_s: f64,
     /// Whether it has a picture.
     pub has_picture: bool,
-    /// Its sound; `None` where there is nothing to listen to.
-    pub sound: Option<HeardSound<'a>>,
+    /// Its sounds (channels or mixes of them); empty where there is nothing to listen to.
+    pub sounds: Vec<HeardSound<'a>>,
     /// Time of day from the file's BWF time reference, seconds.
     pub time_reference_s: Option<f64>,
+}
+
+impl DayClip<'_> {
+    /// Whether there is anything to listen to.
+    pub fn is_heard(&self) -> bool {
+        !self.sounds.is_empty()
+    }
 }
 
 /// Tells a running computation to go on or to stop; called with clips done and clips in all.
@@ -49,27 +57,39 @@ pub struct DayResult {
     pub reference: usize,
     /// One a clip.
     pub placements: Vec<Placement>,
+    /// What was learnt of the devices' clocks.
+    pub rates: Vec<DeviceRate>,
 }
 
-/// Two clips of one device may touch by this much before they count as overlapping, seconds.
-const TOUCH_S: f64 = 0.1;
+/// How much is spent on each clip.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub enum Search {
+    /// The best few places.
+    #[default]
+    Normal,
+    /// Three times as many, and weak ones summed over many windows.
+    Deep,
+}
 
-/// The reference device where nobody chose one: the separate recorder with most sound, else the device
-/// with most sound.
-pub fn pick_reference(clips: &[DayClip]) -> Option<usize> {
-    let mut devices: Vec<usize> = clips.iter().map(|clip| clip.device).collect();
-    devices.sort_unstable();
-    devices.dedup();
-    devices
-        .into_iter()
-        .filter_map(|device| {
-            let own = || clips.iter().filter(move |clip| clip.device == device);
-            let heard: f64 = own().filter_map(|clip| clip.sound.as_ref()).map(HeardSound::duration_s).sum();
-            let recorder = own().all(|clip| !clip.has_picture);
-            (heard > 0.0).then_some((recorder, heard, Reverse(device)))
-        })
-        .max_by(|a, b| a.0.cmp(&b.0).then(a.1.total_cmp(&b.1)).then(a.2.cmp(&b.2)))
-        .map(|(_, _, Reverse(device))| device)
+impl Search {
+    /// Coarse places examined for a clip.
+    pub(super) fn places(self) -> usize {
+        match self {
+            Search::Normal => 8,
+            Search::Deep => 24,
+        }
+    }
+}
+
+/// Whether the day ran once or was performed to a track.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub enum Mode {
+    /// Every device ran through the same stretch of real time; one device cannot record two clips at once.
+    #[default]
+    Day,
+    /// Every take was performed to the track that is the reference; takes lie above each other, and one clip can
+    /// hold several stretches of the track.
+    Playback,
 }
 
 /// How a day is to be placed.
@@ -81,9 +101,40 @@ pub struct DayPlan {
     pub origin: Option<usize>,
     /// How much to spend on each clip.
     pub search: Search,
-    /// Day mode: one device cannot record two clips at once. Off where takes lie above each other.
-    pub devices_apart: bool,
+    /// What the clips are to each other.
+    pub mode: Mode,
 }
+
+/// The reference device where nobody chose one: the separate recorder with most sound, else the device
+/// with most sound.
+pub fn pick_reference(clips: &[DayClip]) -> Option<usize> {
+    let mut devices: Vec<usize> = clips.iter().map(|clip| clip.device).collect();
+    devices.sort_unstable();
+    devices.dedup();
+    devices
+        .into_iter()
+        .filter_map(|device| {
+            let own = || clips.iter().filter(move |clip| clip.device == device);
+            let heard: f64 = own().filter_map(|clip| clip.sounds.first()).map(HeardSound::duration_s).sum();
+            let recorder = own().all(|clip| !clip.has_picture);
+            (heard > 0.0).then_some((recorder, heard, Reverse(device)))
+        })
+        .max_by(|a, b| a.0.cmp(&b.0).then(a.1.total_cmp(&b.1)).then(a.2.cmp(&b.2)))
+        .map(|(_, _, Reverse(device))| device)
+}
+
+/// Log odds from which on a link leaves nothing open.
+const SETTLED: f64 = 60.0;
+/// Confirmations are looked for where the odds are lower than this.
+const SURE: f64 = 100.0;
+/// Shortest overlap that can confirm, seconds.
+const CONFIRMING_S: f64 = 6.0;
+/// A clip this short is not tried at other speeds, seconds.
+const SPEED_S: f64 = 6.0;
+/// Labels that are often wrong: material of the one rate labelled as the other runs this much faster.
+const SPEEDS: [f64; 2] = [44.1 / 48.0, 48.0 / 44.1];
+/// A coarse score that makes another speed worth a look.
+const SPEED_SCORE: f32 = 7.0;
 
 /// Places every clip on the axis of the reference.
 ///
@@ -91,7 +142,7 @@ pub struct DayPlan {
 /// [`DayError::NoReference`] where that device has no sound; [`DayError::Stopped`] when `flow` breaks.
 pub fn place_day(clips: &[DayClip], plan: DayPlan, flow: &Flow) -> Result<DayResult, DayError> {
     let anchors: Vec<usize> =
-        (0..clips.len()).filter(|&i| clips[i].device == plan.reference && clips[i].sound.is_some()).collect();
+        (0..clips.len()).filter(|&i| clips[i].device == plan.reference && clips[i].is_heard()).collect();
     let longest = || {
         anchors
             .iter()
@@ -99,92 +150,238 @@ pub fn place_day(clips: &[DayClip], plan: DayPlan, flow: &Flow) -> Result<DayRes
             .max_by(|&a, &b| clips[a].duration_s.total_cmp(&clips[b].duration_s).then(b.cmp(&a)))
     };
     let origin = plan.origin.filter(|i| anchors.contains(i)).or_else(longest).ok_or(DayError::NoReference)?;
-    let axis = anchor_axis(clips, &anchors, origin);
-
-    let stopped = AtomicBool::new(false);
-    let done = AtomicUsize::new(0);
-    let mut results: Vec<Found> = clips
-        .par_iter()
-        .enumerate()
-        .map_init(
-            || (Correlator::default(), Aligner::default()),
-            |(correlator, aligner), (i, clip)| {
-                if stopped.load(Ordering::Relaxed) {
-                    return Found::default();
-                }
-                let found = match (&clip.sound, anchors.contains(&i)) {
-                    (Some(sound), false) => {
-                        search(clips, &anchors, &axis, sound, plan.search, correlator, aligner)
-                    }
-                    _ => Found::default(),
-                };
-                let done = done.fetch_add(1, Ordering::Relaxed) + 1;
-                if flow(done, clips.len()).is_break() {
-                    stopped.store(true, Ordering::Relaxed);
-                }
-                found
-            },
-        )
-        .collect();
-    if stopped.into_inner() {
-        return Err(DayError::Stopped);
+    let day = Day { clips, plan, origin, progress: Progress::new(flow, clips.len()) };
+    match plan.mode {
+        Mode::Day => day.place(&anchors),
+        Mode::Playback => day.place_on_track(),
     }
-
-    let mut placements: Vec<Placement> = (0..clips.len())
-        .map(|i| match axis.iter().find(|anchor| anchor.clip == i) {
-            Some(anchor) => anchor.placement(clips, origin),
-            None if clips[i].sound.is_none() => Placement::unplaced("It has no sound to listen to."),
-            None => results[i].placement(0),
-        })
-        .collect();
-    if plan.devices_apart {
-        keep_devices_apart(clips, &anchors, &mut results, &mut placements);
-    }
-    Ok(DayResult { reference: origin, placements })
 }
 
-/// One device cannot record two clips at once: where two of its clips overlap, the surer one stays and
-/// the other takes its next free position, or none.
-fn keep_devices_apart(
-    clips: &[DayClip],
-    anchors: &[usize],
-    found: &mut [Found],
-    placements: &mut [Placement],
-) {
-    let mut order: Vec<usize> = (0..clips.len()).filter(|i| !anchors.contains(i)).collect();
-    order.sort_by(|&a, &b| placements[b].confidence.total_cmp(&placements[a].confidence).then(a.cmp(&b)));
-    let mut settled: Vec<usize> = vec![];
-    for i in order {
-        let free = |candidate: &Placement| {
-            let Some((start, end)) = candidate.extent_s() else { return true };
-            settled.iter().all(|&other| {
-                let Some((from, to)) = placements[other].extent_s() else { return true };
-                clips[other].device != clips[i].device
-                    || placements[other].component != candidate.component
-                    || end <= from + TOUCH_S
-                    || to <= start + TOUCH_S
-            })
+struct Day<'a> {
+    clips: &'a [DayClip<'a>],
+    plan: DayPlan,
+    origin: usize,
+    progress: Progress<'a>,
+}
+
+impl Day<'_> {
+    fn place(&self, anchors: &[usize]) -> Result<DayResult, DayError> {
+        let clips = self.clips;
+        let others: Vec<usize> =
+            (0..clips.len()).filter(|i| clips[*i].is_heard() && !anchors.contains(i)).collect();
+        let mut links = self.links(&others, anchors, &|_, _| false, true)?;
+        // What the reference did not settle is compared with everything else.
+        let open: Vec<usize> = others.iter().copied().filter(|&clip| is_open(&links, clip)).collect();
+        let is_open_clip = |clip: usize| open.contains(&clip);
+        let skip = |own: usize, other: usize| {
+            clips[own].device == clips[other].device || (is_open_clip(other) && other <= own)
         };
-        if !free(&placements[i]) {
-            let next = (1..found[i].candidates.len())
-                .map(|take| found[i].placement(take))
-                .find(|placement| placement.verdict != Verdict::Unplaced && free(placement));
-            placements[i] = match next {
-                Some(mut placement) => {
-                    placement.verdict = Verdict::Check;
-                    placement.confidence = placement.confidence.min(0.6);
-                    placement.reasons.insert(
-                        0,
-                        "Its best position lies over another clip of the same device; this is the next best."
-                            .into(),
-                    );
-                    placement
-                }
-                None => Placement::unplaced("Its only position lies over another clip of the same device."),
-            };
-        }
-        if placements[i].verdict != Verdict::Unplaced {
-            settled.push(i);
-        }
+        links.extend(self.links(&open, &others, &skip, false)?);
+        let lost: Vec<usize> = open.iter().copied().filter(|clip| !links.iter().any(|l| l.clip == *clip || l.against == *clip)).collect();
+        links.extend(self.links_at_other_speeds(&lost, anchors)?);
+
+        let tied = ties(clips, anchors, self.origin);
+        let mut layout = Layout::new(clips, self.origin, &tied);
+        layout.join_all(clips, &links, self.origin, true);
+        let confirming = self.confirm(&layout, &links)?;
+        links.extend(confirming);
+        let fixed: Vec<bool> =
+            (0..clips.len()).map(|i| i == self.origin || tied.iter().any(|(clip, _)| *clip == i)).collect();
+        let same_clock: Vec<bool> = clips.iter().map(|clip| clip.device == self.plan.reference).collect();
+        adjust(&mut layout, &links, &fixed, &same_clock);
+        let mut outcome = Outcome { clips, origin: self.origin, tied: &tied, anchors, links: &links, layout };
+        outcome.keep_order();
+        let rates = self.lend_rates(&mut outcome);
+        Ok(DayResult { reference: self.origin, placements: placements(&outcome), rates })
     }
+
+    /// Every clip against the track alone.
+    fn place_on_track(&self) -> Result<DayResult, DayError> {
+        let clips = self.clips;
+        let others: Vec<usize> = (0..clips.len()).filter(|i| clips[*i].is_heard() && *i != self.origin).collect();
+        let mut links = self.links(&others, &[self.origin], &|_, _| false, true)?;
+        let track = &clips[self.origin].sounds;
+        links.par_iter_mut().for_each_init(Tools::default, |tools, link| {
+            // The channel that matched is not known any more; the first is as good for the rest.
+            if let (Some(own), Some(there)) = (clips[link.clip].sounds.first(), track.first()) {
+                find_lost_parts(there, own, &mut link.alignment, Reach::Anywhere, tools);
+            }
+        });
+        let mut layout = Layout::new(clips, self.origin, &[]);
+        layout.join_all(clips, &links, self.origin, false);
+        let anchors = [self.origin];
+        let outcome = Outcome { clips, origin: self.origin, tied: &[], anchors: &anchors, links: &links, layout };
+        Ok(DayResult { reference: self.origin, placements: placements(&outcome), rates: vec![] })
+    }
+
+    /// Links of the clips `own` to the clips `there`. `counts` where it is one step of the progress a clip.
+    fn links(
+        &self,
+        own: &[usize],
+        there: &[usize],
+        skip: &(dyn Fn(usize, usize) -> bool + Sync),
+        counts: bool,
+    ) -> Result<Vec<Link>, DayError> {
+        let clips = self.clips;
+        let sought: Vec<Sought> = own
+            .iter()
+            .flat_map(|&clip| {
+                let sounds = clips[clip].sounds.iter().enumerate();
+                sounds.map(move |(sound, heard)| Sought { clip, sound, pattern: heard.pattern })
+            })
+            .collect();
+        let most = self.plan.search.places();
+        let found = sweep(clips, &sought, there, most, skip, &self.progress).ok_or(DayError::Stopped)?;
+        let links: Vec<Link> = own
+            .par_iter()
+            .map_init(Tools::default, |tools, &clip| {
+                if self.progress.stopped() {
+                    return vec![];
+                }
+                let mut places: Vec<Coarse> = sought
+                    .iter()
+                    .zip(&found)
+                    .filter(|(sought, _)| sought.clip == clip)
+                    .flat_map(|(_, places)| places.iter().copied())
+                    .collect();
+                places.sort_by(|a, b| b.score.total_cmp(&a.score));
+                let links = examine(clips, clip, &places, self.plan.search, tools);
+                if counts {
+                    self.progress.step();
+                }
+                links
+            })
+            .flatten()
+            .collect();
+        if self.progress.stopped() { Err(DayError::Stopped) } else { Ok(links) }
+    }
+
+    /// Clips found nowhere may carry the label of another sample rate.
+    fn links_at_other_speeds(&self, lost: &[usize], anchors: &[usize]) -> Result<Vec<Link>, DayError> {
+        let clips = self.clips;
+        let mut links = vec![];
+        for speed in SPEEDS {
+            let patterns: Vec<(usize, crate::signal::Pattern)> = lost
+                .iter()
+                .filter(|&&clip| clips[clip].duration_s >= SPEED_S)
+                .map(|&clip| (clip, clips[clip].sounds[0].pattern.at_speed(speed)))
+                .collect();
+            let sought: Vec<Sought> =
+                patterns.iter().map(|(clip, pattern)| Sought { clip: *clip, sound: 0, pattern }).collect();
+            let found =
+                sweep(clips, &sought, anchors, 4, &|_, _| false, &self.progress).ok_or(DayError::Stopped)?;
+            let fresh: Vec<Link> = patterns
+                .par_iter()
+                .zip(found)
+                .map_init(Tools::default, |tools, ((clip, pattern), places)| {
+                    let good: Vec<Coarse> = places.into_iter().filter(|p| p.score > SPEED_SCORE).collect();
+                    examine_at_speed(clips, *clip, &good, pattern, speed, tools)
+                })
+                .flatten()
+                .collect();
+            links.extend(fresh);
+        }
+        Ok(links)
+    }
+
+    /// Doubtful positions are checked against other clips that should have heard the same.
+    fn confirm(&self, layout: &Layout, links: &[Link]) -> Result<Vec<Link>, DayError> {
+        let clips = self.clips;
+        let doubtful: Vec<usize> = (0..clips.len())
+            .filter(|&clip| {
+                let best = links
+                    .iter()
+                    .filter(|link| (link.clip == clip || link.against == clip) && layout.agrees(link))
+                    .map(|link| link.alignment.log_odds)
+                    .fold(f64::MIN, f64::max);
+                best > f64::MIN && best < SURE
+            })
+            .collect();
+        let found: Vec<Link> = doubtful
+            .par_iter()
+            .map_init(Tools::default, |tools, &clip| {
+                let known = |other: usize| {
+                    links.iter().any(|l| (l.clip == clip && l.against == other) || (l.clip == other && l.against == clip))
+                };
+                let mut partners: Vec<(f64, usize)> = (0..clips.len())
+                    .filter(|&other| {
+                        other != clip
+                            && clips[other].is_heard()
+                            && clips[other].device != clips[clip].device
+                            && layout.component[other] == layout.component[clip]
+                            && !known(other)
+                    })
+                    .map(|other| (overlap_s(&layout.maps[clip], &layout.maps[other]), other))
+                    .filter(|(overlap, _)| *overlap > CONFIRMING_S)
+                    .collect();
+                partners.sort_by(|a, b| b.0.total_cmp(&a.0));
+                partners.truncate(3);
+                let mut links = vec![];
+                for (_, other) in partners {
+                    let (own, there) = (&layout.maps[clip], &layout.maps[other]);
+                    let at = 0.5 * (own[0].start_s.max(there[0].start_s) + own[own.len() - 1].end_s().min(there[there.len() - 1].end_s()));
+                    let (mine, theirs) = (axis_to_clip(own, at), axis_to_clip(there, at));
+                    let slope = (stretch_at(there, theirs).rate_ppm - stretch_at(own, mine).rate_ppm) * 1e-6;
+                    let offset_s = theirs - mine - slope * mine;
+                    let alignment = tools.aligner.check(&clips[other].sounds[0], &clips[clip].sounds[0], offset_s, slope);
+                    links.extend(
+                        alignment
+                            .filter(|alignment| alignment.log_odds > 6.0)
+                            .map(|alignment| Link { against: other, clip, alignment, coarse: 0.0, speed: 1.0 }),
+                    );
+                }
+                links
+            })
+            .flatten()
+            .collect();
+        if self.progress.stopped() { Err(DayError::Stopped) } else { Ok(found) }
+    }
+
+    fn lend_rates(&self, outcome: &mut Outcome) -> Vec<DeviceRate> {
+        let placed: Vec<Option<&[super::Stretch]>> = (0..self.clips.len())
+            .map(|clip| (outcome.layout.component[clip] == self.origin).then_some(&outcome.layout.maps[clip][..]))
+            .collect();
+        let rates = learn(self.clips, &placed);
+        for clip in 0..self.clips.len() {
+            let device = self.clips[clip].device;
+            if device == self.plan.reference || outcome.layout.component[clip] != self.origin {
+                continue;
+            }
+            if let Some(rate) = rates.iter().find(|rate| rate.device == device)
+                && let Some(middle_s) = outcome.measured_middle_s(clip)
+            {
+                lend(&mut outcome.layout.maps[clip], rate, middle_s);
+            }
+        }
+        rates
+    }
+}
+
+fn axis_to_clip(map: &[super::Stretch], axis_s: f64) -> f64 {
+    let stretch = map.iter().find(|stretch| axis_s < stretch.end_s()).unwrap_or(&map[map.len() - 1]);
+    stretch.clip_s(axis_s)
+}
+
+/// Whether the links of a clip leave its position open.
+fn is_open(links: &[Link], clip: usize) -> bool {
+    let own = || links.iter().filter(move |link| link.clip == clip);
+    let Some(best) = own().max_by(|a, b| a.height().total_cmp(&b.height())) else { return true };
+    best.alignment.log_odds < SETTLED
+        || own().any(|other| other.rivals(best) && other.height() > RIVAL * best.height())
+}
+
+/// The reference's clips that its own time references tie to the origin, with their starts. Where they would lie over
+/// one another the references mean nothing.
+fn ties(clips: &[DayClip], anchors: &[usize], origin: usize) -> Vec<(usize, f64)> {
+    let Some(zero) = clips[origin].time_reference_s else { return vec![] };
+    let tied: Vec<(usize, f64)> = anchors
+        .iter()
+        .filter(|&&clip| clip != origin)
+        .filter_map(|&clip| Some((clip, clips[clip].time_reference_s? - zero)))
+        .collect();
+    let mut extents: Vec<(f64, f64)> = tied.iter().map(|&(clip, start)| (start, start + clips[clip].duration_s)).collect();
+    extents.push((0.0, clips[origin].duration_s));
+    extents.sort_by(|a, b| a.0.total_cmp(&b.0));
+    let overlapping = extents.windows(2).any(|pair| pair[0].1 > pair[1].0 + 0.1);
+    if overlapping { vec![] } else { tied }
 }

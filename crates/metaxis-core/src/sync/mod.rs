@@ -1,22 +1,31 @@
 //! From sounds to placements: evidence, drift, breaks, verdicts.
 //!
-//! [`place_day`] is the whole of it; the parts stand alone for tests and benches.
+//! [`place_day`] is the whole of it: `sweep` finds coarse places by patterns, `examine` and [`Aligner`] measure them,
+//! `graph` puts all clips together, `adjust` solves for positions and rates at once, `rates` lends what a device's long
+//! clips know to its short ones, `verdict` and `outcome` say how far to trust it and why.
 
+mod adjust;
 mod align;
-mod anchor;
-mod candidates;
+mod arrival;
 mod day;
+mod examine;
+mod graph;
+mod line;
+mod link;
+mod outcome;
 mod pieces;
 mod placement;
+mod rates;
 mod report;
 mod sound;
+mod sweep;
 mod verdict;
 
-pub use align::{Aligner, Alignment, Effort};
-pub use candidates::Search;
-pub use day::{DayClip, DayError, DayPlan, DayResult, Flow, pick_reference, place_day};
+pub use align::{Aligner, Alignment, Effort, Part};
+pub use day::{DayClip, DayError, DayPlan, DayResult, Flow, Mode, Search, pick_reference, place_day};
 pub use pieces::{LocalOffset, Piece, PieceFit, fit_pieces};
 pub use placement::{Alternative, Evidence, EvidenceKind, Placement, Residual, Stretch, Verdict};
+pub use rates::DeviceRate;
 pub use report::{
     ClipReport, EvidenceReport, GroupAngleReport, GroupReport, REPORT_SCHEMA, SegmentReport, Skipped,
     SyncReport, Timing, Warning,

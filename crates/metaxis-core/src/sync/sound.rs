@@ -1,6 +1,6 @@
 //! What the engine hears of a clip.
 
-use crate::signal::{LISTEN_RATE, WhitenedBands};
+use crate::signal::{LISTEN_RATE, Pattern};
 
 /// Random access to a clip's listening stream ([`LISTEN_RATE`] samples a second, mono). Lets long sounds
 /// stay on disk: only windows are read.
@@ -30,10 +30,11 @@ impl SampleSource for Vec<f32> {
     }
 }
 
-/// A clip's sound, ready to be matched.
+/// One of a clip's sounds (a channel or a mix of some), ready to be matched.
+#[derive(Clone, Copy)]
 pub struct HeardSound<'a> {
-    /// Band features.
-    pub bands: &'a WhitenedBands,
+    /// How its bands rise and fall.
+    pub pattern: &'a Pattern,
     /// The samples.
     pub samples: &'a dyn SampleSource,
 }
@@ -42,5 +43,46 @@ impl HeardSound<'_> {
     /// Length in seconds.
     pub fn duration_s(&self) -> f64 {
         self.samples.len() as f64 / f64::from(LISTEN_RATE)
+    }
+}
+
+/// A sound that was recorded at another sample rate than its label says: as it would be at the right one.
+pub(super) struct AtSpeed<'a> {
+    inner: &'a dyn SampleSource,
+    speed: f64,
+}
+
+impl<'a> AtSpeed<'a> {
+    /// `inner` played `speed` times as fast.
+    pub(super) fn new(inner: &'a dyn SampleSource, speed: f64) -> Self {
+        Self { inner, speed }
+    }
+}
+
+/// Taps either side of the interpolation.
+const REACH: i64 = 8;
+
+impl SampleSource for AtSpeed<'_> {
+    fn len(&self) -> u64 {
+        (self.inner.len() as f64 / self.speed) as u64
+    }
+
+    fn read(&self, from: i64, out: &mut [f32]) {
+        let first = (from as f64 * self.speed).floor() as i64 - REACH;
+        let mut source = vec![0.0; (out.len() as f64 * self.speed) as usize + 2 * REACH as usize + 2];
+        self.inner.read(first, &mut source);
+        for (i, value) in out.iter_mut().enumerate() {
+            let at = (from + i as i64) as f64 * self.speed - first as f64;
+            let (base, part) = (at.floor() as i64, at.fract());
+            *value = (1 - REACH..=REACH)
+                .filter_map(|k| {
+                    let x = k as f64 - part;
+                    let angle = std::f64::consts::PI * x;
+                    let sinc = if x.abs() < 1e-9 { 1.0 } else { angle.sin() / angle };
+                    let shape = (0.5 * angle / REACH as f64).cos();
+                    Some(*source.get(usize::try_from(base + k).ok()?)? * (sinc * shape * shape) as f32)
+                })
+                .sum();
+        }
     }
 }

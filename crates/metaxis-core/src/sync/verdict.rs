@@ -1,42 +1,56 @@
 //! From the strength of the evidence to a verdict and a confidence.
 
-use super::{Alignment, Verdict};
+use super::{Verdict, link::Link};
 
-/// Below these log odds a position is not reported at all.
-const PLACE: f64 = 6.0;
-/// From these on, and without a rival, it is solid.
-const SOLID: f64 = 14.0;
-/// A rival position with this share of the strength makes it doubtful.
-const RIVAL: f64 = 0.6;
+/// What speaks for and against a clip's position.
+pub(super) struct Case<'a> {
+    /// The link that decided.
+    pub link: &'a Link,
+    /// Other clips that confirm the position.
+    pub confirmed: usize,
+    /// Height of the best other position that is free, over this one's (0 where there is none).
+    pub rival: f64,
+}
 
-/// Verdict, confidence and the sentence for a doubt. `rival` is the next best position's strength over
-/// this one's (0 where there is none).
-pub fn judge(alignment: &Alignment, rival: f64) -> (Verdict, f64, Option<String>) {
-    let odds = alignment.log_odds;
-    if odds < PLACE {
-        return (Verdict::Unplaced, 0.0, Some("Its sound was found nowhere in the reference.".into()));
+/// Confidence from which on a position is solid.
+const SOLID: f64 = 0.985;
+/// Below this it is not reported.
+const PLACED: f64 = 0.25;
+
+/// Verdict, confidence, and the sentence for a doubt.
+pub(super) fn judge(case: &Case) -> (Verdict, f64, Option<String>) {
+    let confidence = confidence(case);
+    if confidence < PLACED {
+        return (Verdict::Unplaced, confidence, Some("Its sound was found nowhere beyond doubt.".into()));
     }
-    let certain = 1.0 / (1.0 + (-(odds - PLACE) / 2.0).exp());
-    // Two equal positions share the probability.
-    let share = if rival > RIVAL { 1.0 / (1.0 + rival.powi(8)) } else { 1.0 };
-    let confidence = (certain * share).min(0.999);
-    if rival > RIVAL {
-        let percent = (rival * 100.0).round();
-        return (
-            Verdict::Check,
-            confidence,
-            Some(format!("Another position fits {percent} % as well: the sound repeats itself.")),
-        );
+    if confidence >= SOLID {
+        return (Verdict::Solid, confidence, None);
     }
-    if odds < SOLID {
-        return (
-            Verdict::Check,
-            confidence,
-            Some(format!(
-                "Only {} of {} windows agree on this position.",
-                alignment.agreeing, alignment.tried
-            )),
-        );
+    (Verdict::Check, confidence, Some(doubt(case)))
+}
+
+fn confidence(case: &Case) -> f64 {
+    let alignment = &case.link.alignment;
+    let beside = (alignment.beside / alignment.height.max(1e-9)).clamp(0.0, 1.0);
+    let share = alignment.agreeing as f64 / alignment.tried.max(1) as f64;
+    // Logistic in the height above chance, how much it stands out from the lags beside it, and how many windows agree.
+    let score = 0.75 * (alignment.height - 7.0) - 6.0 * (beside - 0.45).max(0.0)
+        + 2.0 * (share - 0.35).min(0.3)
+        + 1.5 * (case.confirmed.min(2) as f64);
+    let alone = 1.0 / (1.0 + (-score).exp());
+    // Equal positions share the probability.
+    let shared = 1.0 / (1.0 + case.rival.powi(10));
+    (alone * shared).min(0.999)
+}
+
+fn doubt(case: &Case) -> String {
+    let alignment = &case.link.alignment;
+    if case.rival > 0.7 {
+        let percent = (case.rival * 100.0).round();
+        return format!("Another position fits {percent} % as well: the sound repeats itself.");
     }
-    (Verdict::Solid, confidence, None)
+    if alignment.beside > 0.6 * alignment.height {
+        return "Neighbouring positions fit nearly as well: the sound is a steady tone or a quick repeat.".into();
+    }
+    format!("Only {} of {} windows agree on this position.", alignment.agreeing, alignment.tried)
 }

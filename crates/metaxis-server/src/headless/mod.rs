@@ -2,4 +2,4 @@
 
 mod sync;
 
-pub use sync::{SyncError, SyncMode, SyncPlan, sync};
+pub use sync::{SyncError, SyncPlan, sync};

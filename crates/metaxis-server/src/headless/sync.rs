@@ -5,7 +5,7 @@ use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     group::Group,
     sync::{
-        ClipReport, DayClip, DayError, DayPlan, DayResult, GroupAngleReport, GroupReport, REPORT_SCHEMA,
+        ClipReport, DayClip, DayError, DayPlan, DayResult, GroupAngleReport, GroupReport, Mode, REPORT_SCHEMA,
         Search, Skipped, SyncReport, Timing, Warning, pick_reference, place_day,
     },
     turnover::{Source, Sources, group_document},
@@ -20,15 +20,6 @@ use std::{
 };
 use thiserror::Error;
 
-/// Whether the day ran once or was performed to a track.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum SyncMode {
-    /// Every device ran through the same stretch of real time.
-    Day,
-    /// Every take was performed to the same track, which is the reference.
-    Playback,
-}
-
 /// What to sync.
 pub struct SyncPlan {
     /// Folders; each first-level sub-folder is a device.
@@ -36,7 +27,7 @@ pub struct SyncPlan {
     /// A device name or a file's relative path.
     pub reference: Option<String>,
     /// Mode.
-    pub mode: SyncMode,
+    pub mode: Mode,
     /// How much to spend on each clip.
     pub search: Search,
     /// Folder for derived files.
@@ -112,12 +103,12 @@ pub fn sync(
     let mut files = vec![];
     let mut clips = vec![];
     for (i, ((entry, facts), sound)) in known.into_iter().zip(sounds).enumerate() {
-        let sound = sound.unwrap_or_else(|e| {
+        let sounds = sound.unwrap_or_else(|e| {
             warnings.push(warning(&entry.relative, &e));
-            None
+            vec![]
         });
         let device = devices.binary_search_by(|name| name.as_str().cmp(entry.device_guess())).unwrap_or(0);
-        clips.push(Listened { id: ClipId(i as i64), device: DeviceId(device as i64), facts, sound });
+        clips.push(Listened { id: ClipId(i as i64), device: DeviceId(device as i64), facts, sounds });
         files.push(entry);
     }
 
@@ -185,10 +176,10 @@ fn hear(
     facts: &ClipFacts,
     cache: &Cache,
     stop: &Stop,
-) -> Result<Option<engine::Sound>, MediaError> {
+) -> Result<Vec<engine::Sound>, MediaError> {
     let fingerprint = Fingerprint::of(&entry.path)?;
     let heard = engine::hear(&entry.path, &fingerprint, facts, cache, stop, &|_| {})?;
-    engine::sound(heard.as_ref(), &fingerprint, cache)
+    engine::sounds(heard.as_ref(), &fingerprint, cache)
 }
 
 fn choose_reference(
@@ -201,7 +192,7 @@ fn choose_reference(
         reference,
         origin,
         search: plan.search,
-        devices_apart: plan.mode == SyncMode::Day,
+        mode: plan.mode,
     };
     let Some(name) = &plan.reference else {
         let reference = pick_reference(clips).ok_or(DayError::NoReference)?;
@@ -279,7 +270,7 @@ fn report(
     SyncReport {
         schema: REPORT_SCHEMA.into(),
         reference: paths[result.reference].clone(),
-        mode: if plan.mode == SyncMode::Day { "day" } else { "playback" }.into(),
+        mode: if plan.mode == Mode::Day { "day" } else { "playback" }.into(),
         clips: clips.iter().enumerate().map(clip).collect(),
         groups: groups.iter().map(|group| group_report(group, devices, &paths)).collect(),
         skipped: vec![],

@@ -7,7 +7,7 @@ use crate::{
 };
 use metaxis_core::{
     clip::DeviceId,
-    sync::{DayError, DayPlan, Placement, Search, pick_reference, place_day},
+    sync::{DayError, DayPlan, Mode, Placement, Search, pick_reference, place_day},
 };
 use metaxis_media::{MediaError, Stop};
 use metaxis_store::{JobId, Part, StoredClip};
@@ -51,7 +51,7 @@ pub fn pass(app: &App, job: JobId, reference: Option<DeviceId>, stop: &Stop) -> 
         Some(device) => device.0 as usize,
         None => pick_reference(&clips).ok_or_else(no_reference)?,
     };
-    let plan = DayPlan { reference, origin: None, search: Search::Normal, devices_apart: true };
+    let plan = DayPlan { reference, origin: None, search: Search::Normal, mode: Mode::Day };
     let flow = |_, _| {
         step();
         if stop.is_stopped() { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
@@ -96,7 +96,7 @@ fn why_resting(part: Part) -> &'static str {
 }
 
 fn bare(clip: &StoredClip) -> Listened {
-    Listened { id: clip.id, device: clip.device, facts: clip.facts.clone(), sound: None }
+    Listened { id: clip.id, device: clip.device, facts: clip.facts.clone(), sounds: vec![] }
 }
 
 fn hear(app: &App, clip: &StoredClip, stop: &Stop) -> Result<Listened, ApiError> {
@@ -107,6 +107,6 @@ fn hear(app: &App, clip: &StoredClip, stop: &Stop) -> Result<Listened, ApiError>
     {
         app.store.keep_heard(clip.id, heard)?;
     }
-    let sound = engine::sound(heard.as_ref(), &fingerprint, &app.cache)?;
-    Ok(Listened { sound, ..bare(clip) })
+    let sounds = engine::sounds(heard.as_ref(), &fingerprint, &app.cache)?;
+    Ok(Listened { sounds, ..bare(clip) })
 }

@@ -99,7 +99,7 @@ fn microphone(
 }
 
 /// Fast down, slow up, as in small cameras.
-struct AutomaticGain {
+pub(crate) struct AutomaticGain {
     level: f32,
 }
 
@@ -110,7 +110,7 @@ impl Default for AutomaticGain {
 }
 
 impl AutomaticGain {
-    fn apply(&mut self, value: f32) -> f32 {
+    pub fn apply(&mut self, value: f32) -> f32 {
         let size = value.abs();
         self.level += (size - self.level) * if size > self.level { 2e-3 } else { 1e-5 };
         value * (0.2 / self.level.max(0.01)).min(12.0)

@@ -6,6 +6,7 @@ mod room;
 mod timecode;
 mod world;
 
+pub(crate) use device::AutomaticGain;
 pub use device::{record, true_time};
 pub use interpolate::Interpolator;
 pub use timecode::audio_timecode_level;

@@ -1,0 +1,307 @@
+//! The kinds of shoots the engine is measured on.
+
+use crate::Shoot;
+use metaxis_core::{
+    signal::LISTEN_RATE,
+    sync::{Mode, Search},
+};
+use metaxis_shoot::field::{EarPlan, Gap, Room, Sound};
+use rand::{Rng, SeedableRng};
+use rand_chacha::ChaCha8Rng;
+
+/// A kind of shoot: what it is for, and how one is made from a seed.
+#[derive(Clone, Copy)]
+pub struct Kind {
+    /// Short name.
+    pub name: &'static str,
+    /// What is hard in it.
+    pub about: &'static str,
+    /// Makes one.
+    pub make: fn(u64) -> Shoot,
+}
+
+/// All kinds.
+pub const KINDS: &[Kind] = &[
+    Kind { name: "clean", about: "speech, music, machines, crowds; 20 dB; far and near", make: clean },
+    Kind { name: "noisy", about: "-6 dB of noise at every camera", make: |seed| noisy(seed, -6.0, Search::Normal) },
+    Kind { name: "very noisy", about: "-12 dB, deep effort", make: |seed| noisy(seed, -12.0, Search::Deep) },
+    Kind { name: "short overlap", about: "3 to 10 s shared, deep effort", make: short },
+    Kind { name: "hard ears", about: "AGC, -40 dB, clipping, inverted, telephone band, 1.5 s of room", make: hard_ears },
+    Kind { name: "islands", about: "two cameras that never hear the recorder; decoys of the same voices and tune", make: islands },
+    Kind { name: "decoys", about: "nothing belongs: other words, other performances, hums, near silence", make: decoys },
+    Kind { name: "repeats", about: "the programme holds one passage twice, to the sample", make: repeats },
+    Kind { name: "breaks", about: "5 ms to 2 s lost, clocks to 120 ppm", make: breaks },
+    Kind { name: "playback", about: "takes to a track, stopped and started again", make: playback },
+];
+
+fn dice(seed: u64, salt: u64) -> ChaCha8Rng {
+    ChaCha8Rng::seed_from_u64(seed.wrapping_mul(1009).wrapping_add(salt))
+}
+
+fn programme(rng: &mut ChaCha8Rng) -> Sound {
+    let seed = rng.random();
+    match rng.random_range(0..8) {
+        0..=3 => Sound::Speech { voices: seed, words: rng.random() },
+        4 | 5 => Sound::Music { tune: seed, performance: rng.random() },
+        6 => Sound::Machinery(seed),
+        _ => Sound::Crowd(seed),
+    }
+}
+
+/// A world of several programmes one after the other, each of some 100 s.
+fn world(seconds: f64, rng: &mut ChaCha8Rng) -> Vec<f32> {
+    let mut sound = vec![];
+    while (sound.len() as f64) < seconds * f64::from(LISTEN_RATE) {
+        let length = 60.0 + 80.0 * rng.random::<f64>();
+        sound.extend(programme(rng).make(length, LISTEN_RATE));
+    }
+    sound.truncate((seconds * f64::from(LISTEN_RATE)) as usize);
+    sound
+}
+
+fn crystal(rng: &mut ChaCha8Rng) -> f64 {
+    120.0 * (rng.random::<f64>() - 0.5)
+}
+
+fn recorder(length_s: f64) -> EarPlan {
+    EarPlan { from_s: 0.5, length_s, distance_m: 1.0, signal_to_noise_db: 30.0, ..EarPlan::default() }
+}
+
+/// Clips of `device` one after the other over `seconds`, each of 20 to 90 s, with gaps.
+fn clips(seconds: f64, rng: &mut ChaCha8Rng) -> Vec<(f64, f64)> {
+    let mut at = 2.0 + 10.0 * rng.random::<f64>();
+    let mut all = vec![];
+    loop {
+        let length = 20.0 + 70.0 * rng.random::<f64>().powi(2);
+        if at + length > seconds - 2.0 {
+            return all;
+        }
+        all.push((at, length));
+        at += length + 3.0 + 40.0 * rng.random::<f64>();
+    }
+}
+
+fn clean(seed: u64) -> Shoot {
+    let mut rng = dice(seed, 1);
+    let sound = world(300.0, &mut rng);
+    let room = Room::new(0.3 + 0.7 * rng.random::<f64>(), rng.random());
+    let mut shoot = Shoot::new(Mode::Day, Search::Normal);
+    shoot.record(0, 0, &sound, &room, &recorder(298.0), true, rng.random());
+    for device in 1..=2 {
+        let (ppm, distance) = (crystal(&mut rng), 1.0 + 14.0 * rng.random::<f64>().powi(2));
+        for (from_s, length_s) in clips(300.0, &mut rng) {
+            let plan = EarPlan { from_s, length_s, distance_m: distance, clock_ppm: ppm, signal_to_noise_db: 20.0, ..EarPlan::default() };
+            shoot.record(device, 0, &sound, &room, &plan, true, rng.random());
+        }
+    }
+    shoot
+}
+
+fn noisy(seed: u64, db: f64, search: Search) -> Shoot {
+    let mut rng = dice(seed, 2);
+    let sound = world(300.0, &mut rng);
+    let room = Room::new(0.3 + 0.5 * rng.random::<f64>(), rng.random());
+    let mut shoot = Shoot::new(Mode::Day, search);
+    shoot.record(0, 0, &sound, &room, &EarPlan { signal_to_noise_db: 15.0, ..recorder(298.0) }, true, rng.random());
+    for device in 1..=2 {
+        let (ppm, distance) = (crystal(&mut rng), 1.0 + 5.0 * rng.random::<f64>());
+        for (from_s, length_s) in clips(300.0, &mut rng) {
+            let plan = EarPlan { from_s, length_s, distance_m: distance, clock_ppm: ppm, signal_to_noise_db: db, ..EarPlan::default() };
+            shoot.record(device, 0, &sound, &room, &plan, true, rng.random());
+        }
+    }
+    shoot
+}
+
+fn short(seed: u64) -> Shoot {
+    let mut rng = dice(seed, 3);
+    let sound = world(240.0, &mut rng);
+    let room = Room::new(0.3 + 0.5 * rng.random::<f64>(), rng.random());
+    let mut shoot = Shoot::new(Mode::Day, Search::Deep);
+    // The recorder hears the middle only; the cameras reach into it from either side, or are short.
+    let middle = EarPlan { from_s: 80.0, length_s: 80.0, signal_to_noise_db: 25.0, ..EarPlan::default() };
+    shoot.record(0, 0, &sound, &room, &middle, true, rng.random());
+    for device in 1..=6 {
+        let shared = 3.0 + 7.0 * rng.random::<f64>();
+        let own = shared + 30.0 * rng.random::<f64>();
+        let (from_s, length_s) = match device % 3 {
+            0 => (80.0 + shared - own, own),
+            1 => (160.0 - shared, own),
+            _ => (85.0 + 60.0 * rng.random::<f64>(), shared),
+        };
+        let plan = EarPlan { from_s, length_s, distance_m: 1.0 + 4.0 * rng.random::<f64>(), clock_ppm: crystal(&mut rng), signal_to_noise_db: 3.0 + 15.0 * rng.random::<f64>(), ..EarPlan::default() };
+        shoot.record(device, 0, &sound, &room, &plan, true, rng.random());
+    }
+    shoot
+}
+
+fn hard_ears(seed: u64) -> Shoot {
+    let mut rng = dice(seed, 4);
+    let sound = world(240.0, &mut rng);
+    let room = Room::new(1.2 + 0.3 * rng.random::<f64>(), rng.random());
+    let mut shoot = Shoot::new(Mode::Day, Search::Normal);
+    shoot.record(0, 0, &sound, &room, &recorder(238.0), true, rng.random());
+    for device in 1..=6 {
+        let base = EarPlan {
+            from_s: 5.0 + 150.0 * rng.random::<f64>(),
+            length_s: 25.0 + 50.0 * rng.random::<f64>(),
+            distance_m: 1.0 + 7.0 * rng.random::<f64>(),
+            clock_ppm: crystal(&mut rng),
+            signal_to_noise_db: 15.0,
+            ..EarPlan::default()
+        };
+        let plan = match device {
+            1 => EarPlan { automatic_gain: true, gain_db: -20.0, signal_to_noise_db: 6.0, ..base },
+            2 => EarPlan { gain_db: -40.0, signal_to_noise_db: 10.0, ..base },
+            3 => EarPlan { gain_db: 30.0, ..base },
+            4 => EarPlan { inverted: true, ..base },
+            5 => EarPlan { up_to_hz: 3400.0, signal_to_noise_db: 8.0, ..base },
+            _ => EarPlan { wander_m: 0.3, distance_m: 6.0, ..base },
+        };
+        shoot.record(device, 0, &sound, &room, &plan, true, rng.random());
+    }
+    shoot
+}
+
+fn islands(seed: u64) -> Shoot {
+    let mut rng = dice(seed, 5);
+    let voices = rng.random();
+    let tune = rng.random();
+    let mut shoot = Shoot::new(Mode::Day, Search::Normal);
+    let room = Room::new(0.5, rng.random());
+    let mut main = Sound::Speech { voices, words: rng.random() }.make(120.0, LISTEN_RATE);
+    main.extend(Sound::Music { tune, performance: rng.random() }.make(80.0, LISTEN_RATE));
+    shoot.record(0, 0, &main, &room, &recorder(198.0), true, rng.random());
+    let plan = |from_s: f64, length_s: f64, rng: &mut ChaCha8Rng| EarPlan { from_s, length_s, distance_m: 1.0 + 4.0 * rng.random::<f64>(), clock_ppm: crystal(rng), signal_to_noise_db: 12.0, ..EarPlan::default() };
+    // A bridge: device 1 hears the end of the recorder's world and beyond; device 2 only what device 1 hears.
+    let mut longer = main.clone();
+    longer.extend(Sound::Machinery(rng.random()).make(120.0, LISTEN_RATE));
+    let bridge = plan(150.0, 120.0, &mut rng);
+    shoot.record(1, 0, &longer, &room, &bridge, true, rng.random());
+    let far = plan(215.0, 60.0, &mut rng);
+    shoot.record(2, 0, &longer, &room, &far, true, rng.random());
+    // An island with the same people and the same tune: other words, another performance.
+    let mut other = Sound::Speech { voices, words: rng.random() }.make(60.0, LISTEN_RATE);
+    other.extend(Sound::Music { tune, performance: rng.random() }.make(60.0, LISTEN_RATE));
+    for device in [1, 2] {
+        let own = plan(5.0 + 10.0 * f64::from(device), 80.0, &mut rng);
+        shoot.record(device as usize, 1, &other, &room, &own, true, rng.random());
+    }
+    shoot
+}
+
+fn decoys(seed: u64) -> Shoot {
+    let mut rng = dice(seed, 6);
+    let (voices, tune) = (rng.random(), rng.random());
+    let mut shoot = Shoot::new(Mode::Day, if seed % 2 == 0 { Search::Normal } else { Search::Deep });
+    let room = Room::new(0.5, rng.random());
+    let mut main = Sound::Speech { voices, words: rng.random() }.make(120.0, LISTEN_RATE);
+    main.extend(Sound::Music { tune, performance: rng.random() }.make(100.0, LISTEN_RATE));
+    main.extend(Sound::Hum(3).make(40.0, LISTEN_RATE));
+    shoot.record(0, 0, &main, &room, &recorder(258.0), true, rng.random());
+    let others = [
+        Sound::Speech { voices, words: rng.random() },
+        Sound::Music { tune, performance: rng.random() },
+        Sound::Hum(3),
+        Sound::Hum(rng.random()),
+        Sound::Machinery(rng.random()),
+        Sound::Crowd(rng.random()),
+        Sound::Speech { voices, words: rng.random() },
+        Sound::Music { tune, performance: rng.random() },
+    ];
+    for (i, sound) in others.into_iter().enumerate() {
+        let length_s = 5.0 + 60.0 * rng.random::<f64>();
+        let heard = sound.make(length_s + 2.0, LISTEN_RATE);
+        let silent = i == 4;
+        let plan = EarPlan {
+            from_s: 0.0,
+            length_s,
+            distance_m: 1.0 + 4.0 * rng.random::<f64>(),
+            clock_ppm: crystal(&mut rng),
+            signal_to_noise_db: if silent { -60.0 } else { 15.0 },
+            gain_db: if silent { -60.0 } else { 0.0 },
+            ..EarPlan::default()
+        };
+        shoot.record(i + 1, i + 1, &heard, &room, &plan, false, rng.random());
+    }
+    shoot
+}
+
+fn repeats(seed: u64) -> Shoot {
+    let mut rng = dice(seed, 7);
+    let room = Room::new(0.4, rng.random());
+    let passage = programme(&mut rng).make(30.0, LISTEN_RATE);
+    let mut sound = programme(&mut rng).make(30.0, LISTEN_RATE);
+    sound.extend(&passage);
+    sound.extend(programme(&mut rng).make(25.0, LISTEN_RATE));
+    sound.extend(&passage);
+    sound.extend(programme(&mut rng).make(30.0, LISTEN_RATE));
+    let mut shoot = Shoot::new(Mode::Day, Search::Normal);
+    shoot.record(0, 0, &sound, &room, &recorder(143.0), true, rng.random());
+    let ear = |from_s: f64, length_s: f64, rng: &mut ChaCha8Rng| EarPlan { from_s, length_s, distance_m: 2.0, clock_ppm: crystal(rng), signal_to_noise_db: 15.0, ..EarPlan::default() };
+    // Wholly inside either passage: only a guess is possible. Across its edge: certain. And two of one device, each in
+    // one passage: their order tells.
+    let own = [ear(33.0, 20.0, &mut rng), ear(88.0, 20.0, &mut rng)];
+    for plan in &own {
+        shoot.record(1, 0, &sound, &room, plan, false, rng.random());
+    }
+    let inside = ear(35.0 + 55.0 * f64::from(rng.random_range(0..2)), 15.0, &mut rng);
+    shoot.record(2, 0, &sound, &room, &inside, false, rng.random());
+    let across = ear(20.0, 30.0, &mut rng);
+    shoot.record(3, 0, &sound, &room, &across, true, rng.random());
+    shoot
+}
+
+fn breaks(seed: u64) -> Shoot {
+    let mut rng = dice(seed, 8);
+    let sound = world(400.0, &mut rng);
+    let room = Room::new(0.3 + 0.5 * rng.random::<f64>(), rng.random());
+    let mut shoot = Shoot::new(Mode::Day, Search::Normal);
+    shoot.record(0, 0, &sound, &room, &recorder(398.0), true, rng.random());
+    for device in 1..=4 {
+        let length_s = 60.0 + 200.0 * rng.random::<f64>();
+        let lost_s = 0.005 * 400_f64.powf(rng.random::<f64>());
+        let at_s = 15.0 + (length_s - 30.0) * rng.random::<f64>();
+        let plan = EarPlan {
+            from_s: 5.0 + 100.0 * rng.random::<f64>(),
+            length_s,
+            distance_m: 1.0 + 4.0 * rng.random::<f64>(),
+            clock_ppm: 2.0 * crystal(&mut rng),
+            signal_to_noise_db: 12.0,
+            gaps: vec![Gap { at_s, lost_s }],
+            ..EarPlan::default()
+        };
+        shoot.record(device, 0, &sound, &room, &plan, true, rng.random());
+    }
+    shoot
+}
+
+fn playback(seed: u64) -> Shoot {
+    let mut rng = dice(seed, 9);
+    let room = Room::new(0.5, rng.random());
+    let track = Sound::Music { tune: rng.random(), performance: rng.random() }.make(150.0, LISTEN_RATE);
+    let mut shoot = Shoot::new(Mode::Playback, Search::Normal);
+    let direct = EarPlan { from_s: 0.0, length_s: 150.0, distance_m: 0.5, signal_to_noise_db: 60.0, ..EarPlan::default() };
+    shoot.record(0, 0, &track, &Room::new(0.05, 1), &direct, true, rng.random());
+    for take in 0..5 {
+        // The loudspeaker plays; people sing and step over it, anew in each take.
+        let voices = Sound::Speech { voices: rng.random(), words: rng.random() }.make(160.0, LISTEN_RATE);
+        let heard: Vec<f32> = track.iter().zip(&voices).map(|(track, voice)| track + 0.5 * voice).collect();
+        let mut plan = EarPlan {
+            from_s: 80.0 * rng.random::<f64>(),
+            length_s: 25.0 + 40.0 * rng.random::<f64>(),
+            distance_m: 2.0 + 4.0 * rng.random::<f64>(),
+            clock_ppm: crystal(&mut rng),
+            signal_to_noise_db: 10.0,
+            ..EarPlan::default()
+        };
+        if take >= 3 {
+            // Stopped, and started again earlier or later in the track.
+            let at_s = 12.0 + (plan.length_s - 24.0).max(0.0) * rng.random::<f64>();
+            let jump = if rng.random() { 5.0 + 10.0 * rng.random::<f64>() } else { -5.0 - 5.0 * rng.random::<f64>() };
+            plan.gaps = vec![Gap { at_s, lost_s: jump }];
+        }
+        shoot.record(1 + take % 2, 0, &heard, &room, &plan, true, rng.random());
+    }
+    shoot
+}

@@ -1,0 +1,9 @@
+//! Measuring the sync engine: kinds of shoots, their truth, and what became of them.
+
+mod kinds;
+mod score;
+mod shoot;
+
+pub use kinds::{KINDS, Kind};
+pub use score::{Score, Tally};
+pub use shoot::{Shoot, Take};

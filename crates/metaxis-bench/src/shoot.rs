@@ -1,0 +1,90 @@
+//! A shoot in memory: takes with their truth, and a run of the engine over them.
+
+use metaxis_core::{
+    signal::{BandReader, LISTEN_RATE, Pattern},
+    sync::{DayClip, DayPlan, DayResult, HeardSound, Mode, SampleSource, Search, place_day},
+};
+use metaxis_shoot::field::{EarPlan, Room, hear};
+use rayon::prelude::*;
+use std::{ops::ControlFlow, time::Instant};
+
+/// One recording.
+pub struct Take {
+    /// Device; 0 is the reference.
+    pub device: usize,
+    /// What it recorded: takes of one world can be compared.
+    pub world: usize,
+    /// Samples at [`LISTEN_RATE`].
+    pub samples: Vec<f32>,
+    /// (own time, time of the world that is heard there).
+    pub truth: Vec<(f64, f64)>,
+    /// Clock.
+    pub ppm: f64,
+    /// Whether the engine is asked to find it: overlaps enough with something, loud enough.
+    pub due: bool,
+    /// Loses samples (or stops) at these moments of its own time.
+    pub breaks: Vec<f64>,
+    /// Time references are those of the world's time plus this, where it has one.
+    pub time_reference_s: Option<f64>,
+}
+
+/// A whole shoot.
+pub struct Shoot {
+    /// The recordings; the first is the origin.
+    pub takes: Vec<Take>,
+    /// How it is synced.
+    pub mode: Mode,
+    /// How much is spent.
+    pub search: Search,
+}
+
+impl Shoot {
+    /// An empty one.
+    pub fn new(mode: Mode, search: Search) -> Self {
+        Self { takes: vec![], mode, search }
+    }
+
+    /// Adds a recording of `sound`.
+    pub fn record(&mut self, device: usize, world: usize, sound: &[f32], room: &Room, plan: &EarPlan, due: bool, seed: u64) {
+        let heard = hear(sound, LISTEN_RATE, room, plan, seed);
+        self.takes.push(Take {
+            device,
+            world,
+            samples: heard.samples,
+            truth: heard.truth,
+            ppm: plan.clock_ppm,
+            due,
+            breaks: plan.gaps.iter().map(|gap| gap.at_s).collect(),
+            time_reference_s: None,
+        });
+    }
+
+    /// Syncs it; the result and the seconds it took.
+    pub fn sync(&self) -> (DayResult, f64) {
+        let patterns: Vec<Pattern> = self
+            .takes
+            .par_iter()
+            .map(|take| {
+                let mut reader = BandReader::new();
+                reader.push(&take.samples);
+                Pattern::new(&reader.finish())
+            })
+            .collect();
+        let clips: Vec<DayClip> = self
+            .takes
+            .iter()
+            .zip(&patterns)
+            .map(|(take, pattern)| DayClip {
+                device: take.device,
+                duration_s: SampleSource::len(&take.samples) as f64 / f64::from(LISTEN_RATE),
+                has_picture: take.device > 0,
+                sounds: vec![HeardSound { pattern, samples: &take.samples }],
+                time_reference_s: take.time_reference_s,
+            })
+            .collect();
+        let plan = DayPlan { reference: 0, origin: Some(0), search: self.search, mode: self.mode };
+        let begin = Instant::now();
+        let result = place_day(&clips, plan, &|_, _| ControlFlow::Continue(())).expect("the origin has sound");
+        (result, begin.elapsed().as_secs_f64())
+    }
+}

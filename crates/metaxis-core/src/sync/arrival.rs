@@ -1,0 +1,109 @@
+//! Which of a room's arrivals is the direct sound.
+//!
+//! Correlations of many windows, laid over each other along the fit, show the room: the direct sound and its echoes.
+//! A far microphone's echoes come after its direct sound, and far from the source several of them together can
+//! correlate better than the direct sound alone. Echoes of the clip lie at earlier offsets (reference minus clip
+//! time), those of the reference at later ones; the side on which the correlation dies away slowly tells whose room
+//! it is, and the first strong arrival on the other side is the direct sound.
+
+use super::pieces::PieceFit;
+use crate::signal::LISTEN_RATE;
+
+/// The correlation of one window.
+pub(super) struct Correlated {
+    /// Middle of the window in the clip's own time.
+    pub clip_s: f64,
+    /// Offset (reference minus clip) of the middle lag, samples.
+    pub offset: i64,
+    /// One value a lag.
+    pub lags: Vec<f32>,
+}
+
+/// An arrival counts when it is this share of the highest,
+const STRONG: f32 = 0.35;
+/// and this many deviations above what lies far off.
+const CLEAR: f32 = 5.0;
+/// Echoes later than this are not mistaken for direct sound, samples.
+const REACH: usize = LISTEN_RATE as usize * 40 / 1000;
+/// Skewness below this does not say whose room it is.
+const LOPSIDED: f64 = 0.35;
+/// Fewer windows show no room.
+const FEWEST: usize = 4;
+
+/// How much later than the fit's offset (in samples) the direct sound lies; 0 where nothing is clearer.
+pub(super) fn first_arrival(windows: &[Correlated], fit: &PieceFit, sign: f32) -> f64 {
+    let Some(size) = windows.first().map(|window| window.lags.len()) else { return 0.0 };
+    if windows.len() < FEWEST {
+        return 0.0;
+    }
+    let response = overlaid(windows, fit, sign, size);
+    let middle = size / 2;
+    let near = middle.saturating_sub(REACH)..(middle + REACH).min(size - 1);
+    // The quieter end shows what is no echo.
+    let (early, late) = (spread_of(&response[..near.start]), spread_of(&response[near.end..]));
+    let skew = skewness(&response[near.clone()], 3.0 * early.min(late));
+    // The fit lies on some arrival within its tolerance.
+    let at_fit = (middle - 8..=middle + 8).max_by(|&a, &b| response[a].total_cmp(&response[b])).unwrap_or(middle);
+    let highest = near.clone().map(|i| response[i]).fold(0.0, f32::max);
+    let floor = |spread: f32| (STRONG * highest).max(CLEAR * spread);
+    let peak = |i: &usize, floor: f32| {
+        let i = *i;
+        response[i] >= floor && response[i] >= response[i - 1] && response[i] > response[i + 1]
+    };
+    let first = if skew < -LOPSIDED {
+        near.clone().rev().find(|i| peak(i, floor(late)))
+    } else if skew > LOPSIDED {
+        near.clone().find(|i| peak(i, floor(early)))
+    } else {
+        None
+    };
+    match first {
+        Some(first) if first.abs_diff(at_fit) > 2 => refined(&response, first) - refined(&response, at_fit),
+        _ => 0.0,
+    }
+}
+
+fn overlaid(windows: &[Correlated], fit: &PieceFit, sign: f32, size: usize) -> Vec<f32> {
+    let mut sum = vec![0.0_f32; size];
+    for window in windows {
+        let piece = fit
+            .pieces
+            .iter()
+            .find(|piece| (piece.first_s - 0.5..=piece.last_s + 0.5).contains(&window.clip_s));
+        let Some(piece) = piece else { continue };
+        let expected = (piece.offset_s + fit.slope * window.clip_s) * f64::from(LISTEN_RATE);
+        let shift = expected.round() as i64 - window.offset;
+        for (i, out) in sum.iter_mut().enumerate() {
+            if let Some(value) = usize::try_from(i as i64 + shift).ok().and_then(|at| window.lags.get(at)) {
+                *out += value * sign;
+            }
+        }
+    }
+    sum
+}
+
+fn spread_of(values: &[f32]) -> f32 {
+    let mut sizes: Vec<f32> = values.iter().map(|v| v.abs()).collect();
+    let middle = sizes.len() / 2;
+    let (_, median, _) = sizes.select_nth_unstable_by(middle, f32::total_cmp);
+    *median * 1.4826
+}
+
+/// Skewness of the energy above `floor` over the lags.
+fn skewness(response: &[f32], floor: f32) -> f64 {
+    let energy: Vec<f64> = response.iter().map(|v| if *v > floor { f64::from(v * v) } else { 0.0 }).collect();
+    let total: f64 = energy.iter().sum::<f64>().max(1e-12);
+    let moment = |power: i32, about: f64| {
+        energy.iter().enumerate().map(|(i, e)| e * (i as f64 - about).powi(power)).sum::<f64>() / total
+    };
+    let mean = moment(1, 0.0);
+    moment(3, mean) / moment(2, mean).max(1.0).powf(1.5)
+}
+
+/// Place of a peak below a sample, by a parabola.
+fn refined(response: &[f32], at: usize) -> f64 {
+    let (left, top, right) =
+        (f64::from(response[at - 1]), f64::from(response[at]), f64::from(response[at + 1]));
+    let bend = left - 2.0 * top + right;
+    at as f64 + if bend < 0.0 { 0.5 * (left - right) / bend } else { 0.0 }
+}

@@ -1,0 +1,422 @@
+//! What is said of each clip in the end: verdict, evidence, alternatives, reasons.
+
+use super::{
+    Alternative, DayClip, Evidence, EvidenceKind, Placement, Residual, Stretch, Verdict,
+    graph::{Layout, RIVAL, compose},
+    link::{Link, SAME_PLACE_S},
+    verdict::{Case, judge},
+};
+
+/// Everything that was found.
+pub(super) struct Outcome<'a> {
+    pub clips: &'a [DayClip<'a>],
+    pub origin: usize,
+    pub tied: &'a [(usize, f64)],
+    pub anchors: &'a [usize],
+    pub links: &'a [Link],
+    pub layout: Layout,
+}
+
+/// Log odds below which another position is not worth mentioning.
+const WORTH_SAYING: f64 = 4.0;
+/// Ambiguous clips of a device that are put in order together.
+const MOST_OPEN: usize = 6;
+/// Confidence that the order of a device's clips can give a position among equals.
+const BY_ORDER: f64 = 0.93;
+
+/// One placement a clip.
+pub(super) fn placements(outcome: &Outcome) -> Vec<Placement> {
+    let (confidence, verdicts) = outcome.judge_all();
+    let numbers = outcome.component_numbers();
+    (0..outcome.clips.len())
+        .map(|clip| outcome.placement(clip, numbers[clip], confidence[clip], &verdicts[clip]))
+        .collect()
+}
+
+type Judged = (Verdict, Option<String>);
+
+impl Outcome<'_> {
+    fn is_axis(&self, clip: usize) -> bool {
+        clip == self.origin || self.tied.iter().any(|(tied, _)| *tied == clip)
+    }
+
+    fn tree(&self) -> impl Iterator<Item = usize> {
+        self.layout.tree.iter().copied()
+    }
+
+    /// Links of a clip that agree with its place, strongest first.
+    fn support(&self, clip: usize) -> Vec<&Link> {
+        let mut own: Vec<&Link> = self
+            .links
+            .iter()
+            .filter(|link| (link.clip == clip || link.against == clip) && self.layout.agrees(link))
+            .collect();
+        own.sort_by(|a, b| b.height().total_cmp(&a.height()));
+        own
+    }
+
+    /// The moment of a clip's own time at which its position was measured best.
+    pub fn measured_middle_s(&self, clip: usize) -> Option<f64> {
+        let link = self.support(clip).into_iter().find(|link| link.clip == clip)?;
+        let residuals = &link.alignment.residuals;
+        let sum: f64 = residuals.iter().map(|r| r.0).sum();
+        Some(if residuals.is_empty() { link.middle_s() } else { sum / residuals.len() as f64 })
+    }
+
+    /// Other positions of a clip: the link, where it would begin, its height over the best one's, and whether
+    /// another clip of the device lies there.
+    fn others(&self, clip: usize, best: &Link) -> Vec<(&Link, f64, f64, bool)> {
+        let mut others: Vec<(&Link, f64, f64, bool)> = vec![];
+        for link in self.links.iter().filter(|link| link.clip == clip && link.alignment.log_odds > WORTH_SAYING) {
+            let same = self.layout.disagreement_s(link).is_none_or(|by| by.abs() < SAME_PLACE_S);
+            if same || !self.compares_the_same(link, best) {
+                continue;
+            }
+            let start_s = self.layout.start_by(link, self.clips[clip].duration_s);
+            if others.iter().any(|(_, other, ..)| (other - start_s).abs() < SAME_PLACE_S) {
+                continue;
+            }
+            let taken = self.layout.apart
+                && self.layout.in_the_way(self.clips, clip, start_s).is_some_and(|other| !self.is_ambiguous(other));
+            others.push((link, start_s, link.height() / best.height().max(1e-9), taken));
+        }
+        others.sort_by(|a, b| b.2.total_cmp(&a.2));
+        others
+    }
+
+    /// Whether the links of a clip hold two positions of nearly equal height.
+    fn is_ambiguous(&self, clip: usize) -> bool {
+        let own = || self.links.iter().filter(move |link| link.clip == clip);
+        own().any(|a| own().any(|b| a.rivals(b) && b.height() > RIVAL * a.height()))
+    }
+
+    /// In playback a clip may hold several stretches: a link that speaks of another part is no rival.
+    fn compares_the_same(&self, link: &Link, best: &Link) -> bool {
+        self.layout.apart
+            || best.clip != link.clip
+            || !best.alignment.stretches.iter().any(|stretch| {
+                let at = 0.5 * (stretch.clip_start_s + stretch.clip_end_s);
+                (stretch.axis_s(at) - link.there_s(at)).abs() < SAME_PLACE_S
+            })
+    }
+
+    /// Where sound cannot decide between several positions, the order of the device's clips may: of all ways to put
+    /// its ambiguous clips, the only one that keeps the order.
+    pub fn keep_order(&mut self) {
+        let mut devices: Vec<usize> = self.clips.iter().map(|clip| clip.device).collect();
+        devices.sort_unstable();
+        devices.dedup();
+        for device in devices {
+            let open: Vec<usize> = (0..self.clips.len())
+                .filter(|&clip| {
+                    self.clips[clip].device == device && !self.is_axis(clip) && self.is_ambiguous(clip)
+                })
+                .take(MOST_OPEN)
+                .collect();
+            let choices: Vec<Vec<Vec<Stretch>>> = open.iter().map(|&clip| self.choices(clip)).collect();
+            let mut fitting = vec![];
+            self.orders(&open, &choices, &mut vec![], &mut fitting);
+            if let [only] = &fitting[..] {
+                for (&clip, map) in open.iter().zip(only) {
+                    self.layout.maps[clip] = map.clone();
+                }
+            }
+        }
+    }
+
+    /// The place a clip has, and the others that fit nearly as well.
+    fn choices(&self, clip: usize) -> Vec<Vec<Stretch>> {
+        let mut all = vec![self.layout.maps[clip].clone()];
+        if let Some(best) = self.support(clip).into_iter().find(|link| link.clip == clip) {
+            all.extend(self.others(clip, best).into_iter().filter(|(_, _, share, _)| *share > RIVAL).take(3).map(
+                |(link, ..)| {
+                    let there = &self.layout.maps[link.against];
+                    compose(there, &link.alignment.stretches, self.clips[clip].duration_s)
+                },
+            ));
+        }
+        all
+    }
+
+    /// All ways to choose a place for each of `open` so that the order of the device's clips is kept.
+    fn orders(
+        &self,
+        open: &[usize],
+        choices: &[Vec<Vec<Stretch>>],
+        chosen: &mut Vec<Vec<Stretch>>,
+        fitting: &mut Vec<Vec<Vec<Stretch>>>,
+    ) {
+        let Some(&clip) = open.get(chosen.len()) else {
+            if !open.is_empty() {
+                fitting.push(chosen.clone());
+            }
+            return;
+        };
+        for map in &choices[chosen.len()] {
+            let after_chosen = open.iter().zip(chosen.iter()).all(|(other, theirs)| {
+                self.layout.component[*other] != self.layout.component[clip]
+                    || theirs[theirs.len() - 1].end_s() <= map[0].start_s + 0.2
+            });
+            if after_chosen && self.in_order(clip, map[0].start_s, open) {
+                chosen.push(map.clone());
+                self.orders(open, choices, chosen, fitting);
+                chosen.pop();
+            }
+        }
+    }
+
+    /// Whether a clip that began at `start_s` would keep the order of its device's clips, those of `besides` left out.
+    fn in_order(&self, clip: usize, start_s: f64, besides: &[usize]) -> bool {
+        let end_s = start_s + self.clips[clip].duration_s;
+        (0..self.clips.len())
+            .filter(|&other| {
+                other != clip
+                    && !besides.contains(&other)
+                    && self.clips[other].device == self.clips[clip].device
+                    && self.layout.component[other] == self.layout.component[clip]
+            })
+            .all(|other| {
+                let map = &self.layout.maps[other];
+                let (from, to) = (map[0].start_s, map[map.len() - 1].end_s());
+                if other < clip { to <= start_s + 0.2 } else { end_s <= from + 0.2 }
+            })
+    }
+
+    /// Confidence and verdict of each clip, outward from the axis: a clip is no surer than the one it hangs on.
+    fn judge_all(&self) -> (Vec<f64>, Vec<Judged>) {
+        let count = self.clips.len();
+        let mut confidence = vec![0.0; count];
+        let mut judged: Vec<Judged> = vec![(Verdict::Unplaced, None); count];
+        let mut reached: Vec<bool> = vec![false; count];
+        let mut queue: Vec<usize> = vec![];
+        for clip in 0..count {
+            if self.is_axis(clip) {
+                (confidence[clip], judged[clip], reached[clip]) = (0.999, (Verdict::Solid, None), true);
+                queue.push(clip);
+            }
+        }
+        loop {
+            while let Some(at) = queue.pop() {
+                for index in self.tree() {
+                    let link = &self.links[index];
+                    let next = if link.clip == at { link.against } else { link.clip };
+                    if (link.clip != at && link.against != at) || reached[next] {
+                        continue;
+                    }
+                    let (verdict, own, doubt) = self.judge(next, link);
+                    let surer = confidence[at];
+                    let (verdict, doubt) = match (verdict, judged[at].0) {
+                        (Verdict::Solid, Verdict::Check) => {
+                            (Verdict::Check, Some("It hangs on a clip that is not sure itself.".to_owned()))
+                        }
+                        _ => (verdict, doubt),
+                    };
+                    confidence[next] = own * surer;
+                    judged[next] = (verdict, doubt);
+                    reached[next] = true;
+                    queue.push(next);
+                }
+            }
+            // The next island begins at its best-linked clip.
+            let next = self
+                .tree()
+                .filter(|&index| !reached[self.links[index].clip])
+                .max_by(|&a, &b| self.links[a].height().total_cmp(&self.links[b].height()));
+            let Some(index) = next else { break };
+            let link = &self.links[index];
+            let root = link.against;
+            let (verdict, own, doubt) = self.judge(link.clip, link);
+            (confidence[root], judged[root], reached[root]) = (own.sqrt(), (verdict, doubt), true);
+            queue.push(root);
+        }
+        (confidence, judged)
+    }
+
+    fn judge(&self, clip: usize, link: &Link) -> (Verdict, f64, Option<String>) {
+        let support = self.support(clip);
+        let best = support.iter().find(|own| own.clip == clip).copied().unwrap_or(link);
+        let others = self.others(clip, best);
+        let highest = |taken: bool| {
+            others.iter().filter(|(.., is_taken)| *is_taken == taken).map(|(_, _, share, _)| *share).fold(0.0, f64::max)
+        };
+        let confirmed = support.iter().filter(|own| own.alignment.log_odds > 6.0).count().saturating_sub(1);
+        let case = Case { link: best, confirmed, rival: highest(false) };
+        let (verdict, confidence, doubt) = judge(&case);
+        if case.rival > RIVAL && verdict != Verdict::Unplaced {
+            let free: Vec<_> = others.iter().filter(|(_, _, share, taken)| *share > RIVAL && !taken).collect();
+            let start_s = self.layout.maps[clip][0].start_s;
+            if self.in_order(clip, start_s, &[]) && free.iter().all(|(_, other, ..)| !self.in_order(clip, *other, &[])) {
+                let why = "The sound repeats itself; of the places that fit equally, only this one keeps the order of the device's clips.";
+                return (Verdict::Check, BY_ORDER, Some(why.into()));
+            }
+        }
+        (verdict, confidence, doubt)
+    }
+
+    /// 0 for the axis's component; islands of two clips or more follow.
+    fn component_numbers(&self) -> Vec<u32> {
+        let component = &self.layout.component;
+        let mut islands: Vec<usize> = component.iter().copied().filter(|c| *c != component[self.origin]).collect();
+        islands.sort_unstable();
+        islands.dedup();
+        islands.retain(|island| {
+            component.iter().filter(|c| *c == island).count() > 1
+                || self.anchors.iter().any(|anchor| component[*anchor] == *island)
+        });
+        component
+            .iter()
+            .map(|own| islands.iter().position(|island| island == own).map_or(0, |at| at as u32 + 1))
+            .collect()
+    }
+
+    fn placement(&self, clip: usize, component: u32, confidence: f64, (verdict, doubt): &Judged) -> Placement {
+        if self.is_axis(clip) {
+            return self.axis_placement(clip);
+        }
+        if !self.clips[clip].is_heard() {
+            return Placement::unplaced("It has no sound to listen to.");
+        }
+        let support = self.support(clip);
+        let Some(best) = support.iter().find(|link| link.clip == clip).or(support.first()).copied() else {
+            return self.nowhere(clip, component);
+        };
+        if *verdict == Verdict::Unplaced {
+            let alternatives = vec![];
+            let why = doubt.clone().unwrap_or_else(|| "Its sound was found nowhere beyond doubt.".into());
+            return Placement { alternatives, confidence, ..Placement::unplaced(why) };
+        }
+        let stretches = self.layout.maps[clip].clone();
+        let mut reasons: Vec<String> = doubt.iter().cloned().collect();
+        reasons.push(format!(
+            "Sound agrees in {} of {} windows.",
+            best.alignment.agreeing, best.alignment.tried
+        ));
+        if support.len() > 1 {
+            reasons.push(format!("{} clips say the same.", support.len()));
+        }
+        reasons.extend(self.spoken_faults(clip, best, &stretches));
+        let alternatives = self
+            .others(clip, best)
+            .into_iter()
+            .filter(|(.., taken)| !taken)
+            .take(5)
+            .map(|(_, start_s, share, _)| Alternative { start_s, score: share.min(1.0) })
+            .collect();
+        Placement {
+            verdict: *verdict,
+            confidence,
+            component,
+            evidence: self.evidence(clip),
+            alternatives,
+            residuals: residuals(best, clip),
+            stretches,
+            reasons,
+        }
+    }
+
+    fn spoken_faults(&self, clip: usize, best: &Link, stretches: &[Stretch]) -> Vec<String> {
+        let mut said = vec![];
+        for pair in stretches.windows(2) {
+            let lost = pair[1].start_s - pair[0].end_s() - (pair[1].clip_start_s - pair[0].clip_end_s);
+            if self.layout.apart {
+                let what = if lost > 0.0 { "lost" } else { "repeated" };
+                said.push(format!("{:.3} s of sound were {what} at {:.1} s.", lost.abs(), pair[1].clip_start_s));
+            } else {
+                let way = if lost > 0.0 { "on" } else { "back" };
+                said.push(format!(
+                    "The track was stopped at {:.1} s and started again {:.1} s further {way}.",
+                    pair[0].clip_end_s,
+                    lost.abs()
+                ));
+            }
+        }
+        let rate = stretches.first().map_or(0.0, |stretch| stretch.rate_ppm);
+        if (best.speed - 1.0).abs() > 1e-6 {
+            let (recorded, labelled) = if best.speed < 1.0 { ("44.1", "48") } else { ("48", "44.1") };
+            said.push(format!("Its sound was recorded at {recorded} kHz but is labelled {labelled} kHz."));
+        } else if (rate.abs() - 1000.0).abs() < 60.0 {
+            let way = if rate > 0.0 { "faster" } else { "slower" };
+            said.push(format!("It runs 0.1 % {way} than the reference (1000/1001): a pulled-down rate."));
+        }
+        let in_the_way = self.layout.refused.iter().find(|(index, _)| self.links[*index].clip == clip);
+        if in_the_way.is_some() {
+            said.push("A stronger position lies over another clip of the same device.".into());
+        }
+        said
+    }
+
+    fn evidence(&self, clip: usize) -> Vec<Evidence> {
+        let mut all: Vec<Evidence> = self
+            .links
+            .iter()
+            .filter(|link| link.clip == clip || link.against == clip)
+            .filter_map(|link| {
+                let by = self.layout.disagreement_s(link)?;
+                let by = if link.clip == clip { by } else { -by };
+                let other = if link.clip == clip { link.against } else { link.clip };
+                Some(Evidence {
+                    kind: EvidenceKind::Waveform,
+                    against: Some(other),
+                    start_s: self.layout.maps[clip][0].start_s + by,
+                    sigma_s: link.alignment.sigma_s,
+                    score: link.alignment.agreeing as f64 / link.alignment.tried.max(1) as f64,
+                    used: by.abs() < SAME_PLACE_S,
+                    disagrees_by_s: by,
+                })
+            })
+            .collect();
+        all.sort_by(|a, b| b.used.cmp(&a.used).then(b.score.total_cmp(&a.score)));
+        all.truncate(12);
+        all
+    }
+
+    fn nowhere(&self, clip: usize, component: u32) -> Placement {
+        if self.anchors.contains(&clip) {
+            let reason = "Reference without a time reference: an island of its own.";
+            return self.on_the_axis(clip, component, vec![], reason);
+        }
+        let refused = self.layout.refused.iter().find(|(index, _)| self.links[*index].clip == clip);
+        Placement::unplaced(match refused {
+            Some(_) => "Its only position lies over another clip of the same device.",
+            None => "Its sound was found nowhere.",
+        })
+    }
+
+    fn axis_placement(&self, clip: usize) -> Placement {
+        let start_s = self.layout.maps[clip][0].start_s;
+        if clip == self.origin {
+            return self.on_the_axis(clip, 0, vec![], "Reference: its clock is the axis.");
+        }
+        let evidence = Evidence {
+            kind: EvidenceKind::FileTimecode,
+            against: Some(self.origin),
+            start_s,
+            sigma_s: 1e-3,
+            score: 1.0,
+            used: true,
+            disagrees_by_s: 0.0,
+        };
+        self.on_the_axis(clip, 0, vec![evidence], "Reference: placed by its own time reference.")
+    }
+
+    fn on_the_axis(&self, clip: usize, component: u32, evidence: Vec<Evidence>, reason: &str) -> Placement {
+        Placement {
+            verdict: Verdict::Solid,
+            confidence: 0.999,
+            component,
+            stretches: self.layout.maps[clip].clone(),
+            evidence,
+            alternatives: vec![],
+            residuals: vec![],
+            reasons: vec![reason.into()],
+        }
+    }
+}
+
+/// What is left of a link's windows after the fit, in the clip's own time.
+fn residuals(link: &Link, clip: usize) -> Vec<Residual> {
+    if link.clip != clip {
+        return vec![];
+    }
+    link.alignment.residuals.iter().map(|&(clip_s, error)| Residual { clip_s, error_ms: error * 1e3 }).collect()
+}

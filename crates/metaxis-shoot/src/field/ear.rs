@@ -1,0 +1,116 @@
+//! A microphone and what is wrong with it.
+
+use super::{Room, noise, rng, room::convolve};
+use crate::sound::{AutomaticGain, Interpolator, SPEED_OF_SOUND};
+use rand::Rng;
+
+/// Samples a device failed to write.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Gap {
+    /// Where, in the clip's own time.
+    pub at_s: f64,
+    /// How much true time is missing.
+    pub lost_s: f64,
+}
+
+/// One recording of a sound.
+#[derive(Debug, Clone, PartialEq)]
+pub struct EarPlan {
+    /// True time of its first sample from the sound's beginning (may be negative), seconds.
+    pub from_s: f64,
+    /// Length in its own time, seconds.
+    pub length_s: f64,
+    /// Distance of the microphone, metres.
+    pub distance_m: f64,
+    /// How fast its clock runs.
+    pub clock_ppm: f64,
+    /// Level of the sound over the device's own diffuse noise, dB.
+    pub signal_to_noise_db: f64,
+    /// Recording gain; what exceeds full scale is clipped.
+    pub gain_db: f64,
+    /// Automatic gain control.
+    pub automatic_gain: bool,
+    /// Wired with inverted phase.
+    pub inverted: bool,
+    /// Upper end of what it transmits, hertz.
+    pub up_to_hz: f64,
+    /// The source wanders towards it and away by this much, metres.
+    pub wander_m: f64,
+    /// Losses.
+    pub gaps: Vec<Gap>,
+}
+
+impl Default for EarPlan {
+    fn default() -> Self {
+        Self {
+            from_s: 0.0,
+            length_s: 60.0,
+            distance_m: 1.0,
+            clock_ppm: 0.0,
+            signal_to_noise_db: 40.0,
+            gain_db: 0.0,
+            automatic_gain: false,
+            inverted: false,
+            up_to_hz: 20_000.0,
+            wander_m: 0.0,
+            gaps: vec![],
+        }
+    }
+}
+
+/// A recording and its truth.
+#[derive(Debug, Clone)]
+pub struct Heard {
+    /// Samples.
+    pub samples: Vec<f32>,
+    /// (own time, time of the sound that is heard there by the direct way), one at the beginning and one a gap.
+    pub truth: Vec<(f64, f64)>,
+}
+
+/// Root mean square of the mixture of white and dark noise before it is scaled.
+const DIFFUSE_RMS: f32 = 0.70;
+
+/// Records `sound` (at `rate`, as is the result) in `room`.
+pub fn hear(sound: &[f32], rate: u32, room: &Room, plan: &EarPlan, seed: u64) -> Heard {
+    let mut own = rng(seed, 41);
+    let rate_hz = f64::from(rate);
+    let delay_s = plan.distance_m / SPEED_OF_SOUND;
+    // The clip's own time to true time.
+    let lost_by = |clip_s: f64| plan.gaps.iter().filter(|gap| gap.at_s <= clip_s).map(|gap| gap.lost_s).sum::<f64>();
+    let heard_at = |clip_s: f64| plan.from_s - delay_s + clip_s / (1.0 + plan.clock_ppm * 1e-6) + lost_by(clip_s);
+    let first = ((heard_at(0.0) - 2.0) * rate_hz).clamp(0.0, sound.len() as f64) as usize;
+    let last = ((heard_at(plan.length_s) + 1.0) * rate_hz).clamp(first as f64, sound.len() as f64) as usize;
+    let wet = convolve(&sound[first..last], &room.response(plan.distance_m, rate, seed));
+    let cutoff = (2.0 * plan.up_to_hz / rate_hz).min(0.96);
+    let interpolator = Interpolator::new(cutoff);
+    let count = (plan.length_s * rate_hz) as usize;
+    let sway = std::f64::consts::TAU / (7.0 + 9.0 * own.random::<f64>());
+    let mut samples: Vec<f32> = (0..count)
+        .map(|i| {
+            let clip_s = i as f64 / rate_hz;
+            let moved_s = plan.wander_m / SPEED_OF_SOUND * (sway * clip_s).sin();
+            interpolator.at(&wet, (heard_at(clip_s) - moved_s) * rate_hz - first as f64)
+        })
+        .collect();
+    let heard: Vec<f32> = samples.iter().copied().filter(|v| *v != 0.0).collect();
+    let level = (heard.iter().map(|v| v * v).sum::<f32>() / heard.len().max(1) as f32).sqrt().max(1e-5);
+    let noise_level = level * 10_f32.powf(-plan.signal_to_noise_db as f32 / 20.0);
+    let gain = 10_f32.powf(plan.gain_db as f32 / 20.0) * if plan.inverted { -1.0 } else { 1.0 };
+    let mut automatic = AutomaticGain::default();
+    let (mut low, mut slow) = (0.0_f32, 0.0_f32);
+    for value in &mut samples {
+        // Half white, half dark: air handling, traffic, the preamplifier.
+        let white = noise(&mut own);
+        low += 0.08 * (white - low);
+        slow += 0.01 * (noise(&mut own) - slow);
+        let diffuse = (0.75 * white + 3.0 * low + 6.0 * slow) / DIFFUSE_RMS;
+        *value = (*value + noise_level * diffuse) * gain;
+        if plan.automatic_gain {
+            *value = automatic.apply(*value);
+        }
+        *value = value.clamp(-1.0, 1.0);
+    }
+    let mut truth = vec![(0.0, heard_at(0.0))];
+    truth.extend(plan.gaps.iter().map(|gap| (gap.at_s, heard_at(gap.at_s))));
+    Heard { samples, truth }
+}
