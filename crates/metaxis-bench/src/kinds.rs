@@ -23,12 +23,28 @@ pub struct Kind {
 /// All kinds.
 pub const KINDS: &[Kind] = &[
     Kind { name: "clean", about: "speech, music, machines, crowds; 20 dB; far and near", make: clean },
-    Kind { name: "noisy", about: "-6 dB of noise at every camera", make: |seed| noisy(seed, -6.0, Search::Normal) },
+    Kind {
+        name: "noisy",
+        about: "-6 dB of noise at every camera",
+        make: |seed| noisy(seed, -6.0, Search::Normal),
+    },
     Kind { name: "very noisy", about: "-12 dB, deep effort", make: |seed| noisy(seed, -12.0, Search::Deep) },
     Kind { name: "short overlap", about: "3 to 10 s shared, deep effort", make: short },
-    Kind { name: "hard ears", about: "AGC, -40 dB, clipping, inverted, telephone band, 1.5 s of room", make: hard_ears },
-    Kind { name: "islands", about: "two cameras that never hear the recorder; decoys of the same voices and tune", make: islands },
-    Kind { name: "decoys", about: "nothing belongs: other words, other performances, hums, near silence", make: decoys },
+    Kind {
+        name: "hard ears",
+        about: "AGC, -40 dB, clipping, inverted, telephone band, 1.5 s of room",
+        make: hard_ears,
+    },
+    Kind {
+        name: "islands",
+        about: "two cameras that never hear the recorder; decoys of the same voices and tune",
+        make: islands,
+    },
+    Kind {
+        name: "decoys",
+        about: "nothing belongs: other words, other performances, hums, near silence",
+        make: decoys,
+    },
     Kind { name: "repeats", about: "the programme holds one passage twice, to the sample", make: repeats },
     Kind { name: "breaks", about: "5 ms to 2 s lost, clocks to 120 ppm", make: breaks },
     Kind { name: "playback", about: "takes to a track, stopped and started again", make: playback },
@@ -90,7 +106,14 @@ fn clean(seed: u64) -> Shoot {
     for device in 1..=2 {
         let (ppm, distance) = (crystal(&mut rng), 1.0 + 14.0 * rng.random::<f64>().powi(2));
         for (from_s, length_s) in clips(300.0, &mut rng) {
-            let plan = EarPlan { from_s, length_s, distance_m: distance, clock_ppm: ppm, signal_to_noise_db: 20.0, ..EarPlan::default() };
+            let plan = EarPlan {
+                from_s,
+                length_s,
+                distance_m: distance,
+                clock_ppm: ppm,
+                signal_to_noise_db: 20.0,
+                ..EarPlan::default()
+            };
             shoot.record(device, 0, &sound, &room, &plan, true, rng.random());
         }
     }
@@ -102,11 +125,26 @@ fn noisy(seed: u64, db: f64, search: Search) -> Shoot {
     let sound = world(300.0, &mut rng);
     let room = Room::new(0.3 + 0.5 * rng.random::<f64>(), rng.random());
     let mut shoot = Shoot::new(Mode::Day, search);
-    shoot.record(0, 0, &sound, &room, &EarPlan { signal_to_noise_db: 15.0, ..recorder(298.0) }, true, rng.random());
+    shoot.record(
+        0,
+        0,
+        &sound,
+        &room,
+        &EarPlan { signal_to_noise_db: 15.0, ..recorder(298.0) },
+        true,
+        rng.random(),
+    );
     for device in 1..=2 {
         let (ppm, distance) = (crystal(&mut rng), 1.0 + 5.0 * rng.random::<f64>());
         for (from_s, length_s) in clips(300.0, &mut rng) {
-            let plan = EarPlan { from_s, length_s, distance_m: distance, clock_ppm: ppm, signal_to_noise_db: db, ..EarPlan::default() };
+            let plan = EarPlan {
+                from_s,
+                length_s,
+                distance_m: distance,
+                clock_ppm: ppm,
+                signal_to_noise_db: db,
+                ..EarPlan::default()
+            };
             shoot.record(device, 0, &sound, &room, &plan, true, rng.random());
         }
     }
@@ -129,7 +167,14 @@ fn short(seed: u64) -> Shoot {
             1 => (160.0 - shared, own),
             _ => (85.0 + 60.0 * rng.random::<f64>(), shared),
         };
-        let plan = EarPlan { from_s, length_s, distance_m: 1.0 + 4.0 * rng.random::<f64>(), clock_ppm: crystal(&mut rng), signal_to_noise_db: 3.0 + 15.0 * rng.random::<f64>(), ..EarPlan::default() };
+        let plan = EarPlan {
+            from_s,
+            length_s,
+            distance_m: 1.0 + 4.0 * rng.random::<f64>(),
+            clock_ppm: crystal(&mut rng),
+            signal_to_noise_db: 3.0 + 15.0 * rng.random::<f64>(),
+            ..EarPlan::default()
+        };
         shoot.record(device, 0, &sound, &room, &plan, true, rng.random());
     }
     shoot
@@ -172,7 +217,14 @@ fn islands(seed: u64) -> Shoot {
     let mut main = Sound::Speech { voices, words: rng.random() }.make(120.0, LISTEN_RATE);
     main.extend(Sound::Music { tune, performance: rng.random() }.make(80.0, LISTEN_RATE));
     shoot.record(0, 0, &main, &room, &recorder(198.0), true, rng.random());
-    let plan = |from_s: f64, length_s: f64, rng: &mut ChaCha8Rng| EarPlan { from_s, length_s, distance_m: 1.0 + 4.0 * rng.random::<f64>(), clock_ppm: crystal(rng), signal_to_noise_db: 12.0, ..EarPlan::default() };
+    let plan = |from_s: f64, length_s: f64, rng: &mut ChaCha8Rng| EarPlan {
+        from_s,
+        length_s,
+        distance_m: 1.0 + 4.0 * rng.random::<f64>(),
+        clock_ppm: crystal(rng),
+        signal_to_noise_db: 12.0,
+        ..EarPlan::default()
+    };
     // A bridge: device 1 hears the end of the recorder's world and beyond; device 2 only what device 1 hears.
     let mut longer = main.clone();
     longer.extend(Sound::Machinery(rng.random()).make(120.0, LISTEN_RATE));
@@ -238,7 +290,14 @@ fn repeats(seed: u64) -> Shoot {
     sound.extend(programme(&mut rng).make(30.0, LISTEN_RATE));
     let mut shoot = Shoot::new(Mode::Day, Search::Normal);
     shoot.record(0, 0, &sound, &room, &recorder(143.0), true, rng.random());
-    let ear = |from_s: f64, length_s: f64, rng: &mut ChaCha8Rng| EarPlan { from_s, length_s, distance_m: 2.0, clock_ppm: crystal(rng), signal_to_noise_db: 15.0, ..EarPlan::default() };
+    let ear = |from_s: f64, length_s: f64, rng: &mut ChaCha8Rng| EarPlan {
+        from_s,
+        length_s,
+        distance_m: 2.0,
+        clock_ppm: crystal(rng),
+        signal_to_noise_db: 15.0,
+        ..EarPlan::default()
+    };
     // Wholly inside either passage: only a guess is possible. Across its edge: certain. And two of one device, each in
     // one passage: their order tells.
     let own = [ear(33.0, 20.0, &mut rng), ear(88.0, 20.0, &mut rng)];
@@ -281,7 +340,13 @@ fn playback(seed: u64) -> Shoot {
     let room = Room::new(0.5, rng.random());
     let track = Sound::Music { tune: rng.random(), performance: rng.random() }.make(150.0, LISTEN_RATE);
     let mut shoot = Shoot::new(Mode::Playback, Search::Normal);
-    let direct = EarPlan { from_s: 0.0, length_s: 150.0, distance_m: 0.5, signal_to_noise_db: 60.0, ..EarPlan::default() };
+    let direct = EarPlan {
+        from_s: 0.0,
+        length_s: 150.0,
+        distance_m: 0.5,
+        signal_to_noise_db: 60.0,
+        ..EarPlan::default()
+    };
     shoot.record(0, 0, &track, &Room::new(0.05, 1), &direct, true, rng.random());
     for take in 0..5 {
         // The loudspeaker plays; people sing and step over it, anew in each take.
@@ -298,7 +363,11 @@ fn playback(seed: u64) -> Shoot {
         if take >= 3 {
             // Stopped, and started again earlier or later in the track.
             let at_s = 12.0 + (plan.length_s - 24.0).max(0.0) * rng.random::<f64>();
-            let jump = if rng.random() { 5.0 + 10.0 * rng.random::<f64>() } else { -5.0 - 5.0 * rng.random::<f64>() };
+            let jump = if rng.random() {
+                5.0 + 10.0 * rng.random::<f64>()
+            } else {
+                -5.0 - 5.0 * rng.random::<f64>()
+            };
             plan.gaps = vec![Gap { at_s, lost_s: jump }];
         }
         shoot.record(1 + take % 2, 0, &heard, &room, &plan, true, rng.random());

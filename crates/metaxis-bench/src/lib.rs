@@ -5,5 +5,5 @@ mod score;
 mod shoot;
 
 pub use kinds::{KINDS, Kind};
-pub use score::{Score, Tally};
+pub use score::Tally;
 pub use shoot::{Shoot, Take};

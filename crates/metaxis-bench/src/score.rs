@@ -33,8 +33,6 @@ pub struct Tally {
     pub false_breaks: usize,
     /// Share of start errors within two and three of their own sigmas: (within two, all).
     pub within_two_sigma: (usize, usize),
-    /// Alternatives kept among which the right place is, of wrongly placed.
-    pub rescued: usize,
     /// Seconds of matching and of sound.
     pub seconds: f64,
     /// Seconds of sound in all takes.
@@ -42,9 +40,6 @@ pub struct Tally {
     /// Details, one line each.
     pub notes: Vec<String>,
 }
-
-/// One number of a tally.
-pub struct Score;
 
 impl Tally {
     /// Counts a result.
@@ -59,18 +54,28 @@ impl Tally {
             self.due += usize::from(take.due);
             if placement.verdict == Verdict::Unplaced {
                 if take.due {
-                    self.notes.push(format!("{name}: take {i} (device {}) unplaced: {:?}", take.device, placement.reasons));
+                    self.notes.push(format!(
+                        "{name}: take {i} (device {}) unplaced: {:?}",
+                        take.device, placement.reasons
+                    ));
                 }
                 continue;
             }
             let Some(base) = base_of(shoot, result, i) else { continue };
             let error = error_s(shoot, result, base, i);
-            let right = take.world == shoot.takes[base].world && error.is_some_and(|error| error.abs() < RIGHT_S);
+            let right =
+                take.world == shoot.takes[base].world && error.is_some_and(|error| error.abs() < RIGHT_S);
             self.calibration.push((placement.confidence, right));
             if right {
                 self.right += usize::from(take.due);
                 self.right_solid += usize::from(take.due && placement.verdict == Verdict::Solid);
-                self.measure(take, &shoot.takes[base], placement, &result.placements[base], error.unwrap_or(0.0));
+                self.measure(
+                    take,
+                    &shoot.takes[base],
+                    placement,
+                    &result.placements[base],
+                    error.unwrap_or(0.0),
+                );
             } else {
                 let solid = placement.verdict == Verdict::Solid;
                 self.wrong_solid += usize::from(solid);
@@ -94,11 +99,13 @@ impl Tally {
         }
         let length = take.samples.len().min(base.samples.len()) as f64 / 16_000.0;
         let truth = (1.0 + take.ppm * 1e-6) / (1.0 + base.ppm * 1e-6);
-        let own = (1.0 + placement.stretches[0].rate_ppm * 1e-6) / (1.0 + of_base.stretches[0].rate_ppm * 1e-6);
+        let own =
+            (1.0 + placement.stretches[0].rate_ppm * 1e-6) / (1.0 + of_base.stretches[0].rate_ppm * 1e-6);
         self.rate_ppm.push((length, ((own / truth - 1.0) * 1e6).abs()));
         for (k, at) in take.breaks.iter().enumerate() {
             self.breaks += 1;
-            let lost = (take.truth[k + 1].1 - take.truth[k].1) - (take.truth[k + 1].0 - take.truth[k].0) / (1.0 + take.ppm * 1e-6);
+            let lost = (take.truth[k + 1].1 - take.truth[k].1)
+                - (take.truth[k + 1].0 - take.truth[k].0) / (1.0 + take.ppm * 1e-6);
             let found = placement.stretches.windows(2).find(|pair| (pair[1].clip_start_s - at).abs() < 1.0);
             if let Some(pair) = found {
                 let size = pair[1].start_s - pair[0].axis_s(pair[1].clip_start_s);
@@ -122,7 +129,6 @@ impl Tally {
         self.false_breaks += other.false_breaks;
         self.within_two_sigma.0 += other.within_two_sigma.0;
         self.within_two_sigma.1 += other.within_two_sigma.1;
-        self.rescued += other.rescued;
         self.seconds += other.seconds;
         self.sound_s += other.sound_s;
         self.notes.extend(other.notes);
@@ -130,7 +136,8 @@ impl Tally {
 
     /// Brier score of the confidences.
     pub fn brier(&self) -> f64 {
-        let sum: f64 = self.calibration.iter().map(|(p, right)| (p - f64::from(u8::from(*right))).powi(2)).sum();
+        let sum: f64 =
+            self.calibration.iter().map(|(p, right)| (p - f64::from(u8::from(*right))).powi(2)).sum();
         sum / self.calibration.len().max(1) as f64
     }
 }
@@ -160,7 +167,11 @@ fn error_s(shoot: &Shoot, result: &DayResult, base: usize, i: usize) -> Option<f
         .iter()
         .map(|stretch| {
             // A moment of the stretch that the truth covers with one piece.
-            let at = if placed.stretches.len() == 1 { stretch.clip_start_s } else { 0.5 * (stretch.clip_start_s + stretch.clip_end_s) };
+            let at = if placed.stretches.len() == 1 {
+                stretch.clip_start_s
+            } else {
+                0.5 * (stretch.clip_start_s + stretch.clip_end_s)
+            };
             let world = world_s(own, at);
             let axis = stretch.axis_s(at);
             let base_clip = of_base.stretches[0].clip_s(axis);

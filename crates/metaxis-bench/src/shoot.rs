@@ -45,7 +45,16 @@ impl Shoot {
     }
 
     /// Adds a recording of `sound`.
-    pub fn record(&mut self, device: usize, world: usize, sound: &[f32], room: &Room, plan: &EarPlan, due: bool, seed: u64) {
+    pub fn record(
+        &mut self,
+        device: usize,
+        world: usize,
+        sound: &[f32],
+        room: &Room,
+        plan: &EarPlan,
+        due: bool,
+        seed: u64,
+    ) {
         let heard = hear(sound, LISTEN_RATE, room, plan, seed);
         self.takes.push(Take {
             device,
@@ -84,7 +93,7 @@ impl Shoot {
             .collect();
         let plan = DayPlan { reference: 0, origin: Some(0), search: self.search, mode: self.mode };
         let begin = Instant::now();
-        let result = place_day(&clips, plan, &|_, _| ControlFlow::Continue(())).expect("the origin has sound");
+        let result = place_day(&clips, plan, &|_| ControlFlow::Continue(())).expect("the origin has sound");
         (result, begin.elapsed().as_secs_f64())
     }
 }

@@ -28,7 +28,17 @@ fn main() {
     let mut all = Tally::default();
     println!(
         "{:14} {:>9} {:>6} {:>6} {:>6} {:>9} {:>9} {:>8} {:>7} {:>7} {:>6}",
-        "kind", "right", "solid", "WRONG", "check-", "median ms", "99 % ms", "breaks", "false", "2 sigma", "s/h"
+        "kind",
+        "right",
+        "solid",
+        "WRONG",
+        "check-",
+        "median ms",
+        "99 % ms",
+        "breaks",
+        "false",
+        "2 sigma",
+        "s/h"
     );
     for kind in KINDS.iter().filter(|kind| args.only.as_ref().is_none_or(|only| kind.name.contains(only))) {
         let mut tally = Tally::default();
@@ -38,11 +48,25 @@ fn main() {
             tally.add(&shoot, &result, seconds, &format!("{} {seed}", kind.name));
         }
         tally.start_s.sort_by(f64::total_cmp);
-        let at = |share: f64| tally.start_s.get(((tally.start_s.len() as f64 * share) as usize).min(tally.start_s.len().max(1) - 1)).map_or(f64::NAN, |s| s * 1e3);
+        let at = |share: f64| {
+            tally
+                .start_s
+                .get(((tally.start_s.len() as f64 * share) as usize).min(tally.start_s.len().max(1) - 1))
+                .map_or(f64::NAN, |s| s * 1e3)
+        };
         println!(
             "{:14} {:>4}/{:<4} {:>6} {:>6} {:>6} {:>9.4} {:>9.3} {:>4}/{:<3} {:>7} {:>6.0}% {:>6.1}",
-            kind.name, tally.right, tally.due, tally.right_solid, tally.wrong_solid, tally.wrong_check, at(0.5), at(0.99),
-            tally.found_breaks.len(), tally.breaks, tally.false_breaks,
+            kind.name,
+            tally.right,
+            tally.due,
+            tally.right_solid,
+            tally.wrong_solid,
+            tally.wrong_check,
+            at(0.5),
+            at(0.99),
+            tally.found_breaks.len(),
+            tally.breaks,
+            tally.false_breaks,
             100.0 * tally.within_two_sigma.0 as f64 / tally.within_two_sigma.1.max(1) as f64,
             tally.seconds / tally.sound_s * 3600.0
         );

@@ -3,8 +3,8 @@
 use metaxis_core::{
     signal::{BandReader, LISTEN_RATE, Pattern},
     sync::{
-        DayClip, DayError, DayPlan, DayResult, HeardSound, LocalOffset, Mode, Placement, SampleSource, Search,
-        Verdict, fit_pieces, pick_reference, place_day,
+        DayClip, DayError, DayPlan, DayResult, HeardSound, LocalOffset, Mode, Placement, SampleSource,
+        Search, Verdict, fit_pieces, pick_reference, place_day,
     },
 };
 use proptest::prelude::*;
@@ -65,13 +65,7 @@ struct Clip {
 fn clip(device: usize, samples: Vec<f32>) -> Clip {
     let mut reader = BandReader::new();
     reader.push(&samples);
-    Clip {
-        device,
-        pattern: Pattern::new(&reader.finish()),
-        samples,
-        picture: device > 0,
-        reference_s: None,
-    }
+    Clip { device, pattern: Pattern::new(&reader.finish()), samples, picture: device > 0, reference_s: None }
 }
 
 fn day(clips: &[Clip]) -> Vec<DayClip<'_>> {
@@ -91,7 +85,7 @@ fn place(clips: &[Clip]) -> DayResult {
     let clips = day(clips);
     let reference = pick_reference(&clips).expect("a reference");
     let plan = DayPlan { reference, origin: None, search: Search::Normal, mode: Mode::Day };
-    place_day(&clips, plan, &|_, _| ControlFlow::Continue(())).expect("a result")
+    place_day(&clips, plan, &|_| ControlFlow::Continue(())).expect("a result")
 }
 
 fn check_start(placement: &Placement, truth_s: f64) {
@@ -199,9 +193,9 @@ fn a_stop_is_obeyed_and_silence_is_no_reference() {
     let clips = [clip(0, scene(10.0, 1)), clip(1, scene(10.0, 2))];
     let clips = day(&clips);
     let plan = DayPlan { reference: 0, origin: None, search: Search::Normal, mode: Mode::Day };
-    assert_eq!(place_day(&clips, plan, &|_, _| ControlFlow::Break(())), Err(DayError::Stopped));
+    assert_eq!(place_day(&clips, plan, &|_| ControlFlow::Break(())), Err(DayError::Stopped));
     let none = DayPlan { reference: 7, ..plan };
-    assert_eq!(place_day(&clips, none, &|_, _| ControlFlow::Continue(())), Err(DayError::NoReference));
+    assert_eq!(place_day(&clips, none, &|_| ControlFlow::Continue(())), Err(DayError::NoReference));
     assert_eq!(pick_reference(&[]), None);
 }
 

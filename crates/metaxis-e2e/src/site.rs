@@ -68,7 +68,7 @@ impl Site {
         let app = &self.server.app;
         app.queue(&JobKind::Intake { folder: self.media.display().to_string() })?;
         self.until_idle().await?;
-        app.queue(&JobKind::Pass { reference: None })?;
+        app.queue(&JobKind::Pass { reference: None, plan: Default::default() })?;
         self.until_idle().await
     }
 

@@ -4,8 +4,8 @@ use crate::{CachedClip, MediaError, Stop, ToListenRate, cache::PartFile, decode:
 use metaxis_core::{
     clip::SoundFacts,
     signal::{
-        BandReader, Bands, BlockStats, ChannelMeter, ChannelState, LevelReader, PEAK_BIN, PEAK_ZOOMS,
-        Mix, PeakReader, listening_mixes,
+        BandReader, Bands, BlockStats, ChannelMeter, ChannelState, LevelReader, Mix, PEAK_BIN, PEAK_ZOOMS,
+        PeakReader, listening_mixes,
     },
     sync::SampleSource,
 };

@@ -1,7 +1,7 @@
 //! The API's types for the page, written by `cargo test`; see `tests/api_types.rs`.
 
 use crate::{
-    app::Event,
+    app::{ArrivingClip, Event},
     error::Refusal,
     routes::{
         Arrived, EditLine, FolderView, MoveAngle, NewDevice, PeaksView, RenameGroup, StartPass, StorageView,
@@ -15,13 +15,13 @@ use metaxis_core::{
     line::{Line, LineEdit, Switch},
     ltc::LtcFound,
     signal::ChannelState,
-    sync::{Alternative, Evidence, EvidenceKind, Placement, Residual, Stretch, Verdict},
+    sync::{Alternative, Evidence, EvidenceKind, Mode, Placement, Residual, Search, Stretch, Verdict},
     time::{FrameRate, SampleRate, Tick, Timecode},
 };
 use metaxis_store::{
     ClipDetail, ClipJob, ClipView, CutCounts, DayView, DeviceView, GroupSummary, GroupView, HealthView,
-    IntakeChange, JobKind, JobSummary, NoteView, Part, PassView, PlacementView, Production, SlateSource,
-    SpanView, StoredLog,
+    IntakeChange, JobKind, JobSummary, Near, NoteView, Part, PassPlan, PassView, PlacementView, Production,
+    SlateSource, SpanView, StoredLog,
 };
 use ts_rs::{Config, TS};
 
@@ -83,10 +83,15 @@ pub fn typescript() -> String {
         GroupSummary,
         GroupView,
         CutCounts,
+        Mode,
+        Search,
+        Near,
+        PassPlan,
         JobKind,
         ClipJob,
         JobSummary,
         DayView,
+        ArrivingClip,
         Event,
         Refusal,
         Arrived,

@@ -14,6 +14,17 @@ use std::{
 use tokio::sync::broadcast;
 use ts_rs::TS;
 
+/// A first place that a running pass found for a clip.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, TS)]
+pub struct ArrivingClip {
+    /// The clip.
+    pub clip: ClipId,
+    /// Start on the axis, seconds.
+    pub start_s: f64,
+    /// Whether little can change about it.
+    pub sure: bool,
+}
+
 /// What the page is told as it happens.
 #[derive(Debug, Clone, PartialEq, Serialize, TS)]
 #[serde(tag = "event", rename_all = "snake_case")]
@@ -33,6 +44,11 @@ pub enum Event {
     Said {
         /// The sentence.
         text: String,
+    },
+    /// A running pass found first places: they may move yet.
+    Arriving {
+        /// Since the last time.
+        clips: Vec<ArrivingClip>,
     },
     /// How far the jobs are.
     Jobs {

@@ -4,7 +4,7 @@ use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     group::{Group, GroupClip, propose_groups},
     signal::Pattern,
-    sync::{DayClip, DayResult, HeardSound},
+    sync::{DayClip, HeardSound, Placement},
     time::Tick,
 };
 use metaxis_media::{Cache, Fingerprint, Heard, MediaError, Stop, StoredSamples, listen};
@@ -84,13 +84,14 @@ pub fn day_clips(clips: &[Listened]) -> Vec<DayClip<'_>> {
 /// Time of day at the axis's zero, and the groups proposed from a result.
 pub fn groups(
     clips: &[Listened],
-    result: &DayResult,
+    placements: &[Placement],
+    origin: usize,
     reference: DeviceId,
     order: &[DeviceId],
 ) -> (Tick, Vec<Group>) {
     let placed: Vec<GroupClip> = clips
         .iter()
-        .zip(&result.placements)
+        .zip(placements)
         .map(|(clip, placement)| GroupClip {
             id: clip.id,
             device: clip.device,
@@ -99,7 +100,7 @@ pub fn groups(
             reference: clip.device == reference,
         })
         .collect();
-    let facts = &clips[result.reference].facts;
+    let facts = &clips[origin].facts;
     let zero = match (facts.time_reference, &facts.sound) {
         (Some(samples), Some(sound)) => Tick::of_sample(i64::try_from(samples).unwrap_or(0), sound.rate.0),
         _ => Tick(0),

@@ -16,7 +16,7 @@ mod routes;
 mod serve;
 pub mod work;
 
-pub use app::{App, Event};
+pub use app::{App, ArrivingClip, Event};
 pub use config::{ConfigError, Limits, ServeConfig};
 pub use names::{file_stem, file_url};
 pub use serve::{Server, start};

@@ -1,6 +1,9 @@
 //! Jobs as plain values.
 
-use metaxis_core::clip::{ClipId, DeviceId};
+use metaxis_core::{
+    clip::{ClipId, DeviceId},
+    sync::{Mode, Search},
+};
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -35,7 +38,39 @@ pub enum JobKind {
     Pass {
         /// Reference device; chosen by the engine unless given.
         reference: Option<DeviceId>,
+        /// How and what.
+        #[serde(default)]
+        plan: PassPlan,
     },
+}
+
+/// How a pass is run, and over what.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(default)]
+pub struct PassPlan {
+    /// Whether the day ran once or was performed to a track.
+    pub mode: Mode,
+    /// How much to spend on each clip.
+    pub effort: Search,
+    /// Only these are placed anew; all others stay as the pass that is shown has them. All where `None`.
+    pub clips: Option<Vec<ClipId>>,
+    /// One clip only, near a place.
+    pub near: Option<Near>,
+}
+
+/// A rough place to look near.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, TS)]
+pub struct Near {
+    /// The clip to place.
+    pub clip: ClipId,
+    /// The clip it is laid against.
+    pub against: ClipId,
+    /// Where it might start on the axis, milliseconds.
+    #[ts(type = "number")]
+    pub start_ms: i64,
+    /// How far either way to look, milliseconds.
+    #[ts(type = "number")]
+    pub within_ms: i64,
 }
 
 impl JobKind {

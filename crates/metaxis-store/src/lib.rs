@@ -14,7 +14,7 @@ mod passes;
 mod schema;
 
 pub use intake::{HealthView, IntakeChange, SlateSource, SpanView, StoredLog};
-pub use job::{ClipJob, Job, JobId, JobKind, JobState, JobSummary};
+pub use job::{ClipJob, Job, JobId, JobKind, JobState, JobSummary, Near, PassPlan};
 pub use model::{
     ClipDetail, ClipView, CutCounts, DayView, DeviceView, GroupSummary, GroupView, NewClip, NoteView, Part,
     PassId, PassView, PlacementView, Production, StoredClip,

@@ -7,7 +7,7 @@ use metaxis_core::{
     sync::{Placement, Stretch},
     time::{FrameRate, Tick, Timecode},
 };
-use metaxis_store::{IntakeChange, JobKind, JobState, NewClip, NoteView, Part, Store, StoreError};
+use metaxis_store::{IntakeChange, JobKind, JobState, NewClip, NoteView, Part, PassPlan, Store, StoreError};
 use std::path::PathBuf;
 
 struct Kept {
@@ -195,7 +195,7 @@ fn a_pass_waits_until_every_folder_is_read() {
     let intake = JobKind::Intake { folder: "/m".into() };
     kept.store.queue(&intake).expect("queued");
     let first = kept.store.next_job().expect("a store").expect("a job");
-    kept.store.queue(&JobKind::Pass { reference: None }).expect("queued");
+    kept.store.queue(&JobKind::Pass { reference: None, plan: PassPlan::default() }).expect("queued");
     assert!(kept.store.next_job().expect("a store").is_none(), "the folder is still being read");
     kept.store.end_job(first.id, JobState::Done, None).expect("ended");
     let next = kept.store.next_job().expect("a store").expect("a job");

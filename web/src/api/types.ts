@@ -984,6 +984,46 @@ unplaced: number,
  */
 by_hand: number, };
 
+export type Mode = "day" | "playback";
+
+export type Search = "normal" | "deep";
+
+export type Near = { 
+/**
+ * The clip to place.
+ */
+clip: ClipId, 
+/**
+ * The clip it is laid against.
+ */
+against: ClipId, 
+/**
+ * Where it might start on the axis, milliseconds.
+ */
+start_ms: number, 
+/**
+ * How far either way to look, milliseconds.
+ */
+within_ms: number, };
+
+export type PassPlan = { 
+/**
+ * Whether the day ran once or was performed to a track.
+ */
+mode: Mode, 
+/**
+ * How much to spend on each clip.
+ */
+effort: Search, 
+/**
+ * Only these are placed anew; all others stay as the pass that is shown has them. All where `None`.
+ */
+clips: Array<ClipId> | null, 
+/**
+ * One clip only, near a place.
+ */
+near: Near | null, };
+
 export type JobKind = { "kind": "intake", 
 /**
  * Absolute path, allowed and canonical.
@@ -1004,7 +1044,11 @@ folder: string, } | { "kind": "pass",
 /**
  * Reference device; chosen by the engine unless given.
  */
-reference: DeviceId | null, };
+reference: DeviceId | null, 
+/**
+ * How and what.
+ */
+plan: PassPlan, };
 
 export type ClipJob = { 
 /**
@@ -1120,6 +1164,20 @@ groups: Array<GroupSummary>,
  */
 jobs: Array<JobSummary>, };
 
+export type ArrivingClip = { 
+/**
+ * The clip.
+ */
+clip: ClipId, 
+/**
+ * Start on the axis, seconds.
+ */
+start_s: number, 
+/**
+ * Whether little can change about it.
+ */
+sure: boolean, };
+
 export type Event = { "event": "day" } | { "event": "line", 
 /**
  * The group.
@@ -1132,7 +1190,11 @@ version: number, } | { "event": "said",
 /**
  * The sentence.
  */
-text: string, } | { "event": "jobs", 
+text: string, } | { "event": "arriving", 
+/**
+ * Since the last time.
+ */
+clips: Array<ArrivingClip>, } | { "event": "jobs", 
 /**
  * By kind.
  */
@@ -1194,7 +1256,11 @@ channels: Array<Array<number>>, };
 
 export type RenameGroup = { name: string, };
 
-export type StartPass = { reference: DeviceId | null, };
+export type StartPass = { reference: DeviceId | null, 
+/**
+ * All clips of a day at normal effort unless given.
+ */
+plan: PassPlan, };
 
 export type StorageView = { 
 /**

@@ -92,11 +92,17 @@ impl Correlator {
         self.spectra(pattern, pattern.len().div_ceil(BLOCK), |block| ((block * BLOCK) as i64, BLOCK))
     }
 
-    fn spectra(&mut self, pattern: &Pattern, blocks: usize, place: impl Fn(usize) -> (i64, usize)) -> Spectra {
+    fn spectra(
+        &mut self,
+        pattern: &Pattern,
+        blocks: usize,
+        place: impl Fn(usize) -> (i64, usize),
+    ) -> Spectra {
         let mut tiles = vec![0.0; TILES * blocks * BANDS * 2 * TILE];
         for block in 0..blocks {
             let (from, count) = place(block);
-            let (begin, end) = (from.max(0) as usize, ((from + count as i64).max(0) as usize).min(pattern.len()));
+            let (begin, end) =
+                (from.max(0) as usize, ((from + count as i64).max(0) as usize).min(pattern.len()));
             for band in 0..BANDS {
                 self.input.fill(0.0);
                 if begin < end {
@@ -155,7 +161,8 @@ impl Correlator {
         }
         let mut peaks: Vec<CoarseMatch> = vec![];
         for (i, &score) in self.scores.iter().enumerate() {
-            let beats = |j: Option<usize>| j.and_then(|j| self.scores.get(j)).is_none_or(|other| *other <= score);
+            let beats =
+                |j: Option<usize>| j.and_then(|j| self.scores.get(j)).is_none_or(|other| *other <= score);
             if score > 3.0 * spread && beats(i.checked_sub(1)) && beats(Some(i + 1)) {
                 peaks.push(CoarseMatch { lag_frames: first + i as i64, score: score / spread });
             }

@@ -45,7 +45,8 @@ impl Pattern {
             .map(|i| std::array::from_fn(|band| mean(i * step, FAST, band) - mean(i * step, SLOW, band)))
             .collect();
         let scales: [f32; BANDS] = std::array::from_fn(|band| {
-            let power = changes.iter().map(|change| change[band].powi(2)).sum::<f32>() / changes.len().max(1) as f32;
+            let power =
+                changes.iter().map(|change| change[band].powi(2)).sum::<f32>() / changes.len().max(1) as f32;
             if power < 1e-3 {
                 return 0.0; // a dead band
             }
@@ -54,7 +55,9 @@ impl Pattern {
         let frames = changes
             .iter()
             .map(|change| {
-                std::array::from_fn(|band| (change[band] * scales[band]).clamp(-3.0 * STEP, 3.0 * STEP).round() as i8)
+                std::array::from_fn(|band| {
+                    (change[band] * scales[band]).clamp(-3.0 * STEP, 3.0 * STEP).round() as i8
+                })
             })
             .collect();
         Self { frames }

@@ -109,9 +109,7 @@ impl PhaseMatcher {
         let lags = self.lags();
         let size = |i: usize| lags.get(i).map_or(0.0, |v| v.abs());
         let mut tops: Vec<LagPeak> = (0..lags.len())
-            .filter(|&i| {
-                size(i) >= least && (i == 0 || size(i) >= size(i - 1)) && size(i) > size(i + 1)
-            })
+            .filter(|&i| size(i) >= least && (i == 0 || size(i) >= size(i - 1)) && size(i) > size(i + 1))
             .map(|at| LagPeak { at, height: lags[at] })
             .collect();
         tops.sort_unstable_by(|a, b| b.height.abs().total_cmp(&a.height.abs()));

@@ -22,8 +22,11 @@ const ANY_RATE: f64 = 300e-6;
 pub(super) fn adjust(layout: &mut Layout, links: &[Link], fixed: &[bool], same_clock: &[bool]) {
     let used: Vec<&Link> = links.iter().filter(|link| layout.agrees(link)).collect();
     for members in islands(layout, &used, fixed) {
-        let own: Vec<&Link> =
-            used.iter().copied().filter(|link| members.contains(&link.clip) || members.contains(&link.against)).collect();
+        let own: Vec<&Link> = used
+            .iter()
+            .copied()
+            .filter(|link| members.contains(&link.clip) || members.contains(&link.against))
+            .collect();
         // Three rounds of weights.
         let mut weights = vec![1.0; own.len()];
         for _ in 0..3 {
@@ -98,7 +101,8 @@ fn solve(
     for (link, weight) in links.iter().zip(weights) {
         let at = link.middle_s();
         let there = link.there_s(at);
-        let (own, other) = (stretch_at(&layout.maps[link.clip], at), stretch_at(&layout.maps[link.against], there));
+        let (own, other) =
+            (stretch_at(&layout.maps[link.clip], at), stretch_at(&layout.maps[link.against], there));
         let axis = own.axis_s(at);
         let misfit = axis - other.axis_s(there);
         let slope_sigma =

@@ -24,6 +24,9 @@ const CAP: f32 = 8.0;
 /// Below these log odds of the rough line the correlations are stacked.
 const SURE_VOTE: f64 = 8.0;
 
+/// Below these of the stack, only the lags nearest to the expected place are stacked.
+const SURE_STACK: f64 = 6.0;
+
 /// How many windows to spend.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Effort {
@@ -61,6 +64,10 @@ pub struct Alignment {
     pub beside: f64,
     /// Natural log of the odds against so much agreement by chance.
     pub log_odds: f64,
+    /// Whether the waves themselves agree, not only the rise and fall of the sound.
+    pub fine: bool,
+    /// How far echoes hide the direct sound: 0 not at all, above 0.12 they may have been taken for it.
+    pub murk: f64,
     /// Whether one of the two is inverted.
     pub inverted: bool,
     /// Standard deviation of the position in the middle of the longest stretch, seconds.
@@ -170,10 +177,46 @@ impl Aligner {
             return line;
         }
         // Far apart windows drift too much to be stacked: the best two minutes are enough.
-        let more = self.wide_probes(reference, clip, near_best(reference, clip, part, start_s), start_s, most.max(24));
+        let more = self.wide_probes(
+            reference,
+            clip,
+            near_best(reference, clip, part, start_s),
+            start_s,
+            most.max(24),
+        );
         let denser = vote(&more, WIDE.1 as f64 / RATE);
         let stacked = stack(&more, WIDE.1, start_s);
-        [line, denser, stacked].into_iter().flatten().max_by(|a, b| a.log_odds.total_cmp(&b.log_odds))
+        let best =
+            [line, denser, stacked].into_iter().flatten().max_by(|a, b| a.log_odds.total_cmp(&b.log_odds));
+        if best.is_some_and(|line| line.log_odds > SURE_STACK) {
+            return best;
+        }
+        // The patterns know the place to a tenth of a second: of so few lags a weaker sum is believed.
+        let near = near_best(reference, clip, part, start_s);
+        let narrow = self.narrow_probes(reference, clip, near, start_s, most.max(60));
+        let close = stack(&narrow, NARROW.1, start_s);
+        [best, close].into_iter().flatten().max_by(|a, b| a.log_odds.total_cmp(&b.log_odds))
+    }
+
+    fn narrow_probes(
+        &mut self,
+        reference: &HeardSound,
+        clip: &HeardSound,
+        part: Part,
+        start_s: f64,
+        most: usize,
+    ) -> Vec<Probe> {
+        let mut probes = vec![];
+        let expected = (start_s * RATE).round() as i64;
+        for at in places(reference, clip, part, start_s, NARROW.0 as f64 / RATE, most) {
+            let from = (at * RATE).round() as i64;
+            self.read(reference, clip, from, expected, NARROW);
+            if let Some(lags) = self.narrow.correlate(&self.clip, &self.reference) {
+                let clip_s = (from as f64 + NARROW.0 as f64 / 2.0) / RATE;
+                probes.push(Probe { clip_s, peaks: vec![], lags: lags.to_vec() });
+            }
+        }
+        probes
     }
 
     fn wide_probes(
@@ -204,7 +247,14 @@ impl Aligner {
         probes
     }
 
-    fn read(&mut self, reference: &HeardSound, clip: &HeardSound, from: i64, offset: i64, size: (usize, usize)) {
+    fn read(
+        &mut self,
+        reference: &HeardSound,
+        clip: &HeardSound,
+        from: i64,
+        offset: i64,
+        size: (usize, usize),
+    ) {
         self.clip.resize(size.0, 0.0);
         self.reference.resize(size.0 + 2 * size.1, 0.0);
         clip.samples.read(from, &mut self.clip);
@@ -249,7 +299,9 @@ impl Aligner {
             let on_line = on_line(self.narrow.lags(), line.sign);
             let elsewhere = self.narrow.peaks(1, ELSEWHERE, 1).first().copied();
             match (on_line, elsewhere) {
-                (Some((at, height)), other) if other.is_none_or(|other| other.height.abs() < 1.4 * height) => {
+                (Some((at, height)), other)
+                    if other.is_none_or(|other| other.height.abs() < 1.4 * height) =>
+                {
                     let peak = crate::signal::LagPeak { at, height: height * line.sign };
                     found.push(local(self.narrow.refined(peak), height));
                 }
@@ -269,9 +321,9 @@ impl Aligner {
             return self.along(reference, clip, part, better, effort, false);
         }
         let mut fit = fit_pieces(&found, slope)?;
-        let earlier_s = first_arrival(&kept, &fit, line.sign) / RATE;
+        let arrival = first_arrival(&kept, &fit, line.sign);
         for piece in &mut fit.pieces {
-            piece.offset_s += earlier_s;
+            piece.offset_s += arrival.later / RATE;
         }
         let breaks = if effort == Effort::Probe { middles(&fit) } else { self.breaks(reference, clip, &fit) };
         let (height, beside) = contrast.heights(tried);
@@ -284,6 +336,8 @@ impl Aligner {
             height,
             beside,
             log_odds: 0.5 * height.max(0.0).powi(2) - 13.0,
+            fine: true,
+            murk: arrival.murk,
             inverted: line.sign < 0.0,
             sigma_s: fit.pieces.iter().max_by_key(|piece| piece.windows)?.sigma_s,
             residuals: fit.residuals,
@@ -358,6 +412,50 @@ impl Aligner {
     }
 }
 
+/// Standard deviation of a position known by patterns alone, seconds, and of the rate, ppm.
+const BY_PATTERN: (f64, f64) = (0.015, 50.0);
+/// A far microphone's room makes its pattern late by about this, half of what the worst rooms do.
+const ECHO_BIAS_S: f64 = 0.012;
+
+/// Where a clip lies by its pattern alone: so much noise or echo that no window agrees, yet the sound rises and falls
+/// as the reference's does. `score` is the coarse one.
+pub(super) fn by_pattern(
+    reference: &HeardSound,
+    clip: &HeardSound,
+    start_s: f64,
+    score: f32,
+) -> Option<Alignment> {
+    let part = common(reference, clip, None, start_s)?;
+    let lag = (start_s * f64::from(PATTERN_RATE)).round() as i64;
+    let sum = |lag: i64| f64::from(clip.pattern.agreement(reference.pattern, lag).iter().sum::<f32>());
+    let (before, top, after) = (sum(lag - 1), sum(lag), sum(lag + 1));
+    let bend = before - 2.0 * top + after;
+    let part_of_frame = if bend < 0.0 { (0.5 * (before - after) / bend).clamp(-0.7, 0.7) } else { 0.0 };
+    let stretch = Stretch {
+        clip_start_s: 0.0,
+        clip_end_s: clip.duration_s(),
+        start_s: (lag as f64 + part_of_frame) / f64::from(PATTERN_RATE) + ECHO_BIAS_S,
+        rate_ppm: 0.0,
+        start_sigma_s: BY_PATTERN.0,
+        rate_sigma_ppm: BY_PATTERN.1,
+    };
+    Some(Alignment {
+        stretches: vec![stretch],
+        part,
+        tried: 0,
+        agreeing: 0,
+        height: f64::from(score),
+        beside: 0.0,
+        // Two thousand lags a minute have a highest one; and of what is left half is not believed.
+        log_odds: 0.25 * f64::from(score).powi(2) - 8.0,
+        fine: false,
+        murk: 0.0,
+        inverted: false,
+        sigma_s: BY_PATTERN.0,
+        residuals: vec![],
+    })
+}
+
 /// The clip's own time that both have, where the clip starts at `start_s` of the reference.
 fn common(reference: &HeardSound, clip: &HeardSound, part: Option<Part>, start_s: f64) -> Option<Part> {
     let part = part.unwrap_or(Part { from_s: 0.0, to_s: clip.duration_s() });
@@ -397,7 +495,14 @@ fn running(values: &[f32]) -> Vec<f32> {
 
 /// Starts of at most `most` windows of `length_s`, spread over `part`, at least half a window apart on average: in
 /// each share of it the one in which the patterns agree best.
-fn places(reference: &HeardSound, clip: &HeardSound, part: Part, start_s: f64, length_s: f64, most: usize) -> Vec<f64> {
+fn places(
+    reference: &HeardSound,
+    clip: &HeardSound,
+    part: Part,
+    start_s: f64,
+    length_s: f64,
+    most: usize,
+) -> Vec<f64> {
     let room = part.to_s - part.from_s - length_s;
     if room <= 0.0 {
         return vec![0.5 * (part.from_s + part.to_s - length_s)];
@@ -422,9 +527,8 @@ fn places(reference: &HeardSound, clip: &HeardSound, part: Part, start_s: f64, l
 /// Index and height of the highest lag near the middle, of the line's sign.
 fn on_line(lags: &[f32], sign: f32) -> Option<(usize, f32)> {
     let middle = lags.len() / 2;
-    let (at, height) = (middle - NEAR..=middle + NEAR)
-        .map(|i| (i, lags[i] * sign))
-        .max_by(|a, b| a.1.total_cmp(&b.1))?;
+    let (at, height) =
+        (middle - NEAR..=middle + NEAR).map(|i| (i, lags[i] * sign)).max_by(|a, b| a.1.total_cmp(&b.1))?;
     (height >= ON_LINE).then_some((at, height))
 }
 
@@ -440,7 +544,8 @@ impl Contrast {
             })
             .collect();
         // The bins next to the line hold its skirts and first echoes.
-        let beside = || tops.iter().enumerate().filter(|(i, _)| i.abs_diff(BINS) > 2).map(|(_, v)| f64::from(*v));
+        let beside =
+            || tops.iter().enumerate().filter(|(i, _)| i.abs_diff(BINS) > 2).map(|(_, v)| f64::from(*v));
         let count = beside().count() as f64;
         let mean = beside().sum::<f64>() / count;
         self.variance += (beside().map(|v| (v - mean).powi(2)).sum::<f64>() / count).max(0.04);

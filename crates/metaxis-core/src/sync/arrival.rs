@@ -4,7 +4,7 @@
 //! A far microphone's echoes come after its direct sound, and far from the source several of them together can
 //! correlate better than the direct sound alone. Echoes of the clip lie at earlier offsets (reference minus clip
 //! time), those of the reference at later ones; the side on which the correlation dies away slowly tells whose room
-//! it is, and the first strong arrival on the other side is the direct sound.
+//! it is, and where the silence of the other side ends is the direct sound.
 
 use super::pieces::PieceFit;
 use crate::signal::LISTEN_RATE;
@@ -19,10 +19,14 @@ pub(super) struct Correlated {
     pub lags: Vec<f32>,
 }
 
-/// An arrival counts when it is this share of the highest,
+/// The direct sound is at least this share of the highest arrival,
+const WEAKEST: f32 = 0.15;
+/// and this many deviations above what comes before it.
+const CLEAR: f32 = 4.5;
+/// An arrival of this share is strong.
 const STRONG: f32 = 0.35;
-/// and this many deviations above what lies far off.
-const CLEAR: f32 = 5.0;
+/// It lies within this many samples (1.5 ms) of where silence ends; nearer than that to the fit, the fit is right.
+const ONSET_WIDTH: usize = 24;
 /// Echoes later than this are not mistaken for direct sound, samples.
 const REACH: usize = LISTEN_RATE as usize * 40 / 1000;
 /// Skewness below this does not say whose room it is.
@@ -30,11 +34,21 @@ const LOPSIDED: f64 = 0.35;
 /// Fewer windows show no room.
 const FEWEST: usize = 4;
 
-/// How much later than the fit's offset (in samples) the direct sound lies; 0 where nothing is clearer.
-pub(super) fn first_arrival(windows: &[Correlated], fit: &PieceFit, sign: f32) -> f64 {
-    let Some(size) = windows.first().map(|window| window.lags.len()) else { return 0.0 };
+/// Where the direct sound lies against a fit, and how far to trust that.
+#[derive(Debug, Clone, Copy, Default, PartialEq)]
+pub(super) struct Arrival {
+    /// How much later than the fit's offset it lies, samples.
+    pub later: f64,
+    /// What the lags without echoes scatter, over the height of the highest arrival: near 0 one arrival stands alone;
+    /// above 0.12 echoes are as strong as the direct sound and may have been taken for it.
+    pub murk: f64,
+}
+
+/// Finds the direct sound; the fit's own offset where nothing is clearer.
+pub(super) fn first_arrival(windows: &[Correlated], fit: &PieceFit, sign: f32) -> Arrival {
+    let Some(size) = windows.first().map(|window| window.lags.len()) else { return Arrival::default() };
     if windows.len() < FEWEST {
-        return 0.0;
+        return Arrival::default();
     }
     let response = overlaid(windows, fit, sign, size);
     let middle = size / 2;
@@ -43,24 +57,52 @@ pub(super) fn first_arrival(windows: &[Correlated], fit: &PieceFit, sign: f32) -
     let (early, late) = (spread_of(&response[..near.start]), spread_of(&response[near.end..]));
     let skew = skewness(&response[near.clone()], 3.0 * early.min(late));
     // The fit lies on some arrival within its tolerance.
-    let at_fit = (middle - 8..=middle + 8).max_by(|&a, &b| response[a].total_cmp(&response[b])).unwrap_or(middle);
+    let at_fit =
+        (middle - 8..=middle + 8).max_by(|&a, &b| response[a].total_cmp(&response[b])).unwrap_or(middle);
     let highest = near.clone().map(|i| response[i]).fold(0.0, f32::max);
-    let floor = |spread: f32| (STRONG * highest).max(CLEAR * spread);
-    let peak = |i: &usize, floor: f32| {
+    let murk = f64::from(early.min(late) / highest.max(f32::MIN_POSITIVE));
+    // Seen so that echoes follow.
+    let seen: Vec<f32> = match skew {
+        skew if skew < -LOPSIDED => response.iter().rev().copied().collect(),
+        skew if skew > LOPSIDED => response.clone(),
+        _ => return Arrival { later: 0.0, murk },
+    };
+    let there = |i: usize| if skew < 0.0 { size - 1 - i } else { i };
+    let spread = if skew < 0.0 { late } else { early };
+    let from = onset(&seen, middle);
+    let after_silence = (from..from + ONSET_WIDTH)
+        .filter(|&i| seen[i] >= (WEAKEST * highest).max(CLEAR * spread))
+        .max_by(|&a, &b| seen[a].total_cmp(&seen[b]));
+    // Where silence ends too slowly: the first arrival that is strong.
+    let strong = |i: &usize| {
         let i = *i;
-        response[i] >= floor && response[i] >= response[i - 1] && response[i] > response[i + 1]
+        let floor = (STRONG * highest).max(CLEAR * spread);
+        seen[i] >= floor && seen[i] >= seen[i - 1] && seen[i] > seen[i + 1]
     };
-    let first = if skew < -LOPSIDED {
-        near.clone().rev().find(|i| peak(i, floor(late)))
-    } else if skew > LOPSIDED {
-        near.clone().find(|i| peak(i, floor(early)))
-    } else {
-        None
-    };
-    match first {
-        Some(first) if first.abs_diff(at_fit) > 2 => refined(&response, first) - refined(&response, at_fit),
+    let first = || (middle.saturating_sub(REACH).max(1)..(middle + REACH).min(size - 1)).find(strong);
+    let arrival = after_silence.or_else(first).map(there);
+    let later = match arrival {
+        Some(first) if first.abs_diff(at_fit) > ONSET_WIDTH => {
+            refined(&response, first) - refined(&response, at_fit)
+        }
         _ => 0.0,
+    };
+    Arrival { later, murk }
+}
+
+/// Where silence gives way to sound: the moment with the largest ratio of the energy in the 15 ms after it to that in
+/// the 15 ms before it.
+fn onset(seen: &[f32], middle: usize) -> usize {
+    const SIDE: usize = LISTEN_RATE as usize * 15 / 1000;
+    let mut sums = vec![0.0_f64; seen.len() + 1];
+    for (i, value) in seen.iter().enumerate() {
+        sums[i + 1] = sums[i] + f64::from(value * value);
     }
+    let low = middle.saturating_sub(REACH).max(SIDE);
+    let high = (middle + REACH / 4).min(seen.len() - SIDE - ONSET_WIDTH - 1);
+    let ratio = |i: usize| (sums[i + SIDE] - sums[i]) / (sums[i] - sums[i - SIDE]).max(1e-12);
+    let best = (low..high).max_by(|&a, &b| ratio(a).total_cmp(&ratio(b))).unwrap_or(middle);
+    best.saturating_sub(2)
 }
 
 fn overlaid(windows: &[Correlated], fit: &PieceFit, sign: f32, size: usize) -> Vec<f32> {

@@ -1,18 +1,20 @@
 //! A whole day: clips in, placements out.
 
 use super::{
-    HeardSound, Placement,
+    HeardSound, Placement, Stretch,
     adjust::adjust,
-    examine::{Reach, Tools, examine, examine_at_speed, find_lost_parts},
+    examine::{Reach, Tools, examine, examine_at_speed, examine_near, find_lost_parts},
     graph::{Layout, RIVAL, overlap_s},
     link::{Link, stretch_at},
-    outcome::{Outcome, placements},
+    outcome::{Outcome, near_placement, placements},
     rates::{DeviceRate, learn, lend},
     sweep::{Coarse, Progress, Sought, sweep},
 };
 use rayon::prelude::*;
+use serde::{Deserialize, Serialize};
 use std::{cmp::Reverse, ops::ControlFlow};
 use thiserror::Error;
+use ts_rs::TS;
 
 /// A clip as the day's solver sees it. Clips and devices are named by the caller's own numbers; the clips of a device
 /// come in the order of their names.
@@ -36,8 +38,30 @@ impl DayClip<'_> {
     }
 }
 
-/// Tells a running computation to go on or to stop; called with clips done and clips in all.
-pub type Flow<'a> = dyn Fn(usize, usize) -> ControlFlow<()> + Sync + 'a;
+/// How far a running day is, and what it just found.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Step {
+    /// Clips done.
+    pub done: usize,
+    /// Clips in all.
+    pub all: usize,
+    /// A first place found for a clip: it may move yet.
+    pub news: Option<Arrival>,
+}
+
+/// A first place found for a clip.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Arrival {
+    /// The clip.
+    pub clip: usize,
+    /// Start on the axis, seconds.
+    pub start_s: f64,
+    /// Whether little can change about it.
+    pub sure: bool,
+}
+
+/// Is told every step; says whether to go on or to stop.
+pub type Flow<'a> = dyn Fn(Step) -> ControlFlow<()> + Sync + 'a;
 
 /// Why a day could not be placed at all.
 #[derive(Debug, Error, PartialEq, Eq)]
@@ -62,7 +86,8 @@ pub struct DayResult {
 }
 
 /// How much is spent on each clip.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(rename_all = "snake_case")]
 pub enum Search {
     /// The best few places.
     #[default]
@@ -82,7 +107,8 @@ impl Search {
 }
 
 /// Whether the day ran once or was performed to a track.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(rename_all = "snake_case")]
 pub enum Mode {
     /// Every device ran through the same stretch of real time; one device cannot record two clips at once.
     #[default]
@@ -150,17 +176,35 @@ pub fn place_day(clips: &[DayClip], plan: DayPlan, flow: &Flow) -> Result<DayRes
             .max_by(|&a, &b| clips[a].duration_s.total_cmp(&clips[b].duration_s).then(b.cmp(&a)))
     };
     let origin = plan.origin.filter(|i| anchors.contains(i)).or_else(longest).ok_or(DayError::NoReference)?;
-    let day = Day { clips, plan, origin, progress: Progress::new(flow, clips.len()) };
+    let tied = if plan.mode == Mode::Day { ties(clips, &anchors, origin) } else { vec![] };
+    let heard = clips.iter().filter(|clip| clip.is_heard()).count();
+    let day = Day { clips, plan, origin, tied, progress: Progress::new(flow, heard) };
     match plan.mode {
         Mode::Day => day.place(&anchors),
         Mode::Playback => day.place_on_track(),
     }
 }
 
+/// The places of a clip near a rough one: against `against`, which lies on the axis at `map`, with the clip's start
+/// within `within_s` of `start_s` on the axis. Everything is spent on it. Unplaced where nothing fits.
+pub fn place_near(
+    clips: &[DayClip],
+    clip: usize,
+    against: usize,
+    map: &[Stretch],
+    start_s: f64,
+    within_s: f64,
+) -> Placement {
+    let expected_s = axis_to_clip(map, start_s);
+    let links = examine_near(clips, clip, against, expected_s, within_s, &mut Tools::default());
+    near_placement(&links, map, clips[clip].duration_s, within_s)
+}
+
 struct Day<'a> {
     clips: &'a [DayClip<'a>],
     plan: DayPlan,
     origin: usize,
+    tied: Vec<(usize, f64)>,
     progress: Progress<'a>,
 }
 
@@ -177,11 +221,15 @@ impl Day<'_> {
             clips[own].device == clips[other].device || (is_open_clip(other) && other <= own)
         };
         links.extend(self.links(&open, &others, &skip, false)?);
-        let lost: Vec<usize> = open.iter().copied().filter(|clip| !links.iter().any(|l| l.clip == *clip || l.against == *clip)).collect();
+        let lost: Vec<usize> = open
+            .iter()
+            .copied()
+            .filter(|clip| !links.iter().any(|l| l.clip == *clip || l.against == *clip))
+            .collect();
         links.extend(self.links_at_other_speeds(&lost, anchors)?);
 
-        let tied = ties(clips, anchors, self.origin);
-        let mut layout = Layout::new(clips, self.origin, &tied);
+        let tied = &self.tied;
+        let mut layout = Layout::new(clips, self.origin, tied);
         layout.join_all(clips, &links, self.origin, true);
         let confirming = self.confirm(&layout, &links)?;
         links.extend(confirming);
@@ -189,7 +237,7 @@ impl Day<'_> {
             (0..clips.len()).map(|i| i == self.origin || tied.iter().any(|(clip, _)| *clip == i)).collect();
         let same_clock: Vec<bool> = clips.iter().map(|clip| clip.device == self.plan.reference).collect();
         adjust(&mut layout, &links, &fixed, &same_clock);
-        let mut outcome = Outcome { clips, origin: self.origin, tied: &tied, anchors, links: &links, layout };
+        let mut outcome = Outcome { clips, origin: self.origin, tied, anchors, links: &links, layout };
         outcome.keep_order();
         let rates = self.lend_rates(&mut outcome);
         Ok(DayResult { reference: self.origin, placements: placements(&outcome), rates })
@@ -198,7 +246,8 @@ impl Day<'_> {
     /// Every clip against the track alone.
     fn place_on_track(&self) -> Result<DayResult, DayError> {
         let clips = self.clips;
-        let others: Vec<usize> = (0..clips.len()).filter(|i| clips[*i].is_heard() && *i != self.origin).collect();
+        let others: Vec<usize> =
+            (0..clips.len()).filter(|i| clips[*i].is_heard() && *i != self.origin).collect();
         let mut links = self.links(&others, &[self.origin], &|_, _| false, true)?;
         let track = &clips[self.origin].sounds;
         links.par_iter_mut().for_each_init(Tools::default, |tools, link| {
@@ -210,7 +259,8 @@ impl Day<'_> {
         let mut layout = Layout::new(clips, self.origin, &[]);
         layout.join_all(clips, &links, self.origin, false);
         let anchors = [self.origin];
-        let outcome = Outcome { clips, origin: self.origin, tied: &[], anchors: &anchors, links: &links, layout };
+        let outcome =
+            Outcome { clips, origin: self.origin, tied: &[], anchors: &anchors, links: &links, layout };
         Ok(DayResult { reference: self.origin, placements: placements(&outcome), rates: vec![] })
     }
 
@@ -247,13 +297,24 @@ impl Day<'_> {
                 places.sort_by(|a, b| b.score.total_cmp(&a.score));
                 let links = examine(clips, clip, &places, self.plan.search, tools);
                 if counts {
-                    self.progress.step();
+                    self.progress.step(links.first().and_then(|link| self.arrival(link)));
                 }
                 links
             })
             .flatten()
             .collect();
         if self.progress.stopped() { Err(DayError::Stopped) } else { Ok(links) }
+    }
+
+    /// Where a link would put its clip on the axis, if it says so by itself.
+    fn arrival(&self, link: &Link) -> Option<Arrival> {
+        let base_s = if link.against == self.origin {
+            0.0
+        } else {
+            self.tied.iter().find(|(clip, _)| *clip == link.against)?.1
+        };
+        let sure = link.alignment.log_odds > SETTLED;
+        Some(Arrival { clip: link.clip, start_s: base_s + link.there_s(0.0), sure })
     }
 
     /// Clips found nowhere may carry the label of another sample rate.
@@ -301,7 +362,9 @@ impl Day<'_> {
             .par_iter()
             .map_init(Tools::default, |tools, &clip| {
                 let known = |other: usize| {
-                    links.iter().any(|l| (l.clip == clip && l.against == other) || (l.clip == other && l.against == clip))
+                    links.iter().any(|l| {
+                        (l.clip == clip && l.against == other) || (l.clip == other && l.against == clip)
+                    })
                 };
                 let mut partners: Vec<(f64, usize)> = (0..clips.len())
                     .filter(|&other| {
@@ -319,15 +382,22 @@ impl Day<'_> {
                 let mut links = vec![];
                 for (_, other) in partners {
                     let (own, there) = (&layout.maps[clip], &layout.maps[other]);
-                    let at = 0.5 * (own[0].start_s.max(there[0].start_s) + own[own.len() - 1].end_s().min(there[there.len() - 1].end_s()));
+                    let at = 0.5
+                        * (own[0].start_s.max(there[0].start_s)
+                            + own[own.len() - 1].end_s().min(there[there.len() - 1].end_s()));
                     let (mine, theirs) = (axis_to_clip(own, at), axis_to_clip(there, at));
                     let slope = (stretch_at(there, theirs).rate_ppm - stretch_at(own, mine).rate_ppm) * 1e-6;
                     let offset_s = theirs - mine - slope * mine;
-                    let alignment = tools.aligner.check(&clips[other].sounds[0], &clips[clip].sounds[0], offset_s, slope);
+                    let alignment =
+                        tools.aligner.check(&clips[other].sounds[0], &clips[clip].sounds[0], offset_s, slope);
                     links.extend(
-                        alignment
-                            .filter(|alignment| alignment.log_odds > 6.0)
-                            .map(|alignment| Link { against: other, clip, alignment, coarse: 0.0, speed: 1.0 }),
+                        alignment.filter(|alignment| alignment.log_odds > 6.0).map(|alignment| Link {
+                            against: other,
+                            clip,
+                            alignment,
+                            coarse: 0.0,
+                            speed: 1.0,
+                        }),
                     );
                 }
                 links
@@ -338,8 +408,10 @@ impl Day<'_> {
     }
 
     fn lend_rates(&self, outcome: &mut Outcome) -> Vec<DeviceRate> {
-        let placed: Vec<Option<&[super::Stretch]>> = (0..self.clips.len())
-            .map(|clip| (outcome.layout.component[clip] == self.origin).then_some(&outcome.layout.maps[clip][..]))
+        let placed: Vec<Option<&[Stretch]>> = (0..self.clips.len())
+            .map(|clip| {
+                (outcome.layout.component[clip] == self.origin).then_some(&outcome.layout.maps[clip][..])
+            })
             .collect();
         let rates = learn(self.clips, &placed);
         for clip in 0..self.clips.len() {
@@ -357,7 +429,7 @@ impl Day<'_> {
     }
 }
 
-fn axis_to_clip(map: &[super::Stretch], axis_s: f64) -> f64 {
+fn axis_to_clip(map: &[Stretch], axis_s: f64) -> f64 {
     let stretch = map.iter().find(|stretch| axis_s < stretch.end_s()).unwrap_or(&map[map.len() - 1]);
     stretch.clip_s(axis_s)
 }
@@ -379,7 +451,8 @@ fn ties(clips: &[DayClip], anchors: &[usize], origin: usize) -> Vec<(usize, f64)
         .filter(|&&clip| clip != origin)
         .filter_map(|&clip| Some((clip, clips[clip].time_reference_s? - zero)))
         .collect();
-    let mut extents: Vec<(f64, f64)> = tied.iter().map(|&(clip, start)| (start, start + clips[clip].duration_s)).collect();
+    let mut extents: Vec<(f64, f64)> =
+        tied.iter().map(|&(clip, start)| (start, start + clips[clip].duration_s)).collect();
     extents.push((0.0, clips[origin].duration_s));
     extents.sort_by(|a, b| a.0.total_cmp(&b.0));
     let overlapping = extents.windows(2).any(|pair| pair[0].1 > pair[1].0 + 0.1);

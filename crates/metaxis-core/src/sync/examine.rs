@@ -1,10 +1,8 @@
 //! From coarse places of a clip to measured links.
 
 use super::{
-    Aligner, Alignment, DayClip, Effort, HeardSound, Part, Search, Stretch,
-    link::Link,
-    sound::AtSpeed,
-    sweep::Coarse,
+    Aligner, Alignment, DayClip, Effort, HeardSound, Part, Search, Stretch, align::by_pattern, link::Link,
+    sound::AtSpeed, sweep::Coarse,
 };
 use crate::signal::{Correlator, PATTERN_RATE, Pattern};
 
@@ -14,8 +12,12 @@ const KEEP: f64 = 0.0;
 const CERTAIN: f64 = 60.0;
 /// Places with less than this share of the best one's coarse score are then left.
 const WEAKER: f32 = 0.6;
-/// Of the positions found, those with this share of the best one's height are measured closely.
-const CLOSE: f64 = 0.5;
+/// Log odds below which no link is believed and the pattern alone may speak,
+const DOUBTFUL: f64 = 8.0;
+/// if its score is above this,
+const BY_PATTERN: f32 = 6.5;
+/// and no other place of the clip has this share of it.
+const ALONE: f32 = 0.75;
 /// A part of a clip this long in which nothing agrees may lie elsewhere, seconds.
 const LOST_PART_S: f64 = 4.0;
 
@@ -27,17 +29,23 @@ pub(super) struct Tools {
 }
 
 /// Measures the places of `clip`, best first in `places`; the links come best first.
-pub(super) fn examine(clips: &[DayClip], clip: usize, places: &[Coarse], effort: Search, tools: &mut Tools) -> Vec<Link> {
+pub(super) fn examine(
+    clips: &[DayClip],
+    clip: usize,
+    places: &[Coarse],
+    effort: Search,
+    tools: &mut Tools,
+) -> Vec<Link> {
     let mut links: Vec<Link> = vec![];
     let probe = if effort == Search::Deep { Effort::Deep } else { Effort::Probe };
     for place in places.iter().take(effort.places()) {
-        let certain = links.iter().any(|link| link.alignment.log_odds > CERTAIN && place.score < WEAKER * link.coarse);
+        let certain =
+            links.iter().any(|link| link.alignment.log_odds > CERTAIN && place.score < WEAKER * link.coarse);
         if certain {
             break;
         }
-        let known = |link: &Link| {
-            link.against == place.against.0 && (link.there_s(0.0) - place.start_s).abs() < 0.25
-        };
+        let known =
+            |link: &Link| link.against == place.against.0 && (link.there_s(0.0) - place.start_s).abs() < 0.25;
         if links.iter().any(known) {
             continue;
         }
@@ -45,11 +53,68 @@ pub(super) fn examine(clips: &[DayClip], clip: usize, places: &[Coarse], effort:
         let Some(alignment) = tools.aligner.align(there, own, None, place.start_s, probe) else { continue };
         if alignment.log_odds > KEEP {
             let link = Link { against: place.against.0, clip, alignment, coarse: place.score, speed: 1.0 };
-            links.push(closer(clips, link, place, effort, tools));
+            links.push(closer(clips, link, place, tools));
         }
+    }
+    if let [place, others @ ..] = places
+        && !links.iter().any(|link| link.alignment.log_odds > DOUBTFUL)
+        && place.score > BY_PATTERN
+        && others.iter().all(|other| {
+            other.score < ALONE * place.score
+                || (other.start_s - place.start_s).abs() < 0.5
+                || other.against.0 != place.against.0
+        })
+        && !links
+            .iter()
+            .any(|link| link.against == place.against.0 && (link.there_s(0.0) - place.start_s).abs() < 0.1)
+    {
+        let (own, there) = sounds(clips, clip, place);
+        links.extend(by_pattern(there, own, place.start_s, place.score).map(|alignment| Link {
+            against: place.against.0,
+            clip,
+            alignment,
+            coarse: place.score,
+            speed: 1.0,
+        }));
     }
     links.sort_by(|a, b| b.height().total_cmp(&a.height()));
     drop_copies(&mut links);
+    links
+}
+
+/// Everything that fits `clip` with its start within `within_s` of `expected_s` of the other clip's time, best first.
+pub(super) fn examine_near(
+    clips: &[DayClip],
+    clip: usize,
+    against: usize,
+    expected_s: f64,
+    within_s: f64,
+    tools: &mut Tools,
+) -> Vec<Link> {
+    let mut places = vec![];
+    for (mine, own) in clips[clip].sounds.iter().enumerate() {
+        for (theirs, there) in clips[against].sounds.iter().enumerate() {
+            let (searched, sought) =
+                (tools.correlator.searched(there.pattern), tools.correlator.sought(own.pattern));
+            let coarse = tools.correlator.search(&searched, &sought, PATTERN_RATE as usize, 4, 2000);
+            let start_s = |lag: i64| lag as f64 / f64::from(PATTERN_RATE);
+            let near = coarse
+                .into_iter()
+                .map(|m| Coarse {
+                    against: (against, theirs),
+                    sound: mine,
+                    start_s: start_s(m.lag_frames),
+                    score: m.score,
+                })
+                .filter(|place| (place.start_s - expected_s).abs() <= within_s + 0.05);
+            places.extend(near.take(12));
+            // The rough place itself: the person may know better than the patterns.
+            places.push(Coarse { against: (against, theirs), sound: mine, start_s: expected_s, score: 0.0 });
+        }
+    }
+    places.sort_by(|a, b| b.score.total_cmp(&a.score));
+    let mut links = examine(clips, clip, &places, Search::Deep, tools);
+    links.retain(|link| (link.there_s(0.0) - expected_s).abs() <= within_s + 0.02);
     links
 }
 
@@ -68,7 +133,9 @@ pub(super) fn examine_at_speed(
         let samples = AtSpeed::new(own.samples, speed);
         let sound = HeardSound { pattern, samples: &samples };
         let there = &clips[place.against.0].sounds[place.against.1];
-        let Some(rough) = tools.aligner.align(there, &sound, None, place.start_s, Effort::Probe) else { continue };
+        let Some(rough) = tools.aligner.align(there, &sound, None, place.start_s, Effort::Probe) else {
+            continue;
+        };
         if rough.log_odds > KEEP {
             let alignment = tools.aligner.closely(there, &sound, &rough, Effort::Full).unwrap_or(rough);
             let link = Link { against: place.against.0, clip, alignment, coarse: place.score, speed: 1.0 };
@@ -84,9 +151,8 @@ fn sounds<'a>(clips: &'a [DayClip], clip: usize, place: &Coarse) -> (&'a HeardSo
 }
 
 /// Measures a link over all windows, and looks for the parts of the clip that lie elsewhere.
-fn closer(clips: &[DayClip], mut link: Link, place: &Coarse, effort: Search, tools: &mut Tools) -> Link {
+fn closer(clips: &[DayClip], mut link: Link, place: &Coarse, tools: &mut Tools) -> Link {
     let (own, there) = sounds(clips, link.clip, place);
-    let _ = (CLOSE, effort);
     if let Some(full) = tools.aligner.closely(there, own, &link.alignment, Effort::Full)
         && full.log_odds > link.alignment.log_odds.min(KEEP)
     {
@@ -101,7 +167,8 @@ fn drop_copies(links: &mut Vec<Link>) {
     let mut kept: Vec<Link> = vec![];
     for link in links.drain(..) {
         let copy = kept.iter().any(|other| {
-            other.against == link.against && (other.there_s(link.middle_s()) - link.there_s(link.middle_s())).abs() < 0.02
+            other.against == link.against
+                && (other.there_s(link.middle_s()) - link.there_s(link.middle_s())).abs() < 0.02
         });
         if !copy {
             kept.push(link);
@@ -129,7 +196,7 @@ pub(super) fn find_lost_parts(
 ) {
     let mut given_up: Vec<f64> = vec![];
     for _ in 0..12 {
-        let next = uncovered(own, there, alignment, reach)
+        let next = uncovered(own, alignment, reach)
             .into_iter()
             .find(|part| !given_up.iter().any(|at| (part.from_s..part.to_s).contains(at)));
         let Some(part) = next else { return };
@@ -141,12 +208,11 @@ pub(super) fn find_lost_parts(
 }
 
 /// Stretches of [`LOST_PART_S`] and more without an agreeing window, the longest first.
-fn uncovered(own: &HeardSound, there: &HeardSound, alignment: &Alignment, reach: Reach) -> Vec<Part> {
+fn uncovered(own: &HeardSound, alignment: &Alignment, reach: Reach) -> Vec<Part> {
     let whole = match reach {
         Reach::Losses => alignment.part,
         Reach::Anywhere => Part { from_s: 0.0, to_s: own.duration_s() },
     };
-    let _ = there;
     let mut times: Vec<f64> = alignment.residuals.iter().map(|r| r.0).collect();
     times.sort_by(f64::total_cmp);
     // A window reaches a second to either side.
@@ -201,7 +267,10 @@ fn join(there: &HeardSound, own: &HeardSound, alignment: &mut Alignment, found: 
         stretches
             .iter()
             .filter_map(|stretch| {
-                let inside = residuals.iter().map(|r| r.0).filter(|t| (stretch.clip_start_s..=stretch.clip_end_s).contains(t));
+                let inside = residuals
+                    .iter()
+                    .map(|r| r.0)
+                    .filter(|t| (stretch.clip_start_s..=stretch.clip_end_s).contains(t));
                 let (first, last) = inside.fold((f64::MAX, f64::MIN), |(a, b), t| (a.min(t), b.max(t)));
                 (first <= last).then_some((*stretch, first, last))
             })

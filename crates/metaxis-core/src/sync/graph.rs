@@ -48,11 +48,15 @@ impl Layout {
         self.apart = apart;
         let ambiguous: Vec<bool> = links
             .iter()
-            .map(|link| links.iter().any(|other| link.rivals(other) && other.height() > RIVAL * link.height()))
+            .map(|link| {
+                links.iter().any(|other| link.rivals(other) && other.height() > RIVAL * link.height())
+            })
             .collect();
         let mut order: Vec<usize> = (0..links.len()).collect();
         order.sort_by(|&a, &b| {
-            ambiguous[a].cmp(&ambiguous[b]).then(links[b].alignment.log_odds.total_cmp(&links[a].alignment.log_odds))
+            ambiguous[a]
+                .cmp(&ambiguous[b])
+                .then(links[b].alignment.log_odds.total_cmp(&links[a].alignment.log_odds))
         });
         for index in order {
             let link = &links[index];
@@ -62,7 +66,8 @@ impl Layout {
             }
             // The origin's component takes the other in; else the larger the smaller.
             let size = |component: usize| self.component.iter().filter(|c| **c == component).count();
-            let moves_clip = self.component[origin] == a || (self.component[origin] != b && size(a) >= size(b));
+            let moves_clip =
+                self.component[origin] == a || (self.component[origin] != b && size(a) >= size(b));
             let turned;
             let link = if moves_clip {
                 link
@@ -88,7 +93,8 @@ impl Layout {
     /// one device would overlap.
     fn moved(&self, clips: &[DayClip], link: &Link) -> Result<Vec<(usize, Vec<Stretch>)>, usize> {
         let (from, to) = (self.component[link.clip], self.component[link.against]);
-        let composed = compose(&self.maps[link.against], &link.alignment.stretches, clips[link.clip].duration_s);
+        let composed =
+            compose(&self.maps[link.against], &link.alignment.stretches, clips[link.clip].duration_s);
         let at = link.middle_s();
         let (old, new) = (stretch_at(&self.maps[link.clip], at), stretch_at(&composed, at));
         let scale = (1.0 + old.rate_ppm * 1e-6) / (1.0 + new.rate_ppm * 1e-6);
@@ -114,7 +120,9 @@ impl Layout {
         if self.apart {
             for (clip, map) in &moved {
                 let there = (0..clips.len())
-                    .filter(|&other| self.component[other] == to && clips[other].device == clips[*clip].device)
+                    .filter(|&other| {
+                        self.component[other] == to && clips[other].device == clips[*clip].device
+                    })
                     .find(|&other| overlap_s(map, &self.maps[other]) > TOUCH_S);
                 if let Some(other) = there {
                     return Err(other);
@@ -182,8 +190,7 @@ pub(super) fn overlap_s(a: &[Stretch], b: &[Stretch]) -> f64 {
 /// either become breaks of the clip, unless they cancel.
 pub(super) fn compose(parent: &[Stretch], link: &[Stretch], duration_s: f64) -> Vec<Stretch> {
     let mut bounds: Vec<f64> = link.iter().skip(1).map(|stretch| stretch.clip_start_s).collect();
-    for (before, border) in parent.windows(2).map(|pair| (pair[0], pair[1].clip_start_s)) {
-        let _ = before;
+    for border in parent.iter().skip(1).map(|stretch| stretch.clip_start_s) {
         if let Some(own) = link.iter().find(|s| s.start_s <= border && border < s.end_s()) {
             bounds.push(own.clip_s(border));
         }

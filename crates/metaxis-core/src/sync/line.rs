@@ -54,8 +54,12 @@ pub(super) fn vote(probes: &[Probe], range_s: f64) -> Option<Line> {
                     if slope.abs() > MAX_SLOPE || (height < 0.0) != (other < 0.0) {
                         continue;
                     }
-                    let line =
-                        Line { offset_s: from - slope * a.clip_s, slope, sign: height.signum(), log_odds: 0.0 };
+                    let line = Line {
+                        offset_s: from - slope * a.clip_s,
+                        slope,
+                        sign: height.signum(),
+                        log_odds: 0.0,
+                    };
                     let log_odds = support(probes, &line, cells) - lines.ln();
                     if best.is_none_or(|best| log_odds > best.log_odds) {
                         best = Some(Line { log_odds, ..line });
@@ -71,10 +75,9 @@ fn support(probes: &[Probe], line: &Line, cells: f64) -> f64 {
     let (mut agreeing, mut gained) = (0.0, 0.0);
     for probe in probes {
         let expected = line.at(probe.clip_s);
-        let rank = probe
-            .peaks
-            .iter()
-            .position(|(offset, height)| (offset - expected).abs() <= TOLERANCE_S && height * line.sign > 0.0);
+        let rank = probe.peaks.iter().position(|(offset, height)| {
+            (offset - expected).abs() <= TOLERANCE_S && height * line.sign > 0.0
+        });
         if let Some(rank) = rank {
             // The second-best peak is one of two that could have fallen here.
             gained += (cells / (rank + 1) as f64).ln();

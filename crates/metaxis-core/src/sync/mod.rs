@@ -22,7 +22,10 @@ mod sweep;
 mod verdict;
 
 pub use align::{Aligner, Alignment, Effort, Part};
-pub use day::{DayClip, DayError, DayPlan, DayResult, Flow, Mode, Search, pick_reference, place_day};
+pub use day::{
+    Arrival, DayClip, DayError, DayPlan, DayResult, Flow, Mode, Search, Step, pick_reference, place_day,
+    place_near,
+};
 pub use pieces::{LocalOffset, Piece, PieceFit, fit_pieces};
 pub use placement::{Alternative, Evidence, EvidenceKind, Placement, Residual, Stretch, Verdict};
 pub use rates::DeviceRate;

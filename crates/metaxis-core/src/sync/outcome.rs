@@ -33,6 +33,49 @@ pub(super) fn placements(outcome: &Outcome) -> Vec<Placement> {
         .collect()
 }
 
+/// What a narrow search says: the best of `links` on the axis where the other clip lies at `map`.
+pub(super) fn near_placement(links: &[Link], map: &[Stretch], duration_s: f64, within_s: f64) -> Placement {
+    let Some(best) = links.first() else {
+        return Placement::unplaced(format!("Nothing fits within {within_s:.1} s of that place."));
+    };
+    let others = || links[1..].iter().filter(|link| link.rivals(best));
+    let rival = others().map(|link| link.height() / best.height().max(1e-9)).fold(0.0, f64::max);
+    let (verdict, confidence, doubt) = judge(&Case { link: best, confirmed: 0, rival });
+    // A person pointed there: what fits best is shown, to be looked at.
+    let verdict = if verdict == Verdict::Unplaced { Verdict::Check } else { verdict };
+    let stretches = compose(map, &best.alignment.stretches, duration_s);
+    let start_by = |link: &Link| compose(map, &link.alignment.stretches, duration_s)[0].start_s;
+    let mut reasons: Vec<String> = doubt.into_iter().collect();
+    reasons.push(format!(
+        "Looked for within {within_s:.1} s: sound agrees in {} of {} windows.",
+        best.alignment.agreeing, best.alignment.tried
+    ));
+    Placement {
+        verdict,
+        confidence,
+        component: 0,
+        evidence: vec![Evidence {
+            kind: EvidenceKind::Waveform,
+            against: Some(best.against),
+            start_s: stretches[0].start_s,
+            sigma_s: best.alignment.sigma_s,
+            score: best.alignment.agreeing as f64 / best.alignment.tried.max(1) as f64,
+            used: true,
+            disagrees_by_s: 0.0,
+        }],
+        alternatives: others()
+            .take(5)
+            .map(|link| Alternative {
+                start_s: start_by(link),
+                score: (link.height() / best.height()).min(1.0),
+            })
+            .collect(),
+        residuals: residuals(best, best.clip),
+        stretches,
+        reasons,
+    }
+}
+
 type Judged = (Verdict, Option<String>);
 
 impl Outcome<'_> {
@@ -67,7 +110,9 @@ impl Outcome<'_> {
     /// another clip of the device lies there.
     fn others(&self, clip: usize, best: &Link) -> Vec<(&Link, f64, f64, bool)> {
         let mut others: Vec<(&Link, f64, f64, bool)> = vec![];
-        for link in self.links.iter().filter(|link| link.clip == clip && link.alignment.log_odds > WORTH_SAYING) {
+        for link in
+            self.links.iter().filter(|link| link.clip == clip && link.alignment.log_odds > WORTH_SAYING)
+        {
             let same = self.layout.disagreement_s(link).is_none_or(|by| by.abs() < SAME_PLACE_S);
             if same || !self.compares_the_same(link, best) {
                 continue;
@@ -77,7 +122,10 @@ impl Outcome<'_> {
                 continue;
             }
             let taken = self.layout.apart
-                && self.layout.in_the_way(self.clips, clip, start_s).is_some_and(|other| !self.is_ambiguous(other));
+                && self
+                    .layout
+                    .in_the_way(self.clips, clip, start_s)
+                    .is_some_and(|other| !self.is_ambiguous(other));
             others.push((link, start_s, link.height() / best.height().max(1e-9), taken));
         }
         others.sort_by(|a, b| b.2.total_cmp(&a.2));
@@ -128,12 +176,14 @@ impl Outcome<'_> {
     fn choices(&self, clip: usize) -> Vec<Vec<Stretch>> {
         let mut all = vec![self.layout.maps[clip].clone()];
         if let Some(best) = self.support(clip).into_iter().find(|link| link.clip == clip) {
-            all.extend(self.others(clip, best).into_iter().filter(|(_, _, share, _)| *share > RIVAL).take(3).map(
-                |(link, ..)| {
-                    let there = &self.layout.maps[link.against];
-                    compose(there, &link.alignment.stretches, self.clips[clip].duration_s)
-                },
-            ));
+            all.extend(
+                self.others(clip, best).into_iter().filter(|(_, _, share, _)| *share > RIVAL).take(3).map(
+                    |(link, ..)| {
+                        let there = &self.layout.maps[link.against];
+                        compose(there, &link.alignment.stretches, self.clips[clip].duration_s)
+                    },
+                ),
+            );
         }
         all
     }
@@ -237,15 +287,22 @@ impl Outcome<'_> {
         let best = support.iter().find(|own| own.clip == clip).copied().unwrap_or(link);
         let others = self.others(clip, best);
         let highest = |taken: bool| {
-            others.iter().filter(|(.., is_taken)| *is_taken == taken).map(|(_, _, share, _)| *share).fold(0.0, f64::max)
+            others
+                .iter()
+                .filter(|(.., is_taken)| *is_taken == taken)
+                .map(|(_, _, share, _)| *share)
+                .fold(0.0, f64::max)
         };
         let confirmed = support.iter().filter(|own| own.alignment.log_odds > 6.0).count().saturating_sub(1);
         let case = Case { link: best, confirmed, rival: highest(false) };
         let (verdict, confidence, doubt) = judge(&case);
         if case.rival > RIVAL && verdict != Verdict::Unplaced {
-            let free: Vec<_> = others.iter().filter(|(_, _, share, taken)| *share > RIVAL && !taken).collect();
+            let free: Vec<_> =
+                others.iter().filter(|(_, _, share, taken)| *share > RIVAL && !taken).collect();
             let start_s = self.layout.maps[clip][0].start_s;
-            if self.in_order(clip, start_s, &[]) && free.iter().all(|(_, other, ..)| !self.in_order(clip, *other, &[])) {
+            if self.in_order(clip, start_s, &[])
+                && free.iter().all(|(_, other, ..)| !self.in_order(clip, *other, &[]))
+            {
                 let why = "The sound repeats itself; of the places that fit equally, only this one keeps the order of the device's clips.";
                 return (Verdict::Check, BY_ORDER, Some(why.into()));
             }
@@ -256,7 +313,8 @@ impl Outcome<'_> {
     /// 0 for the axis's component; islands of two clips or more follow.
     fn component_numbers(&self) -> Vec<u32> {
         let component = &self.layout.component;
-        let mut islands: Vec<usize> = component.iter().copied().filter(|c| *c != component[self.origin]).collect();
+        let mut islands: Vec<usize> =
+            component.iter().copied().filter(|c| *c != component[self.origin]).collect();
         islands.sort_unstable();
         islands.dedup();
         islands.retain(|island| {
@@ -269,7 +327,13 @@ impl Outcome<'_> {
             .collect()
     }
 
-    fn placement(&self, clip: usize, component: u32, confidence: f64, (verdict, doubt): &Judged) -> Placement {
+    fn placement(
+        &self,
+        clip: usize,
+        component: u32,
+        confidence: f64,
+        (verdict, doubt): &Judged,
+    ) -> Placement {
         if self.is_axis(clip) {
             return self.axis_placement(clip);
         }
@@ -287,10 +351,12 @@ impl Outcome<'_> {
         }
         let stretches = self.layout.maps[clip].clone();
         let mut reasons: Vec<String> = doubt.iter().cloned().collect();
-        reasons.push(format!(
-            "Sound agrees in {} of {} windows.",
-            best.alignment.agreeing, best.alignment.tried
-        ));
+        if best.alignment.tried > 0 {
+            reasons.push(format!(
+                "Sound agrees in {} of {} windows.",
+                best.alignment.agreeing, best.alignment.tried
+            ));
+        }
         if support.len() > 1 {
             reasons.push(format!("{} clips say the same.", support.len()));
         }
@@ -320,7 +386,11 @@ impl Outcome<'_> {
             let lost = pair[1].start_s - pair[0].end_s() - (pair[1].clip_start_s - pair[0].clip_end_s);
             if self.layout.apart {
                 let what = if lost > 0.0 { "lost" } else { "repeated" };
-                said.push(format!("{:.3} s of sound were {what} at {:.1} s.", lost.abs(), pair[1].clip_start_s));
+                said.push(format!(
+                    "{:.3} s of sound were {what} at {:.1} s.",
+                    lost.abs(),
+                    pair[1].clip_start_s
+                ));
             } else {
                 let way = if lost > 0.0 { "on" } else { "back" };
                 said.push(format!(
@@ -359,7 +429,11 @@ impl Outcome<'_> {
                     against: Some(other),
                     start_s: self.layout.maps[clip][0].start_s + by,
                     sigma_s: link.alignment.sigma_s,
-                    score: link.alignment.agreeing as f64 / link.alignment.tried.max(1) as f64,
+                    score: if link.alignment.fine {
+                        link.alignment.agreeing as f64 / link.alignment.tried.max(1) as f64
+                    } else {
+                        0.3
+                    },
                     used: by.abs() < SAME_PLACE_S,
                     disagrees_by_s: by,
                 })
@@ -418,5 +492,9 @@ fn residuals(link: &Link, clip: usize) -> Vec<Residual> {
     if link.clip != clip {
         return vec![];
     }
-    link.alignment.residuals.iter().map(|&(clip_s, error)| Residual { clip_s, error_ms: error * 1e3 }).collect()
+    link.alignment
+        .residuals
+        .iter()
+        .map(|&(clip_s, error)| Residual { clip_s, error_ms: error * 1e3 })
+        .collect()
 }

@@ -35,7 +35,9 @@ pub(super) fn learn(clips: &[DayClip], maps: &[Option<&[Stretch]>]) -> Vec<Devic
                 .zip(maps)
                 .filter(|(clip, _)| clip.device == device)
                 .filter_map(|(_, map)| map.and_then(|map| map.first()))
-                .filter(|stretch| stretch.rate_ppm.abs() < CRYSTAL_PPM && stretch.rate_sigma_ppm < TEACHES_PPM)
+                .filter(|stretch| {
+                    stretch.rate_ppm.abs() < CRYSTAL_PPM && stretch.rate_sigma_ppm < TEACHES_PPM
+                })
                 .map(|stretch| (stretch.rate_ppm, stretch.rate_sigma_ppm.max(0.02).powi(-2)))
                 .collect();
             own.sort_by(|a, b| a.0.total_cmp(&b.0));
@@ -68,7 +70,8 @@ pub(super) fn lend(map: &mut [Stretch], rate: &DeviceRate, middle_s: f64) -> boo
         let at = middle_s.clamp(stretch.clip_start_s, stretch.clip_end_s);
         let axis = stretch.axis_s(at);
         let lever_s = at - stretch.clip_start_s;
-        let at_middle = (stretch.start_sigma_s.powi(2) - (lever_s * stretch.rate_sigma_ppm * 1e-6).powi(2)).max(1e-12);
+        let at_middle =
+            (stretch.start_sigma_s.powi(2) - (lever_s * stretch.rate_sigma_ppm * 1e-6).powi(2)).max(1e-12);
         stretch.rate_ppm = both;
         stretch.rate_sigma_ppm = (own + lent).powf(-0.5);
         stretch.start_s = axis - lever_s / (1.0 + both * 1e-6);

@@ -1,6 +1,6 @@
 //! The coarse search of many clips in many others: spectra are made once for each, within a limit of memory.
 
-use super::{DayClip, Flow};
+use super::{Arrival, DayClip, Flow, Step};
 use crate::signal::{Correlator, PATTERN_RATE, Pattern, Spectra};
 use rayon::prelude::*;
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
@@ -42,8 +42,10 @@ pub(super) fn sweep(
     skip: &(dyn Fn(usize, usize) -> bool + Sync),
     progress: &Progress,
 ) -> Option<Vec<Vec<Coarse>>> {
-    let sounds: Vec<(usize, usize)> =
-        searched.iter().flat_map(|&clip| (0..clips[clip].sounds.len()).map(move |sound| (clip, sound))).collect();
+    let sounds: Vec<(usize, usize)> = searched
+        .iter()
+        .flat_map(|&clip| (0..clips[clip].sounds.len()).map(move |sound| (clip, sound)))
+        .collect();
     let mut found: Vec<Vec<Coarse>> = sought.iter().map(|_| vec![]).collect();
     let groups = groups(clips, &sounds);
     for group in &groups {
@@ -121,9 +123,9 @@ impl<'a> Progress<'a> {
     }
 
     /// One clip more is done.
-    pub fn step(&self) {
+    pub fn step(&self, news: Option<Arrival>) {
         let done = self.done.fetch_add(1, Ordering::Relaxed) + 1;
-        if (self.flow)(done.min(self.all), self.all).is_break() {
+        if (self.flow)(Step { done: done.min(self.all), all: self.all, news }).is_break() {
             self.stopped.store(true, Ordering::Relaxed);
         }
     }

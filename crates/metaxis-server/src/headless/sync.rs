@@ -5,8 +5,8 @@ use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     group::Group,
     sync::{
-        ClipReport, DayClip, DayError, DayPlan, DayResult, GroupAngleReport, GroupReport, Mode, REPORT_SCHEMA,
-        Search, Skipped, SyncReport, Timing, Warning, pick_reference, place_day,
+        ClipReport, DayClip, DayError, DayPlan, DayResult, GroupAngleReport, GroupReport, Mode,
+        REPORT_SCHEMA, Search, Skipped, SyncReport, Timing, Warning, pick_reference, place_day,
     },
     turnover::{Source, Sources, group_document},
 };
@@ -115,15 +115,21 @@ pub fn sync(
     let phase = Instant::now();
     let day = engine::day_clips(&clips);
     let choice = choose_reference(plan, &files, &devices, &day)?;
-    let result = place_day(&day, choice, &|done, all| {
-        progress("matching", done, all);
+    let result = place_day(&day, choice, &|step| {
+        progress("matching", step.done, step.all);
         ControlFlow::Continue(())
     })?;
     drop(day);
     timing.match_s = phase.elapsed().as_secs_f64();
     let phase = Instant::now();
     let order: Vec<DeviceId> = (0..devices.len()).map(|i| DeviceId(i as i64)).collect();
-    let (_, groups) = engine::groups(&clips, &result, DeviceId(choice.reference as i64), &order);
+    let (_, groups) = engine::groups(
+        &clips,
+        &result.placements,
+        result.reference,
+        DeviceId(choice.reference as i64),
+        &order,
+    );
     if let Some(folder) = &plan.turnover {
         turn_over(folder, &groups, &files, &clips, &devices)?;
     }
@@ -188,12 +194,7 @@ fn choose_reference(
     devices: &[String],
     clips: &[DayClip],
 ) -> Result<DayPlan, SyncError> {
-    let of = |reference, origin| DayPlan {
-        reference,
-        origin,
-        search: plan.search,
-        mode: plan.mode,
-    };
+    let of = |reference, origin| DayPlan { reference, origin, search: plan.search, mode: plan.mode };
     let Some(name) = &plan.reference else {
         let reference = pick_reference(clips).ok_or(DayError::NoReference)?;
         return Ok(of(reference, None));

@@ -10,7 +10,7 @@ use axum::{
     extract::{Path, State},
 };
 use metaxis_core::clip::DeviceId;
-use metaxis_store::{DayView, JobKind, Production};
+use metaxis_store::{DayView, JobKind, PassPlan, Production};
 use serde::Deserialize;
 use std::sync::Arc;
 use ts_rs::TS;
@@ -21,6 +21,9 @@ type Shared = State<Arc<App>>;
 #[derive(Debug, Deserialize, TS)]
 pub struct StartPass {
     reference: Option<DeviceId>,
+    /// All clips of a day at normal effort unless given.
+    #[serde(default)]
+    plan: PassPlan,
 }
 
 pub async fn day(State(app): Shared) -> Result<Json<DayView>, ApiError> {
@@ -46,7 +49,11 @@ pub async fn name_production(State(app): Shared, Json(body): Json<Production>) -
 }
 
 pub async fn start_pass(State(app): Shared, Json(body): Json<StartPass>) -> Result<Json<()>, ApiError> {
-    change(app, move |app| app.queue(&JobKind::Pass { reference: body.reference })).await
+    change(app, move |app| {
+        crate::work::check_plan(app, &body.plan)?;
+        app.queue(&JobKind::Pass { reference: body.reference, plan: body.plan })
+    })
+    .await
 }
 
 pub async fn show_pass(State(app): Shared, Path(id): Path<i64>) -> Result<Json<()>, ApiError> {

@@ -2,6 +2,8 @@
 
 mod intake;
 mod pass;
+
+pub use pass::check_plan;
 mod relink;
 
 pub use intake::queue_missing;
@@ -55,7 +57,7 @@ fn run(app: &App, job: &Job) {
         JobKind::Relink { folder } => relink::relink(app, job.id, folder, &stop),
         JobKind::Listen { clip } => listen(app, job.id, *clip, &stop),
         JobKind::Proxy { clip } => proxy(app, *clip, &stop),
-        JobKind::Pass { reference } => pass::pass(app, job.id, *reference, &stop),
+        JobKind::Pass { reference, plan } => pass::pass(app, job.id, *reference, plan, &stop),
     };
     app.ended(job.id);
     // What ends with the server stays "running" in the store, and waits again at the next start.

@@ -1,28 +1,72 @@
 //! A pass: sync everything that takes part.
 
 use crate::{
-    App,
+    App, ArrivingClip, Event,
     engine::{self, Listened},
     error::ApiError,
 };
 use metaxis_core::{
-    clip::DeviceId,
-    sync::{DayError, DayPlan, Mode, Placement, Search, pick_reference, place_day},
+    clip::{ClipId, DeviceId},
+    sync::{
+        DayClip, DayError, DayPlan, DayResult, Mode, Placement, Step, pick_reference, place_day, place_near,
+    },
 };
 use metaxis_media::{MediaError, Stop};
-use metaxis_store::{JobId, Part, StoredClip};
+use metaxis_store::{JobId, Near, Part, PassPlan, StoredClip};
 use rayon::prelude::*;
 use std::{
+    collections::HashMap,
     ops::ControlFlow,
     sync::atomic::{AtomicUsize, Ordering},
     time::Instant,
 };
 
-/// Listens to what was not listened to, places every clip, keeps the pass and its groups.
-pub fn pass(app: &App, job: JobId, reference: Option<DeviceId>, stop: &Stop) -> Result<(), ApiError> {
+/// Refuses a plan that names what is not there, before it is queued.
+pub fn check_plan(app: &App, plan: &PassPlan) -> Result<(), ApiError> {
+    let day = app.store.day()?;
+    let known = |clip: ClipId| day.clips.iter().any(|own| own.id == clip);
+    let named =
+        plan.clips.iter().flatten().copied().chain(plan.near.iter().flat_map(|n| [n.clip, n.against]));
+    if let Some(missing) = named.into_iter().find(|clip| !known(*clip)) {
+        return Err(ApiError::Refused(format!("there is no clip {}; reload the page", missing.0)));
+    }
+    if (plan.clips.is_some() || plan.near.is_some()) && day.pass.is_none() {
+        return Err(ApiError::Refused("nothing is placed yet; sync the day first".into()));
+    }
+    if let Some(near) = plan.near {
+        if near.clip == near.against {
+            return Err(ApiError::Refused("a clip cannot be laid against itself; choose another".into()));
+        }
+        if !(1..=600_000).contains(&near.within_ms) {
+            return Err(ApiError::Refused("look within 1 ms to 10 minutes of the place".into()));
+        }
+        let placed =
+            day.placements.iter().any(|p| p.clip == near.against && !p.placement.stretches.is_empty());
+        if !placed {
+            return Err(ApiError::Refused(
+                "the clip to lay it against has no place itself; choose another".into(),
+            ));
+        }
+    }
+    Ok(())
+}
+
+/// Listens to what was not listened to, places what the plan asks for, keeps the pass and its groups.
+pub fn pass(
+    app: &App,
+    job: JobId,
+    reference: Option<DeviceId>,
+    plan: &PassPlan,
+    stop: &Stop,
+) -> Result<(), ApiError> {
     let begin = Instant::now();
+    let takes_part = |part: Part| match part {
+        Part::Sync | Part::Wild => true,
+        Part::Playback => plan.mode == Mode::Playback,
+        Part::Silent | Part::NoSync => false,
+    };
     let (taking, resting): (Vec<StoredClip>, Vec<StoredClip>) =
-        app.store.stored_clips()?.into_iter().partition(|clip| matches!(clip.part, Part::Sync | Part::Wild));
+        app.store.stored_clips()?.into_iter().partition(|clip| takes_part(clip.part));
     let total = taking.len() * 2;
     let done = AtomicUsize::new(0);
     let step = || {
@@ -47,26 +91,41 @@ pub fn pass(app: &App, job: JobId, reference: Option<DeviceId>, stop: &Stop) -> 
     let (listened, faults): (Vec<Listened>, Vec<Option<String>>) = listened.into_iter().unzip();
 
     let clips = engine::day_clips(&listened);
-    let reference = match reference {
-        Some(device) => device.0 as usize,
-        None => pick_reference(&clips).ok_or_else(no_reference)?,
+    let before = app.store.day()?;
+    let reference = match (reference, &before.pass) {
+        (Some(device), _) => device.0 as usize,
+        // Part of a pass keeps its axis.
+        (None, Some(pass)) if plan.clips.is_some() || plan.near.is_some() => pass.reference.0 as usize,
+        (None, _) if plan.mode == Mode::Playback => track_device(&taking)?,
+        (None, _) => pick_reference(&clips).ok_or_else(no_reference)?,
     };
-    let plan = DayPlan { reference, origin: None, search: Search::Normal, mode: Mode::Day };
-    let flow = |_, _| {
-        step();
-        if stop.is_stopped() { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
+    let index = |clip: ClipId| listened.iter().position(|own| own.id == clip);
+    let kept: HashMap<ClipId, Placement> =
+        before.placements.into_iter().map(|p| (p.clip, p.placement)).collect();
+    let result = if let Some(near) = plan.near {
+        let origin = before.pass.as_ref().and_then(|pass| index(pass.origin)).ok_or_else(no_reference)?;
+        near_result(&listened, &clips, &kept, origin, near)?
+    } else {
+        let flow = |at: Step| {
+            step();
+            if let Some(news) = at.news {
+                let clip =
+                    ArrivingClip { clip: listened[news.clip].id, start_s: news.start_s, sure: news.sure };
+                app.tell(Event::Arriving { clips: vec![clip] });
+            }
+            if stop.is_stopped() { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
+        };
+        let day = DayPlan { reference, origin: None, search: plan.effort, mode: plan.mode };
+        place_day(&clips, day, &flow).map_err(|e| match e {
+            DayError::Stopped => MediaError::Stopped.into(),
+            DayError::NoReference => no_reference(),
+        })?
     };
-    let result = place_day(&clips, plan, &flow).map_err(|e| match e {
-        DayError::Stopped => MediaError::Stopped.into(),
-        DayError::NoReference => no_reference(),
-    })?;
     drop(clips);
 
     let device = DeviceId(reference as i64);
-    let order: Vec<DeviceId> = app.store.day()?.devices.iter().map(|device| device.id).collect();
-    let (axis_zero, groups) = engine::groups(&listened, &result, device, &order);
     let mut placements: Vec<_> = listened.iter().map(|clip| clip.id).zip(result.placements).collect();
-    for ((_, placement), fault) in placements.iter_mut().zip(faults) {
+    for ((id, placement), fault) in placements.iter_mut().zip(faults) {
         // The engine names clips by their place in its list, the store by their numbers.
         for evidence in &mut placement.evidence {
             evidence.against = evidence.against.and_then(|i| usize::try_from(listened[i].id.0).ok());
@@ -74,11 +133,55 @@ pub fn pass(app: &App, job: JobId, reference: Option<DeviceId>, stop: &Stop) -> 
         if let Some(fault) = fault {
             *placement = Placement::unplaced(fault);
         }
+        let chosen = match (&plan.clips, plan.near) {
+            (_, Some(near)) => near.clip == *id,
+            (Some(clips), None) => clips.contains(id),
+            (None, None) => true,
+        };
+        if let Some(old) = kept.get(id).filter(|_| !chosen) {
+            *placement = old.clone();
+        }
     }
+    let order: Vec<DeviceId> = before.devices.iter().map(|device| device.id).collect();
+    let shown: Vec<Placement> = placements.iter().map(|(_, placement)| placement.clone()).collect();
+    let (axis_zero, groups) = engine::groups(&listened, &shown, result.reference, device, &order);
     placements.extend(resting.iter().map(|clip| (clip.id, Placement::unplaced(why_resting(clip.part)))));
     let origin = listened[result.reference].id;
     app.store.keep_pass(device, origin, axis_zero, begin.elapsed().as_secs_f64(), &placements, &groups)?;
     Ok(())
+}
+
+/// The shown pass with one clip looked for near a place.
+fn near_result(
+    listened: &[Listened],
+    clips: &[DayClip],
+    kept: &HashMap<ClipId, Placement>,
+    origin: usize,
+    near: Near,
+) -> Result<DayResult, ApiError> {
+    let index = |clip: ClipId| {
+        listened.iter().position(|own| own.id == clip).filter(|&at| clips[at].is_heard()).ok_or_else(|| {
+            ApiError::Refused("one of the two clips takes no part or has no sound to listen to".into())
+        })
+    };
+    let (clip, against) = (index(near.clip)?, index(near.against)?);
+    let map = kept.get(&near.against).map(|placement| &placement.stretches[..]).filter(|map| !map.is_empty());
+    let map =
+        map.ok_or_else(|| ApiError::Refused("the clip to lay it against has no place itself".into()))?;
+    let (start_s, within_s) = (near.start_ms as f64 / 1e3, near.within_ms as f64 / 1e3);
+    let found = place_near(clips, clip, against, map, start_s, within_s);
+    let placement = |i: usize| if i == clip { found.clone() } else { Placement::unplaced("") };
+    Ok(DayResult { reference: origin, placements: (0..clips.len()).map(placement).collect(), rates: vec![] })
+}
+
+/// The device of the playback track.
+fn track_device(clips: &[StoredClip]) -> Result<usize, ApiError> {
+    let track = clips.iter().find(|clip| clip.part == Part::Playback);
+    track.map(|clip| clip.device.0 as usize).ok_or_else(|| {
+        ApiError::Refused(
+            "no clip is marked as the playback track; mark it at Intake, or choose a reference".into(),
+        )
+    })
 }
 
 fn no_reference() -> ApiError {

@@ -76,8 +76,10 @@ pub fn hear(sound: &[f32], rate: u32, room: &Room, plan: &EarPlan, seed: u64) ->
     let rate_hz = f64::from(rate);
     let delay_s = plan.distance_m / SPEED_OF_SOUND;
     // The clip's own time to true time.
-    let lost_by = |clip_s: f64| plan.gaps.iter().filter(|gap| gap.at_s <= clip_s).map(|gap| gap.lost_s).sum::<f64>();
-    let heard_at = |clip_s: f64| plan.from_s - delay_s + clip_s / (1.0 + plan.clock_ppm * 1e-6) + lost_by(clip_s);
+    let lost_by =
+        |clip_s: f64| plan.gaps.iter().filter(|gap| gap.at_s <= clip_s).map(|gap| gap.lost_s).sum::<f64>();
+    let heard_at =
+        |clip_s: f64| plan.from_s - delay_s + clip_s / (1.0 + plan.clock_ppm * 1e-6) + lost_by(clip_s);
     let first = ((heard_at(0.0) - 2.0) * rate_hz).clamp(0.0, sound.len() as f64) as usize;
     let last = ((heard_at(plan.length_s) + 1.0) * rate_hz).clamp(first as f64, sound.len() as f64) as usize;
     let wet = convolve(&sound[first..last], &room.response(plan.distance_m, rate, seed));

@@ -20,8 +20,11 @@ pub fn works(sound: &mut [f32], rate: u32, seed: u64) {
     }
     let mut at = own.random::<f64>();
     while at < seconds {
-        let (level, decay, dark) =
-            (0.1 + 0.7 * own.random::<f32>().powi(2), 0.004 + 0.05 * own.random::<f32>(), 0.1 + 0.8 * own.random::<f32>());
+        let (level, decay, dark) = (
+            0.1 + 0.7 * own.random::<f32>().powi(2),
+            0.004 + 0.05 * own.random::<f32>(),
+            0.1 + 0.8 * own.random::<f32>(),
+        );
         for _ in 0..own.random_range(1..6) {
             knock(sound, rate, at, level * (0.7 + 0.3 * own.random::<f32>()), decay, dark, &mut own);
             at += 0.12 + 0.5 * own.random::<f64>();

@@ -1,9 +1,9 @@
 //! Sound for measuring the sync engine: endless speech, music, machinery and crowds, heard in real rooms by
 //! microphones that each have their own noise, clock and faults. No files: samples and their truth.
 
+mod ear;
 mod machine;
 mod music;
-mod ear;
 mod room;
 mod speech;
 

@@ -66,7 +66,16 @@ impl Room {
     }
 
     #[allow(clippy::too_many_arguments)]
-    fn images(&self, response: &mut [f32], size: [f64; 3], source: [f64; 3], place: [f64; 3], reflected: f64, direct_s: f64, rate_hz: f64) {
+    fn images(
+        &self,
+        response: &mut [f32],
+        size: [f64; 3],
+        source: [f64; 3],
+        place: [f64; 3],
+        reflected: f64,
+        direct_s: f64,
+        rate_hz: f64,
+    ) {
         let reach = |side: f64| ((EARLY_S + direct_s) * SPEED_OF_SOUND / (2.0 * side)).ceil() as i32 + 1;
         let along = |axis: usize, n: i32, mirrored: bool| {
             let own = if mirrored { -source[axis] } else { source[axis] };

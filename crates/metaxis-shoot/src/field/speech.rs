@@ -65,14 +65,23 @@ pub fn conversation(sound: &mut [f32], rate: u32, voices: u64, words: u64) {
         let person = &people[what.random_range(0..people.len())];
         let level = 0.5 + 0.5 * what.random::<f32>();
         at = phrase(sound, rate, at, person, level, &mut what);
-        at += if what.random::<f32>() < 0.25 { 0.6 + 1.6 * what.random::<f64>() } else { 0.12 + 0.3 * what.random::<f64>() };
+        at += if what.random::<f32>() < 0.25 {
+            0.6 + 1.6 * what.random::<f64>()
+        } else {
+            0.12 + 0.3 * what.random::<f64>()
+        };
     }
 }
 
 /// A dozen conversations at once, and applause now and then.
 pub fn crowd(sound: &mut [f32], rate: u32, seed: u64) {
     for person in 0..10 {
-        conversation(sound, rate, seed.wrapping_add(person * 7919), seed.wrapping_mul(31).wrapping_add(person));
+        conversation(
+            sound,
+            rate,
+            seed.wrapping_add(person * 7919),
+            seed.wrapping_mul(31).wrapping_add(person),
+        );
     }
     let mut own = rng(seed, 3);
     let seconds = sound.len() as f64 / f64::from(rate);
@@ -122,7 +131,8 @@ fn phrase(sound: &mut [f32], rate: u32, from_s: f64, voice: &Voice, level: f32, 
             let mut voiced = 0.0;
             for (k, resonance) in formants.iter_mut().enumerate() {
                 let hz = shape[k] + (target[k] - shape[k]) * share;
-                voiced += resonance.step(source, hz, 60.0 + 45.0 * k as f32, rate as f32) * [1.0, 0.7, 0.45][k];
+                voiced +=
+                    resonance.step(source, hz, 60.0 + 45.0 * k as f32, rate as f32) * [1.0, 0.7, 0.45][k];
             }
             let swell = (std::f32::consts::PI * (i as f32 + 1.0) / (length as f32 + 1.0)).sin().sqrt();
             *out += level * voiced * swell;
