@@ -245,7 +245,7 @@ fn islands(seed: u64) -> Shoot {
 fn decoys(seed: u64) -> Shoot {
     let mut rng = dice(seed, 6);
     let (voices, tune) = (rng.random(), rng.random());
-    let mut shoot = Shoot::new(Mode::Day, if seed % 2 == 0 { Search::Normal } else { Search::Deep });
+    let mut shoot = Shoot::new(Mode::Day, if seed.is_multiple_of(2) { Search::Normal } else { Search::Deep });
     let room = Room::new(0.5, rng.random());
     let mut main = Sound::Speech { voices, words: rng.random() }.make(120.0, LISTEN_RATE);
     main.extend(Sound::Music { tune, performance: rng.random() }.make(100.0, LISTEN_RATE));

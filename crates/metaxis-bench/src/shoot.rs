@@ -45,6 +45,7 @@ impl Shoot {
     }
 
     /// Adds a recording of `sound`.
+    #[allow(clippy::too_many_arguments)]
     pub fn record(
         &mut self,
         device: usize,

@@ -47,7 +47,7 @@ fn the_listening_stream_lies_where_the_sound_lies() {
         let cached = cache.clip(&Fingerprint::of(&path).expect("a fingerprint"));
         let heard = listen(&path, &sound, &cached, &Stop::default(), &|_| {}).expect("heard");
         assert_eq!(heard.samples, u64::from(rate));
-        let (samples, bands) = StoredSamples::open(&cached).expect("stored");
+        let (samples, bands) = StoredSamples::open(&cached, 0).expect("stored");
         assert_eq!(samples.len(), u64::from(LISTEN_RATE), "as long as the file at {rate}");
         assert!((99..=101).contains(&bands.frames()), "{}", bands.frames());
         let mut all = vec![0.0; LISTEN_RATE as usize + 200];

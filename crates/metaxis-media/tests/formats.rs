@@ -306,7 +306,7 @@ fn heard(path: &Path, cache: &Cache) -> Vec<f32> {
     let heard = listen(path, facts.sound.as_ref().expect("sound"), &cached, &Stop::default(), &|_| {})
         .expect("heard");
     assert_eq!(heard.samples, 2 * RATE as u64, "{}", path.display());
-    let (samples, _) = StoredSamples::open(&cached).expect("stored");
+    let (samples, _) = StoredSamples::open(&cached, 0).expect("stored");
     let mut all = vec![0.0; usize::try_from(samples.len()).expect("a length")];
     samples.read(0, &mut all);
     all

@@ -1,6 +1,6 @@
 //! Shoots nobody tuned on: other seeds, harder devices, losses. The truth decides.
 
-use metaxis_core::sync::{Search, SyncReport, Verdict};
+use metaxis_core::sync::{Mode, Search, SyncReport, Verdict};
 use metaxis_server::headless::{SyncPlan, sync};
 use metaxis_shoot::{Loss, Scenario, Truth, shoot};
 use std::{fs, path::Path};

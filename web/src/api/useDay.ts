@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef } from 'react';
 import { get } from './client';
-import type { DayView, Event, GroupView } from './types';
+import type { ArrivingClip, DayView, Event, GroupView } from './types';
 
 /** The day as the server shows it. */
 export function useDay() {
@@ -20,6 +20,13 @@ export function useGroup(id: number | undefined) {
 /** Waveform levels, 0 to 127. */
 export function useLevels(path: string, enabled: boolean) {
   return useQuery({ queryKey: ['levels', path], queryFn: () => get<number[]>(path), enabled });
+}
+
+/** First places that the running pass found, in the order in which it did. */
+export function useArriving(): ArrivingClip[] {
+  const client = useQueryClient();
+  const empty = () => client.getQueryData<ArrivingClip[]>(['arriving']) ?? [];
+  return useQuery({ queryKey: ['arriving'], queryFn: empty, staleTime: Infinity }).data ?? [];
 }
 
 /** Keeps what is shown in step with the server, also when another page changes it. */
@@ -46,7 +53,13 @@ export function useEvents(say: (text: string) => void) {
       const event = JSON.parse(message.data as string) as Event;
       if (event.event === 'day') refetch();
       if (event.event === 'said') latest.current(event.text);
+      if (event.event === 'arriving') {
+        client.setQueryData<ArrivingClip[]>(['arriving'], (known) => [...(known ?? []), ...event.clips]);
+      }
       if (event.event === 'jobs') {
+        // What a pass found so far is of no use before it begins and after it ends.
+        const running = event.jobs.some((job) => job.kind === 'pass' && job.open > 0);
+        if (!running) client.setQueryData<ArrivingClip[]>(['arriving'], []);
         client.setQueryData<DayView>(['day'], (day) => day && { ...day, jobs: event.jobs });
       }
       if (event.event === 'line') {

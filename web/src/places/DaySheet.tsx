@@ -1,8 +1,8 @@
 import { useMemo, useState } from 'react';
 import { Link } from 'wouter';
 import { post } from '../api/client';
-import type { DayView, DeviceView } from '../api/types';
-import { useLevels } from '../api/useDay';
+import type { ArrivingClip, DayView, DeviceView, PassPlan } from '../api/types';
+import { useArriving, useLevels } from '../api/useDay';
 import { clock, length, pause, signed } from '../format';
 import { Head } from '../frame/Head';
 import { Button } from '../parts/Button';
@@ -37,7 +37,11 @@ export function DaySheet({ day }: { day: DayView }) {
     [day.devices, sheet],
   );
   const syncing = day.jobs.some((job) => job.kind === 'pass' && job.open > 0);
-  const sync = () => void ask(post('/passes', { reference: reference === '' ? null : reference }));
+  const [how, setHow] = useState<Pick<PassPlan, 'mode' | 'effort'>>({ mode: 'day', effort: 'normal' });
+  const arriving = useArriving();
+  const start = (plan: Partial<PassPlan>, device: number | null) =>
+    void ask(post('/passes', { reference: device, plan: { ...how, clips: null, near: null, ...plan } }));
+  const sync = () => start({}, reference === '' ? null : reference);
   const doubts = taking(day).filter(
     ({ placement }) => placement.verdict === 'check' || placement.verdict === 'unplaced',
   );
@@ -108,6 +112,28 @@ export function DaySheet({ day }: { day: DayView }) {
             ))}
           </select>
         </label>
+        <label className="flex items-center gap-2">
+          <span className="text-soft">Ran</span>
+          <select
+            value={how.mode}
+            onChange={(event) => setHow({ ...how, mode: event.target.value as PassPlan['mode'] })}
+            className="rounded-[3px] border border-line bg-sheet px-2 py-1"
+          >
+            <option value="day">through one day</option>
+            <option value="playback">to the playback track</option>
+          </select>
+        </label>
+        <label className="flex items-center gap-2">
+          <span className="text-soft">Effort</span>
+          <select
+            value={how.effort}
+            onChange={(event) => setHow({ ...how, effort: event.target.value as PassPlan['effort'] })}
+            className="rounded-[3px] border border-line bg-sheet px-2 py-1"
+          >
+            <option value="normal">normal</option>
+            <option value="deep">deep</option>
+          </select>
+        </label>
         <Button main disabled={syncing} onClick={sync}>
           {syncing ? 'Syncing…' : 'Sync the day'}
         </Button>
@@ -116,6 +142,7 @@ export function DaySheet({ day }: { day: DayView }) {
         <section aria-label="Sheet" className="flex min-w-0 flex-1 flex-col">
           <Columns devices={shown} day={day} />
           <div className="min-h-0 flex-1 overflow-y-auto" data-testid="sheet">
+            {syncing && arriving.length > 0 && <Arriving day={day} arriving={arriving} />}
             {!day.pass && (
               <p className="px-4 pt-3 text-soft">
                 Not synced yet: the clips stand where their own clocks say. Press “Sync the day” to put them
@@ -134,9 +161,28 @@ export function DaySheet({ day }: { day: DayView }) {
           </div>
           <Foot day={day} chosen={chosen} onChoose={setChosen} />
         </section>
-        <EvidencePanel day={day} clip={chosen} />
+        <EvidencePanel day={day} clip={chosen} busy={syncing} onLook={(plan) => start(plan, null)} />
       </div>
     </>
+  );
+}
+
+/** First places a running pass found, newest first: they may move yet. */
+function Arriving({ day, arriving }: { day: DayView; arriving: ArrivingClip[] }) {
+  const name = (id: number) => day.clips.find((clip) => clip.id === id)?.file_name.replace(/\.[^.]+$/, '');
+  const sure = arriving.filter((clip) => clip.sure).length;
+  return (
+    <p className="num border-b border-line px-4 py-2 text-[12px]" data-testid="arriving" aria-live="polite">
+      <b className="font-semibold">{arriving.length} found so far</b>
+      <span className="text-soft">
+        , {sure} beyond doubt:{' '}
+        {arriving
+          .slice(-6)
+          .reverse()
+          .map((clip) => `${name(clip.clip)} at ${signed(clip.start_s, 1)} s`)
+          .join(', ')}
+      </span>
+    </p>
   );
 }
 

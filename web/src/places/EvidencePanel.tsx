@@ -1,5 +1,6 @@
 import { Link } from 'wouter';
-import type { DayView, Evidence, PlacementView } from '../api/types';
+import type { DayView, Evidence, PassPlan, PlacementView } from '../api/types';
+import { LookAgain } from './LookAgain';
 import { clock, length, offset, rate, signed } from '../format';
 import { Stamp } from '../parts/Stamp';
 import { VerdictMark } from '../parts/VerdictMark';
@@ -13,8 +14,17 @@ const KIND: Record<Evidence['kind'], string> = {
   hand: 'By hand',
 };
 
+type PanelProps = {
+  day: DayView;
+  clip: number | null;
+  /** A pass is running. */
+  busy: boolean;
+  /** Places clips anew; all others stay. */
+  onLook: (plan: Partial<PassPlan>) => void;
+};
+
 /** The right margin: why the chosen clip lies where it lies, in sentences. */
-export function EvidencePanel({ day, clip: id }: { day: DayView; clip: number | null }) {
+export function EvidencePanel({ day, clip: id, busy, onLook }: PanelProps) {
   const clip = day.clips.find((one) => one.id === id);
   const placed = day.placements.find((one) => one.clip === id);
   return (
@@ -39,6 +49,9 @@ export function EvidencePanel({ day, clip: id }: { day: DayView; clip: number | 
             <Placed day={day} placed={placed} />
           ) : (
             <p className="pt-3 text-soft">Not in this pass. Sync the day to place it.</p>
+          )}
+          {placed && day.pass && clip.id !== day.pass.origin && clip.facts.sound && (
+            <LookAgain key={clip.id} day={day} placed={placed} busy={busy} onLook={onLook} />
           )}
         </>
       )}
@@ -71,7 +84,7 @@ function Placed({ day, placed }: { day: DayView; placed: PlacementView }) {
       ))}
       <ul className="pt-1">
         {placement.evidence.map((evidence) => (
-          <li key={evidence.kind} className="border-t border-line py-1.5">
+          <li key={`${evidence.kind} ${evidence.against}`} className="border-t border-line py-1.5">
             <div>
               <b className="font-semibold">{KIND[evidence.kind]}</b>
               {against(evidence.against)}
@@ -80,6 +93,9 @@ function Placed({ day, placed }: { day: DayView; placed: PlacementView }) {
               <span>{clock(zero + evidence.start_s, 3)}</span>
               <span>± {(evidence.sigma_s * 1000).toFixed(3)} ms</span>
             </div>
+            {!evidence.used && (
+              <div className="text-check">disagrees by {signed(evidence.disagrees_by_s, 3)} s: not used</div>
+            )}
           </li>
         ))}
       </ul>

@@ -2,7 +2,7 @@
 
 use super::{
     HeardSound, Stretch,
-    arrival::{Correlated, first_arrival},
+    arrival::{Correlated, first_arrival, higher_elsewhere},
     line::{Line, Probe, stack, vote},
     pieces::{LocalOffset, PieceFit, best_slope, fit_pieces},
 };
@@ -321,6 +321,12 @@ impl Aligner {
             return self.along(reference, clip, part, better, effort, false);
         }
         let mut fit = fit_pieces(&found, slope)?;
+        if again && let Some(by) = higher_elsewhere(&kept, &fit, line.sign) {
+            // The few windows of the rough line fell for an echo.
+            let piece = fit.pieces.iter().max_by_key(|piece| piece.windows)?;
+            let better = Line { offset_s: piece.offset_s + by / RATE, slope: fit.slope, ..line };
+            return self.along(reference, clip, part, better, effort, false);
+        }
         let arrival = first_arrival(&kept, &fit, line.sign);
         for piece in &mut fit.pieces {
             piece.offset_s += arrival.later / RATE;
@@ -339,7 +345,12 @@ impl Aligner {
             fine: true,
             murk: arrival.murk,
             inverted: line.sign < 0.0,
-            sigma_s: fit.pieces.iter().max_by_key(|piece| piece.windows)?.sigma_s,
+            sigma_s: fit
+                .pieces
+                .iter()
+                .max_by_key(|piece| piece.windows)?
+                .sigma_s
+                .hypot(ECHO_SIGMA_S * (arrival.murk / 0.1).powi(3)),
             residuals: fit.residuals,
         })
     }
@@ -412,6 +423,8 @@ impl Aligner {
     }
 }
 
+/// What echoes add to the standard deviation of a position where the murk is 0.1, seconds.
+const ECHO_SIGMA_S: f64 = 0.2e-3;
 /// Standard deviation of a position known by patterns alone, seconds, and of the rate, ppm.
 const BY_PATTERN: (f64, f64) = (0.015, 50.0);
 /// A far microphone's room makes its pattern late by about this, half of what the worst rooms do.

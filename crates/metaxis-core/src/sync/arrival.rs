@@ -20,17 +20,27 @@ pub(super) struct Correlated {
 }
 
 /// The direct sound is at least this share of the highest arrival,
-const WEAKEST: f32 = 0.15;
+const WEAKEST: f32 = 0.3;
 /// and this many deviations above what comes before it.
 const CLEAR: f32 = 4.5;
+/// Arrivals farther apart than this (12 ms) are not one place.
+const FAR_OFF: usize = LISTEN_RATE as usize * 12 / 1000;
+/// How much a second such arrival adds to the murk: one of 80 % makes the place doubtful.
+const SECOND: f32 = 0.17;
+/// A peak that has one of this share of it on the other side of the fit is no echo but a tone.
+const TONAL: f32 = 0.7;
+/// A line is left for another that is this much higher.
+const CLEARLY: f32 = 1.08;
 /// An arrival of this share is strong.
-const STRONG: f32 = 0.35;
+const STRONG: f32 = 0.5;
 /// It lies within this many samples (1.5 ms) of where silence ends; nearer than that to the fit, the fit is right.
 const ONSET_WIDTH: usize = 24;
 /// Echoes later than this are not mistaken for direct sound, samples.
 const REACH: usize = LISTEN_RATE as usize * 40 / 1000;
 /// Skewness below this does not say whose room it is.
 const LOPSIDED: f64 = 0.35;
+/// It takes more to believe that the reference, mostly near, echoes more than the clip.
+const REFERENCE_ECHOES: f64 = 1.2;
 /// Fewer windows show no room.
 const FEWEST: usize = 4;
 
@@ -39,8 +49,8 @@ const FEWEST: usize = 4;
 pub(super) struct Arrival {
     /// How much later than the fit's offset it lies, samples.
     pub later: f64,
-    /// What the lags without echoes scatter, over the height of the highest arrival: near 0 one arrival stands alone;
-    /// above 0.12 echoes are as strong as the direct sound and may have been taken for it.
+    /// What the lags without echoes scatter (or a share of the second arrival) over the height of the highest: near 0
+    /// one arrival stands alone; above 0.12 echoes are as strong as the direct sound and may have been taken for it.
     pub murk: f64,
 }
 
@@ -60,11 +70,14 @@ pub(super) fn first_arrival(windows: &[Correlated], fit: &PieceFit, sign: f32) -
     let at_fit =
         (middle - 8..=middle + 8).max_by(|&a, &b| response[a].total_cmp(&response[b])).unwrap_or(middle);
     let highest = near.clone().map(|i| response[i]).fold(0.0, f32::max);
-    let murk = f64::from(early.min(late) / highest.max(f32::MIN_POSITIVE));
+    // Another arrival half a frame away and nearly as high may be the direct sound.
+    let top = near.clone().max_by(|&a, &b| response[a].total_cmp(&response[b])).unwrap_or(middle);
+    let second = (0..size).filter(|i| i.abs_diff(top) > FAR_OFF).map(|i| response[i]).fold(0.0, f32::max);
+    let murk = f64::from(early.min(late).max(SECOND * second) / highest.max(f32::MIN_POSITIVE));
     // Seen so that echoes follow.
     let seen: Vec<f32> = match skew {
         skew if skew < -LOPSIDED => response.iter().rev().copied().collect(),
-        skew if skew > LOPSIDED => response.clone(),
+        skew if skew > REFERENCE_ECHOES => response.clone(),
         _ => return Arrival { later: 0.0, murk },
     };
     let there = |i: usize| if skew < 0.0 { size - 1 - i } else { i };
@@ -81,13 +94,35 @@ pub(super) fn first_arrival(windows: &[Correlated], fit: &PieceFit, sign: f32) -
     };
     let first = || (middle.saturating_sub(REACH).max(1)..(middle + REACH).min(size - 1)).find(strong);
     let arrival = after_silence.or_else(first).map(there);
+    // Tones repeat to both sides alike; a room does not.
+    let is_tone = |first: usize| {
+        let mirrored = (2 * at_fit).checked_sub(first).filter(|at| (8..size - 8).contains(at));
+        mirrored.is_some_and(|at| {
+            let there = response[at - 6..=at + 6].iter().copied().fold(0.0, f32::max);
+            there > TONAL * response[first]
+        })
+    };
     let later = match arrival {
-        Some(first) if first.abs_diff(at_fit) > ONSET_WIDTH => {
+        Some(first) if first.abs_diff(at_fit) > ONSET_WIDTH && !is_tone(first) => {
             refined(&response, first) - refined(&response, at_fit)
         }
         _ => 0.0,
     };
     Arrival { later, murk }
+}
+
+/// How far from a line the windows add up highest, in samples, where that is clearly not on the line.
+pub(super) fn higher_elsewhere(windows: &[Correlated], fit: &PieceFit, sign: f32) -> Option<f64> {
+    let size = windows.first()?.lags.len();
+    if windows.len() < FEWEST {
+        return None;
+    }
+    let response = overlaid(windows, fit, sign, size);
+    let middle = size / 2;
+    let on_line = (middle - 8..=middle + 8).map(|i| response[i]).fold(0.0, f32::max);
+    let top = (1..size - 1).max_by(|&a, &b| response[a].total_cmp(&response[b]))?;
+    let clearly = response[top] > CLEARLY * on_line && top.abs_diff(middle) > ONSET_WIDTH;
+    clearly.then_some(top as f64 - middle as f64)
 }
 
 /// Where silence gives way to sound: the moment with the largest ratio of the energy in the 15 ms after it to that in

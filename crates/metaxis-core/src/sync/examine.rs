@@ -15,7 +15,7 @@ const WEAKER: f32 = 0.6;
 /// Log odds below which no link is believed and the pattern alone may speak,
 const DOUBTFUL: f64 = 8.0;
 /// if its score is above this,
-const BY_PATTERN: f32 = 6.5;
+const BY_PATTERN: f32 = 8.5;
 /// and no other place of the clip has this share of it.
 const ALONE: f32 = 0.75;
 /// A part of a clip this long in which nothing agrees may lie elsewhere, seconds.

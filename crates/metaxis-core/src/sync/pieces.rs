@@ -53,7 +53,7 @@ impl PieceFit {
 /// Two windows agree when they are this near one line, seconds.
 const TOLERANCE_S: f64 = 1.2e-3;
 /// A break must save this many windows: keeps the number of pieces honest.
-const PIECE_COST: usize = 3;
+const PIECE_COST: usize = 4;
 
 /// Fits pieces to `windows` (in time order) whose slope is near `slope`. `None` where no two windows agree.
 pub fn fit_pieces(windows: &[LocalOffset], slope: f64) -> Option<PieceFit> {

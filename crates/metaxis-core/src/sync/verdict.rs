@@ -15,7 +15,7 @@ pub(super) struct Case<'a> {
 /// Confidence from which on a position is solid.
 const SOLID: f64 = 0.985;
 /// Where echoes hide the direct sound in every second case.
-const MURKY: f64 = 0.14;
+const MURKY: f64 = 0.13;
 /// Confidence of a position by patterns alone.
 const BY_PATTERN: f64 = 0.7;
 /// Below this it is not reported.
