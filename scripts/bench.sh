@@ -9,5 +9,6 @@ if [ ! -e "$media/truth.json" ]; then
   time target/release/metaxis shoot demo/tarn-hollow.json --out "$media" 2>/dev/null
 fi
 target/release/metaxis-intake-figures target/release/metaxis "$media"
+target/release/metaxis-trials --seed "${SEED:-9001}" --shoots "${SHOOTS:-4}"
 target/release/metaxis-figures target/release/metaxis "$media"
 target/release/metaxis-playback "$media"

@@ -4,7 +4,7 @@ use metaxis_core::{
     signal::{BandReader, LISTEN_RATE, Pattern},
     sync::{
         DayClip, DayError, DayPlan, DayResult, HeardSound, LocalOffset, Mode, Placement, SampleSource,
-        Search, Verdict, fit_pieces, pick_reference, place_day,
+        Search, Verdict, fit_pieces, pick_reference, place_day, place_near,
     },
 };
 use proptest::prelude::*;
@@ -197,6 +197,82 @@ fn a_stop_is_obeyed_and_silence_is_no_reference() {
     let none = DayPlan { reference: 7, ..plan };
     assert_eq!(place_day(&clips, none, &|_| ControlFlow::Continue(())), Err(DayError::NoReference));
     assert_eq!(pick_reference(&[]), None);
+}
+
+#[test]
+fn a_clip_that_never_hears_the_reference_is_placed_through_another_camera() {
+    let scene = scene(160.0, 21);
+    let clips = [
+        clip(0, heard(&scene, 0.0, 60.0, 0.0, 1.0, 0.001, 1)),
+        clip(1, heard(&scene, 40.0, 60.0, 25.0, 1.0, 0.001, 2)),
+        clip(2, heard(&scene, 75.0, 50.0, -10.0, 1.0, 0.001, 3)),
+        // An island of its own: another world, heard by two.
+        clip(1, heard(&self::scene(60.0, 22), 3.0, 40.0, 25.0, 1.0, 0.001, 4)),
+        clip(2, heard(&self::scene(60.0, 22), 10.0, 40.0, -10.0, 1.0, 0.001, 5)),
+    ];
+    let result = place(&clips);
+    let placed = &result.placements;
+    check_start(&placed[2], 75.0);
+    assert_eq!((placed[1].component, placed[2].component), (0, 0));
+    assert_ne!(placed[3].component, 0);
+    assert_eq!(placed[3].component, placed[4].component, "the island hangs together");
+    let apart = placed[4].stretches[0].start_s - placed[3].stretches[0].start_s;
+    assert!((apart - 7.0).abs() < 1e-3, "{apart}");
+}
+
+#[test]
+fn a_wrong_sample_rate_label_is_named() {
+    let scene = scene(120.0, 23);
+    // Recorded at 44.1 kHz, labelled 48: its own second is 1.088 true seconds.
+    let speed = 44.1 / 48.0;
+    let ppm = (speed - 1.0) * 1e6;
+    let result = place(&[
+        clip(0, heard(&scene, 0.0, 120.0, 0.0, 1.0, 0.001, 1)),
+        clip(1, heard(&scene, 20.0, 60.0, ppm, 1.0, 0.001, 2)),
+    ]);
+    let placement = &result.placements[1];
+    check_start(placement, 20.0);
+    assert!((placement.stretches[0].rate_ppm - ppm).abs() < 2.0, "{}", placement.stretches[0].rate_ppm);
+    assert!(placement.reasons.iter().any(|reason| reason.contains("44.1 kHz")), "{:?}", placement.reasons);
+}
+
+#[test]
+fn takes_to_a_track_lie_above_each_other_and_may_hold_several_stretches() {
+    let track = scene(120.0, 24);
+    let mut stopped = heard(&track, 20.0, 25.0, 15.0, 0.3, 0.002, 2);
+    stopped.extend(heard(&scene(5.0, 25), 0.0, 3.0, 0.0, 0.01, 0.002, 3));
+    stopped.extend(heard(&track, 30.0, 30.0, 15.0, 0.3, 0.002, 4));
+    let takes =
+        [clip(0, track.clone()), clip(1, heard(&track, 10.0, 50.0, 15.0, 0.3, 0.002, 5)), clip(1, stopped)];
+    let plan = DayPlan { reference: 0, origin: Some(0), search: Search::Normal, mode: Mode::Playback };
+    let result = place_day(&day(&takes), plan, &|_| ControlFlow::Continue(())).expect("a result");
+    check_start(&result.placements[1], 10.0);
+    let stretches = &result.placements[2].stretches;
+    assert_eq!(stretches.len(), 2, "{stretches:?}");
+    assert!((stretches[0].axis_s(10.0) - 30.0).abs() < 2e-3, "{stretches:?}");
+    assert!((stretches[1].axis_s(40.0) - 42.0).abs() < 2e-3, "{stretches:?}");
+}
+
+#[test]
+fn a_narrow_search_finds_the_place_near_and_says_when_there_is_none() {
+    let scene = scene(60.0, 26);
+    let takes = [
+        clip(0, heard(&scene, 0.0, 60.0, 0.0, 1.0, 0.001, 1)),
+        clip(1, heard(&scene, 22.0, 15.0, 0.0, 1.0, 0.01, 2)),
+    ];
+    let clips = day(&takes);
+    let map = place_day(
+        &clips,
+        DayPlan { reference: 0, origin: None, search: Search::Normal, mode: Mode::Day },
+        &|_| ControlFlow::Continue(()),
+    )
+    .expect("a result")
+    .placements[0]
+        .stretches
+        .clone();
+    check_start(&place_near(&clips, 1, 0, &map, 21.2, 2.0), 22.0);
+    let none = place_near(&clips, 1, 0, &map, 5.0, 2.0);
+    assert_ne!(none.verdict, Verdict::Solid, "{:?}", none.reasons);
 }
 
 proptest! {

@@ -137,6 +137,45 @@ async fn clips_that_take_no_part_say_so_and_passes_stay() {
 }
 
 #[tokio::test]
+async fn one_clip_is_looked_for_again_and_the_rest_stays() {
+    let site = Site::prepared().await;
+    let first = site.sync().await;
+    let by_name = |day: &Value, name: &str| {
+        let all = day["clips"].as_array().expect("clips").clone();
+        all.into_iter().find(|clip| clip["file_name"] == name).expect("a clip")["id"].clone()
+    };
+    let placed = |day: &Value, clip: &Value| {
+        let all = day["placements"].as_array().expect("placements").clone();
+        all.into_iter().find(|p| p["clip"] == *clip).expect("placed")["placement"].clone()
+    };
+    let (camera, recorder) = (by_name(&first, "C001.mp4"), first["pass"]["origin"].clone());
+    let start_s = placed(&first, &camera)["stretches"][0]["start_s"].as_f64().expect("a place");
+    let near = |start_s: f64, within_ms: i64, against: &Value| {
+        let near = json!({ "clip": camera, "against": against, "start_ms": (start_s * 1e3) as i64, "within_ms": within_ms });
+        json!({ "reference": null, "plan": { "near": near } })
+    };
+    site.post("/passes", near(start_s + 0.7, 2000, &recorder)).await;
+    let second = site.idle().await;
+    assert_eq!(second["pass"]["number"], 2);
+    let again = placed(&second, &camera);
+    assert!((again["stretches"][0]["start_s"].as_f64().expect("a place") - start_s).abs() < 1e-3, "{again}");
+    assert!(again["reasons"].to_string().contains("Looked for within 2.0 s"), "{again}");
+    for clip in first["clips"].as_array().expect("clips").iter().filter(|clip| clip["id"] != camera) {
+        assert_eq!(placed(&first, &clip["id"]), placed(&second, &clip["id"]), "the rest stays");
+    }
+    let plan = json!({ "reference": null, "plan": { "clips": [camera], "effort": "deep" } });
+    site.post("/passes", plan).await;
+    assert_eq!(placed(&site.idle().await, &camera)["verdict"], "solid");
+
+    let refused = async |body: Value| site.ask(Method::POST, "/passes", body).await.0;
+    assert_eq!(refused(near(0.0, 0, &recorder)).await, 422);
+    assert_eq!(refused(near(0.0, 100, &camera)).await, 422, "against itself");
+    assert_eq!(refused(near(0.0, 100, &json!(999))).await, 422);
+    assert_eq!(refused(json!({ "reference": null, "plan": { "clips": [999] } })).await, 422);
+    site.stop().await;
+}
+
+#[tokio::test]
 async fn groups_are_edited_and_written_out() {
     let site = Site::prepared().await;
     let day = site.sync().await;

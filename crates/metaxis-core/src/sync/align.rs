@@ -167,8 +167,8 @@ impl Aligner {
         effort: Effort,
     ) -> Option<Line> {
         let most = match effort {
-            Effort::Probe => 12,
-            Effort::Full => 16,
+            Effort::Probe => 28,
+            Effort::Full => 32,
             Effort::Deep => 60,
         };
         let probes = self.wide_probes(reference, clip, part, start_s, most);
