@@ -112,8 +112,11 @@ pub fn listen(
     Ok(heard)
 }
 
+/// What was heard before, if all of it is still there: an older release kept it under other names.
 fn stored(cached: &CachedClip) -> Option<Heard> {
-    serde_json::from_slice(&fs::read(cached.heard()).ok()?).ok()
+    let heard: Heard = serde_json::from_slice(&fs::read(cached.heard()).ok()?).ok()?;
+    let whole = |sound| cached.samples(sound).exists() && cached.bands(sound).exists();
+    (0..heard.sounds).all(whole).then_some(heard)
 }
 
 /// Everything that listens to one decode.

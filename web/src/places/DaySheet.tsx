@@ -119,8 +119,8 @@ export function DaySheet({ day }: { day: DayView }) {
             onChange={(event) => setHow({ ...how, mode: event.target.value as PassPlan['mode'] })}
             className="rounded-[3px] border border-line bg-sheet px-2 py-1"
           >
-            <option value="day">through one day</option>
-            <option value="playback">to the playback track</option>
+            <option value="day">one day</option>
+            <option value="playback">to the track</option>
           </select>
         </label>
         <label className="flex items-center gap-2">
