@@ -126,8 +126,11 @@ impl ChannelMeter {
 /// A sound to match: channels and the gain with which each goes into the mix.
 pub type Mix = Vec<(usize, f32)>;
 
-/// Two channels that agree at least this much (correlation of their first differences) hear the same.
-const ALIKE: f64 = 0.25;
+/// From this correlation of their first differences on, two channels hear the same: far microphones share little more
+/// than the direct sound, and it is just their mix in which that stands out of the echoes.
+const ALIKE: f64 = 0.03;
+/// From this on downwards one of them is wired inverted.
+const INVERTED: f64 = -0.2;
 
 /// The sounds to match, from what was heard of each channel (`planes`) and its state: never timecode, never dead
 /// channels. The first two living channels are mixed where they hear the same (recorders put the mix there, cameras a
@@ -141,7 +144,7 @@ pub fn listening_mixes(states: &[ChannelState], planes: &[Vec<f32>]) -> Vec<Mix>
         [only] => vec![vec![(only, 1.0)]],
         [first, second, ..] => {
             let alike = likeness(&planes[first], &planes[second]);
-            if alike.abs() >= ALIKE {
+            if !(INVERTED..ALIKE).contains(&alike) {
                 return vec![vec![(first, 0.5), (second, 0.5 * alike.signum() as f32)]];
             }
             let level = |i: usize| 10_f32.powf(states[i].rms_dbfs / 20.0).max(1e-5);
