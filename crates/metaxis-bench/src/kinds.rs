@@ -5,7 +5,7 @@ use metaxis_core::{
     signal::LISTEN_RATE,
     sync::{Mode, Search},
 };
-use metaxis_shoot::field::{EarPlan, Gap, Room, Sound};
+use metaxis_shoot::field::{EarPlan, Gap, Pickup, Room, Sound};
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;
 
@@ -32,7 +32,7 @@ pub const KINDS: &[Kind] = &[
     Kind { name: "short overlap", about: "3 to 10 s shared, deep effort", make: short },
     Kind {
         name: "hard ears",
-        about: "AGC, -40 dB, clipping, inverted, telephone band, 1.5 s of room",
+        about: "AGC, -40 dB, clipping, inverted, telephone band; 1.5 s of room, heard from everywhere",
         make: hard_ears,
     },
     Kind {
@@ -98,51 +98,38 @@ fn clips(seconds: f64, rng: &mut ChaCha8Rng) -> Vec<(f64, f64)> {
 }
 
 fn clean(seed: u64) -> Shoot {
-    let mut rng = dice(seed, 1);
-    let sound = world(300.0, &mut rng);
-    let room = Room::new(0.3 + 0.7 * rng.random::<f64>(), rng.random());
-    let mut shoot = Shoot::new(Mode::Day, Search::Normal);
-    shoot.record(0, 0, &sound, &room, &recorder(298.0), true, rng.random());
-    for device in 1..=2 {
-        let (ppm, distance) = (crystal(&mut rng), 1.0 + 14.0 * rng.random::<f64>().powi(2));
-        for (from_s, length_s) in clips(300.0, &mut rng) {
-            let plan = EarPlan {
-                from_s,
-                length_s,
-                distance_m: distance,
-                clock_ppm: ppm,
-                signal_to_noise_db: 20.0,
-                ..EarPlan::default()
-            };
-            shoot.record(device, 0, &sound, &room, &plan, true, rng.random());
-        }
-    }
-    shoot
+    let far = |rng: &mut ChaCha8Rng| 1.0 + 14.0 * rng.random::<f64>().powi(2);
+    two_cameras(dice(seed, 1), 0.7, 30.0, 20.0, far, Search::Normal)
 }
 
 fn noisy(seed: u64, db: f64, search: Search) -> Shoot {
-    let mut rng = dice(seed, 2);
+    let near = |rng: &mut ChaCha8Rng| 1.0 + 5.0 * rng.random::<f64>();
+    two_cameras(dice(seed, 2), 0.5, 15.0, db, near, search)
+}
+
+/// Five minutes with a recorder and two cameras that come and go; the room echoes 0.3 s and up to `room_s` more.
+fn two_cameras(
+    mut rng: ChaCha8Rng,
+    room_s: f64,
+    recorder_db: f64,
+    camera_db: f64,
+    distance: impl Fn(&mut ChaCha8Rng) -> f64,
+    search: Search,
+) -> Shoot {
     let sound = world(300.0, &mut rng);
-    let room = Room::new(0.3 + 0.5 * rng.random::<f64>(), rng.random());
+    let room = Room::new(0.3 + room_s * rng.random::<f64>(), rng.random());
     let mut shoot = Shoot::new(Mode::Day, search);
-    shoot.record(
-        0,
-        0,
-        &sound,
-        &room,
-        &EarPlan { signal_to_noise_db: 15.0, ..recorder(298.0) },
-        true,
-        rng.random(),
-    );
+    let recorder = EarPlan { signal_to_noise_db: recorder_db, ..recorder(298.0) };
+    shoot.record(0, 0, &sound, &room, &recorder, true, rng.random());
     for device in 1..=2 {
-        let (ppm, distance) = (crystal(&mut rng), 1.0 + 5.0 * rng.random::<f64>());
+        let (clock_ppm, distance_m) = (crystal(&mut rng), distance(&mut rng));
         for (from_s, length_s) in clips(300.0, &mut rng) {
             let plan = EarPlan {
                 from_s,
                 length_s,
-                distance_m: distance,
-                clock_ppm: ppm,
-                signal_to_noise_db: db,
+                distance_m,
+                clock_ppm,
+                signal_to_noise_db: camera_db,
                 ..EarPlan::default()
             };
             shoot.record(device, 0, &sound, &room, &plan, true, rng.random());
@@ -193,6 +180,7 @@ fn hard_ears(seed: u64) -> Shoot {
             distance_m: 1.0 + 7.0 * rng.random::<f64>(),
             clock_ppm: crystal(&mut rng),
             signal_to_noise_db: 15.0,
+            pickup: Pickup::Omni,
             ..EarPlan::default()
         };
         let plan = match device {

@@ -1,9 +1,11 @@
 //! Measuring the sync engine: kinds of shoots, their truth, and what became of them.
 
+mod card;
 mod kinds;
 mod score;
 mod shoot;
 
+pub use card::{Card, CardFile, decode_all, make_card};
 pub use kinds::{KINDS, Kind};
 pub use score::Tally;
 pub use shoot::{Shoot, Take};

@@ -107,6 +107,19 @@ impl Tally {
             let lost = (take.truth[k + 1].1 - take.truth[k].1)
                 - (take.truth[k + 1].0 - take.truth[k].0) / (1.0 + take.ppm * 1e-6);
             let found = placement.stretches.windows(2).find(|pair| (pair[1].clip_start_s - at).abs() < 1.0);
+            if found.is_none() {
+                let bounds: Vec<String> = placement.stretches[1..]
+                    .iter()
+                    .zip(&placement.stretches)
+                    .map(|(after, before)| {
+                        let size = after.start_s - before.axis_s(after.clip_start_s);
+                        format!("{size:.4} s at {:.1} s", after.clip_start_s)
+                    })
+                    .collect();
+                self.notes.push(format!(
+                    "break of {lost:.4} s at {at:.1} s of {length:.0} s not found, but {bounds:?}"
+                ));
+            }
             if let Some(pair) = found {
                 let size = pair[1].start_s - pair[0].axis_s(pair[1].clip_start_s);
                 self.found_breaks.push(((pair[1].clip_start_s - at).abs(), (size - lost).abs()));

@@ -71,6 +71,7 @@ fn main() {
             tally.seconds / tally.sound_s * 3600.0
         );
         if args.verbose {
+            println!("    {}", kind.about);
             for note in &tally.notes {
                 println!("    {note}");
             }

@@ -87,6 +87,14 @@ fn channels_that_hear_different_things_are_different_sounds() {
         [vec![(0, 0.5), (1, -0.5)]],
         "an inverted pair must not cancel"
     );
+    // Far microphones: a tenth of what they hear is the same.
+    let far: Vec<f32> = one.iter().zip(knocks(4)).map(|(a, b)| 0.35 * a + b).collect();
+    let farther: Vec<f32> = one.iter().zip(knocks(5)).map(|(a, b)| 0.35 * a + b).collect();
+    assert_eq!(
+        listening_mixes(&[plain, plain], &[far, farther]),
+        [vec![(0, 0.5), (1, 0.5)]],
+        "only in their mix does the direct sound stand out"
+    );
     let quiet = ChannelState { rms_dbfs: -40.0, ..plain };
     let [first, rest] = &listening_mixes(&[plain, plain, quiet], &[one, other, knocks(3)])[..] else {
         panic!("two sounds")

@@ -211,3 +211,40 @@ async fn keys_are_listed_and_the_room_can_be_dark() -> Result<()> {
     })
     .await
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_clip_is_looked_for_again_from_the_day_sheet() -> Result<()> {
+    with_prepared(async |site, browser| {
+        browser.driver.goto(site.url("/day")).await?;
+        browser.until_text(" solid · ").await?;
+        let slip = "[...document.querySelectorAll('[data-testid=sheet] button')].find(b => b.innerText.includes('C001'))";
+        browser.script(&format!("{slip}.click()")).await?;
+        browser.until("document.querySelector('#near-at') !== null").await?;
+        // A time that is none is not looked for.
+        let at = browser.driver.find(By::Css("#near-at")).await?;
+        let right = at.value().await?.context("a time")?;
+        at.click().await?;
+        browser.keys_with(Key::Control, "a").await?;
+        browser.keys("noon").await?;
+        browser.until_text("Write the time of day as").await?;
+        browser.until("[...document.querySelectorAll('button')].find(b => b.innerText === 'Look near').disabled").await?;
+        // The right one, by keyboard: enter looks.
+        browser.keys_with(Key::Control, "a").await?;
+        browser.keys(format!("{right}{}", Key::Enter.value())).await?;
+        browser.until_text("Looked for within 5.0 s").await?;
+        let day = site.get("/api/day").await?;
+        ensure!(day["pass"]["number"] == 2, "{}", day["pass"]);
+
+        // With deep effort: a third pass, and the others stand where they stood.
+        browser.press("With deep effort").await?;
+        browser.until_text("Pass 3").await?;
+        let after = site.get("/api/day").await?;
+        let others = |day: &Value| -> Vec<Value> {
+            let clip = |p: &&Value| p["placement"]["reasons"].to_string().contains("Reference");
+            day["placements"].as_array().map(|all| all.iter().filter(clip).cloned().collect()).unwrap_or_default()
+        };
+        ensure!(!others(&day).is_empty() && others(&day) == others(&after), "the rest stays");
+        Ok(())
+    })
+    .await
+}

@@ -146,9 +146,9 @@ impl Cache {
 }
 
 impl CachedClip {
-    /// What was heard: channel states and lengths, as JSON. Written last, so where it is, all is.
-    pub fn heard(&self) -> PathBuf {
-        self.folder.join("heard.json")
+    /// An answer kept for later, as JSON.
+    pub(crate) fn answer(&self, name: &str) -> PathBuf {
+        self.folder.join(format!("{name}.json"))
     }
     /// Listening stream number `sound`, 16-bit mono.
     pub fn samples(&self, sound: usize) -> PathBuf {

@@ -39,6 +39,11 @@ impl Fingerprint {
         Ok(Self(hash.finalize().to_hex()[..32].to_owned()))
     }
 
+    /// Of something that is not a file.
+    pub fn of_bytes(bytes: &[u8]) -> Self {
+        Self(blake3::hash(bytes).to_hex()[..32].to_owned())
+    }
+
     /// A fingerprint written before; `None` unless it has the form of one, so that it is safe in a path.
     pub fn parse(text: &str) -> Option<Self> {
         (text.len() == 32 && text.bytes().all(|b| b.is_ascii_hexdigit())).then(|| Self(text.to_owned()))

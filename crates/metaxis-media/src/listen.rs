@@ -35,6 +35,8 @@ fn one() -> usize {
     1
 }
 
+/// Name under which it is kept: written last, so where it is, all is.
+const HEARD: &str = "heard";
 /// Seconds from the head on which the channels are judged before mixing begins.
 const HEAD_S: usize = 20;
 
@@ -95,7 +97,7 @@ pub fn listen(
         Heard { channels: ear.states(), used: ear.used(), sounds: ear.voices.len(), samples: ear.samples };
     let put = |target, bytes: &[u8]| {
         let mut part = cached.begin(target)?;
-        part.write_all(bytes).map_err(|source| MediaError::Cache { path: cached.heard(), source })?;
+        part.write_all(bytes).map_err(|source| MediaError::Cache { path: cached.bands(0), source })?;
         part.keep()
     };
     for (i, voice) in ear.voices.into_iter().enumerate() {
@@ -108,13 +110,13 @@ pub fn listen(
         zoom.keep()?;
     }
     // Last, so that where it is, all is.
-    put(cached.heard(), &serde_json::to_vec(&heard).unwrap_or_default())?;
+    cached.keep(HEARD, &heard)?;
     Ok(heard)
 }
 
 /// What was heard before, if all of it is still there: an older release kept it under other names.
 fn stored(cached: &CachedClip) -> Option<Heard> {
-    let heard: Heard = serde_json::from_slice(&fs::read(cached.heard()).ok()?).ok()?;
+    let heard: Heard = cached.kept(HEARD)?;
     let whole = |sound| cached.samples(sound).exists() && cached.bands(sound).exists();
     (0..heard.sounds).all(whole).then_some(heard)
 }

@@ -4,10 +4,12 @@ use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     group::{Angle, Group, Part as AnglePart},
     line::LineEdit,
-    sync::{Placement, Stretch},
+    sync::{Placement, Search, Stretch},
     time::{FrameRate, Tick, Timecode},
 };
-use metaxis_store::{IntakeChange, JobKind, JobState, NewClip, NoteView, Part, PassPlan, Store, StoreError};
+use metaxis_store::{
+    IntakeChange, JobKind, JobState, Near, NewClip, NoteView, Part, PassPlan, Store, StoreError,
+};
 use std::path::PathBuf;
 
 struct Kept {
@@ -218,4 +220,20 @@ fn devices_take_their_letters_from_their_folders() {
         .keep_note(&NoteView { path: "x".into(), code: "damaged".into(), message: "two".into() })
         .expect("kept");
     assert_eq!(kept.store.day().expect("a day").notes.len(), 1);
+}
+
+#[test]
+fn a_pass_queued_by_an_older_release_is_still_understood() {
+    let old: JobKind = serde_json::from_str(r#"{"kind":"pass","reference":null}"#).expect("a job");
+    assert_eq!(old, JobKind::Pass { reference: None, plan: PassPlan::default() });
+    let near = Near { clip: ClipId(1), against: ClipId(2), start_ms: -1250, within_ms: 40 };
+    let plan = PassPlan {
+        effort: Search::Deep,
+        clips: Some(vec![ClipId(3)]),
+        near: Some(near),
+        ..PassPlan::default()
+    };
+    let job = JobKind::Pass { reference: None, plan };
+    let text = serde_json::to_string(&job).expect("text");
+    assert_eq!(serde_json::from_str::<JobKind>(&text).expect("a job"), job);
 }

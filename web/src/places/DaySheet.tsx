@@ -6,6 +6,7 @@ import { useArriving, useLevels } from '../api/useDay';
 import { clock, length, pause, signed } from '../format';
 import { Head } from '../frame/Head';
 import { Button } from '../parts/Button';
+import { Choice } from '../parts/Choice';
 import type { KeyLine } from '../parts/KeysDialog';
 import { useAsk } from '../parts/message';
 import { Stamp, hue } from '../parts/Stamp';
@@ -82,58 +83,46 @@ export function DaySheet({ day }: { day: DayView }) {
     <>
       <Head day={day} title="Day sheet" keys={KEYS}>
         {day.passes.length > 1 && (
-          <label className="flex items-center gap-2">
-            <span className="text-soft">Show pass</span>
-            <select
-              value={day.pass?.id}
-              onChange={(event) => void ask(post(`/passes/${event.target.value}/show`, {}))}
-              className="rounded-[3px] border border-line bg-sheet px-2 py-1"
-            >
-              {day.passes.map((pass) => (
-                <option key={pass.id} value={pass.id}>
-                  {pass.number}
-                </option>
-              ))}
-            </select>
-          </label>
-        )}
-        <label className="flex items-center gap-2">
-          <span className="text-soft">Reference</span>
-          <select
-            value={reference}
-            onChange={(event) => setReference(event.target.value ? Number(event.target.value) : '')}
-            className="rounded-[3px] border border-line bg-sheet px-2 py-1"
+          <Choice
+            label="Show pass"
+            value={day.pass?.id}
+            onChange={(pass) => void ask(post(`/passes/${pass}/show`, {}))}
           >
-            <option value="">best sound</option>
-            {day.devices.map((device) => (
-              <option key={device.id} value={device.id}>
-                {device.letter} {device.name}
+            {day.passes.map((pass) => (
+              <option key={pass.id} value={pass.id}>
+                {pass.number}
               </option>
             ))}
-          </select>
-        </label>
-        <label className="flex items-center gap-2">
-          <span className="text-soft">Ran</span>
-          <select
-            value={how.mode}
-            onChange={(event) => setHow({ ...how, mode: event.target.value as PassPlan['mode'] })}
-            className="rounded-[3px] border border-line bg-sheet px-2 py-1"
-          >
-            <option value="day">one day</option>
-            <option value="playback">to the track</option>
-          </select>
-        </label>
-        <label className="flex items-center gap-2">
-          <span className="text-soft">Effort</span>
-          <select
-            value={how.effort}
-            onChange={(event) => setHow({ ...how, effort: event.target.value as PassPlan['effort'] })}
-            className="rounded-[3px] border border-line bg-sheet px-2 py-1"
-          >
-            <option value="normal">normal</option>
-            <option value="deep">deep</option>
-          </select>
-        </label>
+          </Choice>
+        )}
+        <Choice
+          label="Reference"
+          value={reference}
+          onChange={(device) => setReference(device ? Number(device) : '')}
+        >
+          <option value="">best sound</option>
+          {day.devices.map((device) => (
+            <option key={device.id} value={device.id}>
+              {device.letter} {device.name}
+            </option>
+          ))}
+        </Choice>
+        <Choice
+          label="Ran"
+          value={how.mode}
+          onChange={(mode) => setHow({ ...how, mode: mode as PassPlan['mode'] })}
+        >
+          <option value="day">one day</option>
+          <option value="playback">to the track</option>
+        </Choice>
+        <Choice
+          label="Effort"
+          value={how.effort}
+          onChange={(effort) => setHow({ ...how, effort: effort as PassPlan['effort'] })}
+        >
+          <option value="normal">normal</option>
+          <option value="deep">deep</option>
+        </Choice>
         <Button main disabled={syncing} onClick={sync}>
           {syncing ? 'Syncing…' : 'Sync the day'}
         </Button>

@@ -3,10 +3,12 @@
 use super::{
     HeardSound, Stretch,
     arrival::{Correlated, first_arrival, higher_elsewhere},
-    line::{Line, Probe, stack, vote},
+    breaks::BreakFinder,
+    line::{Line, stack, vote},
     pieces::{LocalOffset, PieceFit, best_slope, fit_pieces},
+    windows::{Windows, common, near_best, places},
 };
-use crate::signal::{LISTEN_RATE, PATTERN_RATE, PhaseMatcher};
+use crate::signal::{LISTEN_RATE, LagPeak, PATTERN_RATE};
 
 const RATE: f64 = LISTEN_RATE as f64;
 /// Wide windows look half a second either way: a coarse position, an hour's drift.
@@ -78,19 +80,17 @@ pub struct Alignment {
 
 /// Buffers for aligning; one a thread.
 pub struct Aligner {
-    wide: PhaseMatcher,
-    narrow: PhaseMatcher,
-    clip: Vec<f32>,
-    reference: Vec<f32>,
+    wide: Windows,
+    narrow: Windows,
+    breaks: BreakFinder,
 }
 
 impl Default for Aligner {
     fn default() -> Self {
         Self {
-            wide: PhaseMatcher::new(WIDE.0, WIDE.1),
-            narrow: PhaseMatcher::new(NARROW.0, NARROW.1),
-            clip: vec![],
-            reference: vec![],
+            wide: Windows::new(WIDE.0, WIDE.1),
+            narrow: Windows::new(NARROW.0, NARROW.1),
+            breaks: BreakFinder::default(),
         }
     }
 }
@@ -171,13 +171,13 @@ impl Aligner {
             Effort::Full => 32,
             Effort::Deep => 60,
         };
-        let probes = self.wide_probes(reference, clip, part, start_s, most);
+        let probes = self.wide.probes(reference, clip, part, start_s, most);
         let line = vote(&probes, WIDE.1 as f64 / RATE);
         if line.is_some_and(|line| line.log_odds > SURE_VOTE) {
             return line;
         }
         // Far apart windows drift too much to be stacked: the best two minutes are enough.
-        let more = self.wide_probes(
+        let more = self.wide.probes(
             reference,
             clip,
             near_best(reference, clip, part, start_s),
@@ -193,72 +193,9 @@ impl Aligner {
         }
         // The patterns know the place to a tenth of a second: of so few lags a weaker sum is believed.
         let near = near_best(reference, clip, part, start_s);
-        let narrow = self.narrow_probes(reference, clip, near, start_s, most.max(60));
+        let narrow = self.narrow.probes(reference, clip, near, start_s, most.max(60));
         let close = stack(&narrow, NARROW.1, start_s);
         [best, close].into_iter().flatten().max_by(|a, b| a.log_odds.total_cmp(&b.log_odds))
-    }
-
-    fn narrow_probes(
-        &mut self,
-        reference: &HeardSound,
-        clip: &HeardSound,
-        part: Part,
-        start_s: f64,
-        most: usize,
-    ) -> Vec<Probe> {
-        let mut probes = vec![];
-        let expected = (start_s * RATE).round() as i64;
-        for at in places(reference, clip, part, start_s, NARROW.0 as f64 / RATE, most) {
-            let from = (at * RATE).round() as i64;
-            self.read(reference, clip, from, expected, NARROW);
-            if let Some(lags) = self.narrow.correlate(&self.clip, &self.reference) {
-                let clip_s = (from as f64 + NARROW.0 as f64 / 2.0) / RATE;
-                probes.push(Probe { clip_s, peaks: vec![], lags: lags.to_vec() });
-            }
-        }
-        probes
-    }
-
-    fn wide_probes(
-        &mut self,
-        reference: &HeardSound,
-        clip: &HeardSound,
-        part: Part,
-        start_s: f64,
-        most: usize,
-    ) -> Vec<Probe> {
-        let mut probes = vec![];
-        for at in places(reference, clip, part, start_s, WIDE.0 as f64 / RATE, most) {
-            let from = (at * RATE).round() as i64;
-            let expected = (start_s * RATE).round() as i64;
-            self.read(reference, clip, from, expected, WIDE);
-            let Some(lags) = self.wide.correlate(&self.clip, &self.reference) else { continue };
-            let lags = lags.to_vec();
-            let peaks = self.wide.peaks(6, 3.8, 16);
-            probes.push(Probe {
-                clip_s: (from as f64 + WIDE.0 as f64 / 2.0) / RATE,
-                peaks: peaks
-                    .into_iter()
-                    .map(|peak| ((expected as f64 + peak.at as f64 - WIDE.1 as f64) / RATE, peak.height))
-                    .collect(),
-                lags,
-            });
-        }
-        probes
-    }
-
-    fn read(
-        &mut self,
-        reference: &HeardSound,
-        clip: &HeardSound,
-        from: i64,
-        offset: i64,
-        size: (usize, usize),
-    ) {
-        self.clip.resize(size.0, 0.0);
-        self.reference.resize(size.0 + 2 * size.1, 0.0);
-        clip.samples.read(from, &mut self.clip);
-        reference.samples.read(from + offset - size.1 as i64, &mut self.reference);
     }
 
     /// Measures along `line` and fits.
@@ -284,8 +221,7 @@ impl Aligner {
             let clip_s = at + 0.5 * length;
             let (from, expected) = ((at * RATE).round() as i64, line.at(clip_s) * RATE);
             let offset = expected.round() as i64;
-            self.read(reference, clip, from, offset, NARROW);
-            if self.narrow.correlate(&self.clip, &self.reference).is_none() {
+            if self.narrow.look(reference, clip, from, offset).is_none() {
                 continue;
             }
             tried += 1;
@@ -297,12 +233,12 @@ impl Aligner {
                 weight: f64::from(height * height),
             };
             let on_line = on_line(self.narrow.lags(), line.sign);
-            let elsewhere = self.narrow.peaks(1, ELSEWHERE, 1).first().copied();
+            let elsewhere = self.narrow.top(ELSEWHERE);
             match (on_line, elsewhere) {
                 (Some((at, height)), other)
                     if other.is_none_or(|other| other.height.abs() < 1.4 * height) =>
                 {
-                    let peak = crate::signal::LagPeak { at, height: height * line.sign };
+                    let peak = LagPeak { at, height: height * line.sign };
                     found.push(local(self.narrow.refined(peak), height));
                 }
                 (_, Some(other)) => found.push(local(self.narrow.refined(other), other.height.abs())),
@@ -331,7 +267,10 @@ impl Aligner {
         for piece in &mut fit.pieces {
             piece.offset_s += arrival.later / RATE;
         }
-        let breaks = if effort == Effort::Probe { middles(&fit) } else { self.breaks(reference, clip, &fit) };
+        let breaks = match effort {
+            Effort::Probe => middles(&fit),
+            _ => self.breaks(reference, clip, &fit, line.sign),
+        };
         let (height, beside) = contrast.heights(tried);
         // From the odds is taken what the number of lags and slopes looked at makes of it.
         Some(Alignment {
@@ -367,11 +306,10 @@ impl Aligner {
         for &clip_s in unsure {
             let from = ((clip_s - 0.5 * WIDE.0 as f64 / RATE) * RATE).round() as i64;
             let offset = (line.at(clip_s) * RATE).round() as i64;
-            self.read(reference, clip, from, offset, WIDE);
-            if self.wide.correlate(&self.clip, &self.reference).is_none() {
+            if self.wide.look(reference, clip, from, offset).is_none() {
                 continue;
             }
-            if let Some(peak) = self.wide.peaks(1, ELSEWHERE + 0.5, 1).first().copied() {
+            if let Some(peak) = self.wide.top(ELSEWHERE + 0.5) {
                 found.push(LocalOffset {
                     clip_s,
                     offset_s: (offset as f64 + self.wide.refined(peak)) / RATE,
@@ -382,44 +320,30 @@ impl Aligner {
         found.sort_by(|a, b| a.clip_s.total_cmp(&b.clip_s));
     }
 
-    /// Where between two pieces samples were lost: the moment that splits best, by which of the two offsets fits
-    /// better in windows of a quarter second, twenty a second.
-    fn breaks(&mut self, reference: &HeardSound, clip: &HeardSound, fit: &PieceFit) -> Vec<f64> {
-        const STEP_S: f64 = 0.05;
-        let length = (0.25 * RATE) as usize;
-        let (mut ours, mut theirs) = (vec![0.0; length], vec![0.0; length]);
-        let mut likeness = |at: f64, offset: f64| {
-            clip.samples.read((at * RATE) as i64, &mut ours);
-            reference.samples.read(((at + offset) * RATE).round() as i64, &mut theirs);
-            let (mut xy, mut xx, mut yy) = (0.0_f64, 1e-12_f64, 1e-12_f64);
-            // Differences: rumble, which is alike at any offset, has no say.
-            for (a, b) in ours.windows(2).zip(theirs.windows(2)) {
-                let (x, y) = (a[1] - a[0], b[1] - b[0]);
-                xy += f64::from(x * y);
-                xx += f64::from(x * x);
-                yy += f64::from(y * y);
-            }
-            xy.abs() / (xx * yy).sqrt()
-        };
+    /// Where between two pieces samples were lost.
+    fn breaks(&mut self, reference: &HeardSound, clip: &HeardSound, fit: &PieceFit, sign: f32) -> Vec<f64> {
         fit.pieces
             .windows(2)
             .map(|pair| {
-                let (low, high) = (pair[0].last_s - 1.0, pair[1].first_s + 1.0);
-                let count = ((high - low) / STEP_S).ceil().max(1.0) as usize;
-                // Running sum of how much better the earlier offset fits: highest at the break.
-                let (mut sum, mut best) = (0.0, (0.0, low));
-                for i in 0..count {
-                    let at = low + (i as f64 + 0.5) * STEP_S;
-                    let drift = fit.slope * at;
-                    sum += likeness(at - 0.125, pair[0].offset_s + drift)
-                        - likeness(at - 0.125, pair[1].offset_s + drift);
-                    if sum > best.0 {
-                        best = (sum, at + 0.5 * STEP_S);
-                    }
-                }
-                best.1
+                let [before, after] =
+                    [&pair[0], &pair[1]].map(|piece| move |clip_s: f64| piece.offset_s + fit.slope * clip_s);
+                let within = (pair[0].last_s - 1.0, pair[1].first_s + 1.0);
+                self.breaks.between((reference, clip), (&before, &after), within, sign)
             })
             .collect()
+    }
+
+    /// Where between the moments `within` a clip passes from one stretch into the other.
+    pub(super) fn break_between(
+        &mut self,
+        (reference, clip): (&HeardSound, &HeardSound),
+        stretches: [&Stretch; 2],
+        within: (f64, f64),
+        inverted: bool,
+    ) -> f64 {
+        let [before, after] = stretches.map(|stretch| move |clip_s: f64| stretch.axis_s(clip_s) - clip_s);
+        let sign = if inverted { -1.0 } else { 1.0 };
+        self.breaks.between((reference, clip), (&before, &after), within, sign)
     }
 }
 
@@ -467,74 +391,6 @@ pub(super) fn by_pattern(
         sigma_s: BY_PATTERN.0,
         residuals: vec![],
     })
-}
-
-/// The clip's own time that both have, where the clip starts at `start_s` of the reference.
-fn common(reference: &HeardSound, clip: &HeardSound, part: Option<Part>, start_s: f64) -> Option<Part> {
-    let part = part.unwrap_or(Part { from_s: 0.0, to_s: clip.duration_s() });
-    let common =
-        Part { from_s: part.from_s.max(-start_s), to_s: part.to_s.min(reference.duration_s() - start_s) };
-    (common.to_s - common.from_s > 1.1).then_some(common)
-}
-
-/// The two minutes of `part` in which the patterns agree best at `start_s`.
-fn near_best(reference: &HeardSound, clip: &HeardSound, part: Part, start_s: f64) -> Part {
-    const LONGEST_S: f64 = 120.0;
-    if part.to_s - part.from_s <= LONGEST_S {
-        return part;
-    }
-    let sums = running(&agreement(reference, clip, start_s));
-    let frames = |s: f64| ((s * f64::from(PATTERN_RATE)) as usize).min(sums.len() - 1);
-    let length = frames(LONGEST_S);
-    let best = (frames(part.from_s)..frames(part.to_s).saturating_sub(length))
-        .max_by(|&a, &b| (sums[a + length] - sums[a]).total_cmp(&(sums[b + length] - sums[b])));
-    let from_s = best.map_or(part.from_s, |frame| frame as f64 / f64::from(PATTERN_RATE));
-    Part { from_s, to_s: from_s + LONGEST_S }
-}
-
-fn agreement(reference: &HeardSound, clip: &HeardSound, start_s: f64) -> Vec<f32> {
-    clip.pattern.agreement(reference.pattern, (start_s * f64::from(PATTERN_RATE)).round() as i64)
-}
-
-fn running(values: &[f32]) -> Vec<f32> {
-    let mut sum = 0.0;
-    std::iter::once(0.0)
-        .chain(values.iter().map(|value| {
-            sum += value;
-            sum
-        }))
-        .collect()
-}
-
-/// Starts of at most `most` windows of `length_s`, spread over `part`, at least half a window apart on average: in
-/// each share of it the one in which the patterns agree best.
-fn places(
-    reference: &HeardSound,
-    clip: &HeardSound,
-    part: Part,
-    start_s: f64,
-    length_s: f64,
-    most: usize,
-) -> Vec<f64> {
-    let room = part.to_s - part.from_s - length_s;
-    if room <= 0.0 {
-        return vec![0.5 * (part.from_s + part.to_s - length_s)];
-    }
-    let count = ((room / (0.5 * length_s)) as usize + 1).clamp(1, most);
-    let share = room / count as f64;
-    let sums = running(&agreement(reference, clip, start_s));
-    let frame = |s: f64| ((s.max(0.0) * f64::from(PATTERN_RATE)) as usize).min(sums.len() - 1);
-    let gained = |at: f64| sums[frame(at + length_s)] - sums[frame(at)];
-    (0..count)
-        .map(|i| {
-            let from = part.from_s + share * i as f64;
-            // Not in the last quarter of its share, so that windows do not fall together.
-            (0..6)
-                .map(|k| from + share * f64::from(k) / 8.0)
-                .max_by(|&a, &b| gained(a).total_cmp(&gained(b)))
-                .unwrap_or(from)
-        })
-        .collect()
 }
 
 /// Index and height of the highest lag near the middle, of the line's sign.

@@ -41,6 +41,8 @@ const REACH: usize = LISTEN_RATE as usize * 40 / 1000;
 const LOPSIDED: f64 = 0.35;
 /// It takes more to believe that the reference, mostly near, echoes more than the clip.
 const REFERENCE_ECHOES: f64 = 1.2;
+/// Skewness from which on one side is the echoes' and the other not.
+const ONE_SIDED: f64 = 0.25;
 /// Fewer windows show no room.
 const FEWEST: usize = 4;
 
@@ -70,9 +72,13 @@ pub(super) fn first_arrival(windows: &[Correlated], fit: &PieceFit, sign: f32) -
     let at_fit =
         (middle - 8..=middle + 8).max_by(|&a, &b| response[a].total_cmp(&response[b])).unwrap_or(middle);
     let highest = near.clone().map(|i| response[i]).fold(0.0, f32::max);
-    // Another arrival half a frame away and nearly as high may be the direct sound.
     let top = near.clone().max_by(|&a, &b| response[a].total_cmp(&response[b])).unwrap_or(middle);
-    let second = (0..size).filter(|i| i.abs_diff(top) > FAR_OFF).map(|i| response[i]).fold(0.0, f32::max);
+    // Another arrival half a frame away and nearly as high may be the direct sound (on the side of the echoes it is
+    // an echo).
+    let may_be_direct = |i: usize| {
+        i.abs_diff(top) > FAR_OFF && !(skew < -ONE_SIDED && i < top || skew > ONE_SIDED && i > top)
+    };
+    let second = (0..size).filter(|&i| may_be_direct(i)).map(|i| response[i]).fold(0.0, f32::max);
     let murk = f64::from(early.min(late).max(SECOND * second) / highest.max(f32::MIN_POSITIVE));
     // Seen so that echoes follow.
     let seen: Vec<f32> = match skew {

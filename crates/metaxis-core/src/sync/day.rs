@@ -75,7 +75,7 @@ pub enum DayError {
 }
 
 /// Placements in the order of the clips, and the reference clip that starts the axis.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct DayResult {
     /// Index of the clip that starts at zero.
     pub reference: usize,
@@ -119,7 +119,7 @@ pub enum Mode {
 }
 
 /// How a day is to be placed.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 pub struct DayPlan {
     /// The device whose clock is the axis.
     pub reference: usize,
@@ -131,13 +131,18 @@ pub struct DayPlan {
     pub mode: Mode,
 }
 
-/// The reference device where nobody chose one: the separate recorder with most sound, else the device
-/// with most sound.
-pub fn pick_reference(clips: &[DayClip]) -> Option<usize> {
+/// The devices of some clips, each once, in order.
+pub(super) fn devices(clips: &[DayClip]) -> Vec<usize> {
     let mut devices: Vec<usize> = clips.iter().map(|clip| clip.device).collect();
     devices.sort_unstable();
     devices.dedup();
     devices
+}
+
+/// The reference device where nobody chose one: the separate recorder with most sound, else the device
+/// with most sound.
+pub fn pick_reference(clips: &[DayClip]) -> Option<usize> {
+    devices(clips)
         .into_iter()
         .filter_map(|device| {
             let own = || clips.iter().filter(move |clip| clip.device == device);
@@ -251,10 +256,8 @@ impl Day<'_> {
         let mut links = self.links(&others, &[self.origin], &|_, _| false, true)?;
         let track = &clips[self.origin].sounds;
         links.par_iter_mut().for_each_init(Tools::default, |tools, link| {
-            // The channel that matched is not known any more; the first is as good for the rest.
-            if let (Some(own), Some(there)) = (clips[link.clip].sounds.first(), track.first()) {
-                find_lost_parts(there, own, &mut link.alignment, Reach::Anywhere, tools);
-            }
+            let (own, there) = (&clips[link.clip].sounds[link.sounds.0], &track[link.sounds.1]);
+            find_lost_parts(there, own, &mut link.alignment, Reach::Anywhere, tools);
         });
         let mut layout = Layout::new(clips, self.origin, &[]);
         layout.join_all(clips, &links, self.origin, false);
@@ -390,15 +393,9 @@ impl Day<'_> {
                     let offset_s = theirs - mine - slope * mine;
                     let alignment =
                         tools.aligner.check(&clips[other].sounds[0], &clips[clip].sounds[0], offset_s, slope);
-                    links.extend(
-                        alignment.filter(|alignment| alignment.log_odds > 6.0).map(|alignment| Link {
-                            against: other,
-                            clip,
-                            alignment,
-                            coarse: 0.0,
-                            speed: 1.0,
-                        }),
-                    );
+                    links.extend(alignment.filter(|alignment| alignment.log_odds > 6.0).map(|alignment| {
+                        Link { against: other, clip, sounds: (0, 0), alignment, coarse: 0.0, speed: 1.0 }
+                    }));
                 }
                 links
             })

@@ -2,7 +2,7 @@
 
 use super::{
     Aligner, Alignment, DayClip, Effort, HeardSound, Part, Search, Stretch, align::by_pattern, link::Link,
-    sound::AtSpeed, sweep::Coarse,
+    pieces::extent, sound::AtSpeed, sweep::Coarse,
 };
 use crate::signal::{Correlator, PATTERN_RATE, Pattern};
 
@@ -18,6 +18,8 @@ const DOUBTFUL: f64 = 8.0;
 const BY_PATTERN: f32 = 8.5;
 /// and no other place of the clip has this share of it.
 const ALONE: f32 = 0.75;
+/// A device may write this much twice; it loses far more, seconds.
+const REPEATED_S: f64 = 0.3;
 /// A part of a clip this long in which nothing agrees may lie elsewhere, seconds.
 const LOST_PART_S: f64 = 4.0;
 
@@ -52,7 +54,14 @@ pub(super) fn examine(
         let (own, there) = sounds(clips, clip, place);
         let Some(alignment) = tools.aligner.align(there, own, None, place.start_s, probe) else { continue };
         if alignment.log_odds > KEEP {
-            let link = Link { against: place.against.0, clip, alignment, coarse: place.score, speed: 1.0 };
+            let link = Link {
+                against: place.against.0,
+                clip,
+                sounds: place.sounds(),
+                alignment,
+                coarse: place.score,
+                speed: 1.0,
+            };
             links.push(closer(clips, link, place, tools));
         }
     }
@@ -72,6 +81,7 @@ pub(super) fn examine(
         links.extend(by_pattern(there, own, place.start_s, place.score).map(|alignment| Link {
             against: place.against.0,
             clip,
+            sounds: place.sounds(),
             alignment,
             coarse: place.score,
             speed: 1.0,
@@ -138,7 +148,14 @@ pub(super) fn examine_at_speed(
         };
         if rough.log_odds > KEEP {
             let alignment = tools.aligner.closely(there, &sound, &rough, Effort::Full).unwrap_or(rough);
-            let link = Link { against: place.against.0, clip, alignment, coarse: place.score, speed: 1.0 };
+            let link = Link {
+                against: place.against.0,
+                clip,
+                sounds: place.sounds(),
+                alignment,
+                coarse: place.score,
+                speed: 1.0,
+            };
             links.push(link.at_speed(speed));
             break;
         }
@@ -201,7 +218,7 @@ pub(super) fn find_lost_parts(
             .find(|part| !given_up.iter().any(|at| (part.from_s..part.to_s).contains(at)));
         let Some(part) = next else { return };
         match look_elsewhere(there, own, alignment, part, reach, tools) {
-            Some(found) => join(there, own, alignment, found, reach),
+            Some(found) => join(there, own, alignment, found, reach, tools),
             None => given_up.push(0.5 * (part.from_s + part.to_s)),
         }
     }
@@ -241,7 +258,7 @@ fn look_elsewhere(
     let piece = own.pattern.part(frame(part.from_s), frame(part.to_s));
     let expected = super::link::stretch_at(&alignment.stretches, part.from_s).axis_s(part.from_s);
     let (from, to) = match reach {
-        Reach::Losses => (frame(expected - 2.0), frame(expected + part.to_s - part.from_s + 60.0)),
+        Reach::Losses => (frame(expected - REPEATED_S), frame(expected + part.to_s - part.from_s + 60.0)),
         Reach::Anywhere => (0, there.pattern.len()),
     };
     let around = there.pattern.part(from, to);
@@ -262,17 +279,25 @@ fn look_elsewhere(
 }
 
 /// Adds the stretches of `found`, keeping the order of the clip's time.
-fn join(there: &HeardSound, own: &HeardSound, alignment: &mut Alignment, found: Alignment, reach: Reach) {
+fn join(
+    there: &HeardSound,
+    own: &HeardSound,
+    alignment: &mut Alignment,
+    found: Alignment,
+    reach: Reach,
+    tools: &mut Tools,
+) {
     let support = |stretches: &[Stretch], residuals: &[(f64, f64)]| -> Vec<(Stretch, f64, f64)> {
         stretches
             .iter()
             .filter_map(|stretch| {
-                let inside = residuals
+                let mut inside: Vec<f64> = residuals
                     .iter()
                     .map(|r| r.0)
-                    .filter(|t| (stretch.clip_start_s..=stretch.clip_end_s).contains(t));
-                let (first, last) = inside.fold((f64::MAX, f64::MIN), |(a, b), t| (a.min(t), b.max(t)));
-                (first <= last).then_some((*stretch, first, last))
+                    .filter(|t| (stretch.clip_start_s..=stretch.clip_end_s).contains(t))
+                    .collect();
+                inside.sort_by(f64::total_cmp);
+                extent(&inside).map(|(first, last)| (*stretch, first, last))
             })
             .collect()
     };
@@ -293,7 +318,13 @@ fn join(there: &HeardSound, own: &HeardSound, alignment: &mut Alignment, found: 
         }
         let from = if i == 0 { 0.0 } else { end_of_last };
         let to = match all.get(i + 1) {
-            Some((next, next_first, _)) => boundary(there, own, stretch, next, *last, *next_first, reach),
+            Some((next, next_first, _)) if reach == Reach::Losses => {
+                let within = (last - 1.0, next_first + 1.0);
+                let split =
+                    tools.aligner.break_between((there, own), [stretch, next], within, alignment.inverted);
+                (split, split)
+            }
+            Some((next, next_first, _)) => boundary(there, own, stretch, next, *last, *next_first),
             None => (own.duration_s(), own.duration_s()),
         };
         own_stretch.clip_start_s = from;
@@ -320,7 +351,6 @@ fn boundary(
     after: &Stretch,
     last_s: f64,
     first_s: f64,
-    reach: Reach,
 ) -> (f64, f64) {
     let rate = f64::from(PATTERN_RATE);
     let frame = |s: f64| (s.max(0.0) * rate) as usize;
@@ -341,28 +371,20 @@ fn boundary(
         best.1
     };
     let at = |frames: usize| (from + frames) as f64 / rate;
-    match reach {
-        Reach::Losses => {
-            let split = at(highest(&mut one.iter().zip(&other).map(|(a, b)| a - b)));
-            (split, split)
-        }
-        Reach::Anywhere => {
-            // Half of what agreement there is where it is sure.
-            let level = |values: &[f32], part: std::ops::Range<usize>| {
-                let count = part.len().max(1) as f32;
-                0.5 * values.get(part).map_or(0.0, |v| v.iter().sum::<f32>()) / count
-            };
-            let second = PATTERN_RATE as usize;
-            let floor_one = level(&one, 0..second.min(one.len())).max(0.02);
-            let floor_other = level(&other, other.len().saturating_sub(second)..other.len()).max(0.02);
-            let end = highest(&mut one.iter().map(|v| v - floor_one));
-            let begin = other.len() - highest(&mut other.iter().rev().map(|v| v - floor_other));
-            if end <= begin {
-                (at(end), at(begin))
-            } else {
-                let split = at(highest(&mut one.iter().zip(&other).map(|(a, b)| a - b)));
-                (split, split)
-            }
-        }
+    // Half of what agreement there is where it is sure.
+    let level = |values: &[f32], part: std::ops::Range<usize>| {
+        let count = part.len().max(1) as f32;
+        0.5 * values.get(part).map_or(0.0, |v| v.iter().sum::<f32>()) / count
+    };
+    let second = PATTERN_RATE as usize;
+    let floor_one = level(&one, 0..second.min(one.len())).max(0.02);
+    let floor_other = level(&other, other.len().saturating_sub(second)..other.len()).max(0.02);
+    let end = highest(&mut one.iter().map(|v| v - floor_one));
+    let begin = other.len() - highest(&mut other.iter().rev().map(|v| v - floor_other));
+    if end <= begin {
+        (at(end), at(begin))
+    } else {
+        let split = at(highest(&mut one.iter().zip(&other).map(|(a, b)| a - b)));
+        (split, split)
     }
 }

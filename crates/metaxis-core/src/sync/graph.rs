@@ -8,7 +8,7 @@ use super::{
 /// Two clips of one device may touch by this much before they count as overlapping, seconds.
 const TOUCH_S: f64 = 0.1;
 /// A rival of this share of the height makes a link ambiguous.
-pub(super) const RIVAL: f64 = 0.75;
+pub(super) const RIVAL: f64 = 0.65;
 /// Steps below this are no break but the sum of two measurements, seconds.
 const NO_STEP_S: f64 = 1.5e-3;
 
@@ -227,6 +227,7 @@ fn turned_round(link: &Link, duration_s: f64) -> Link {
     let mut turned = link.clone();
     turned.clip = link.against;
     turned.against = link.clip;
+    turned.sounds = (link.sounds.1, link.sounds.0);
     let old = &link.alignment.stretches;
     turned.alignment.stretches = old
         .iter()

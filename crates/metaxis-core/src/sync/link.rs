@@ -9,6 +9,8 @@ pub(super) struct Link {
     pub against: usize,
     /// The clip that is placed.
     pub clip: usize,
+    /// Which sound of the placed clip matched which of the other.
+    pub sounds: (usize, usize),
     /// How it lies there.
     pub alignment: Alignment,
     /// Score of the coarse search, in its standard deviations; 0 where the place was known before.
@@ -42,7 +44,7 @@ impl Link {
         self.clip == other.clip
             && self.against == other.against
             && shared > 0.5 * shorter
-            && (self.there_s(at) - other.there_s(at)).abs() > SAME_PLACE_S
+            && (self.there_s(at) - other.there_s(at)).abs() > ECHO_S
     }
 
     /// In the clip's own time, for a clip whose sound was matched at `speed`.
@@ -65,6 +67,9 @@ impl Link {
 
 /// Two positions nearer than this are one.
 pub(super) const SAME_PLACE_S: f64 = 0.02;
+
+/// Positions nearer than this are echoes of one, which the murk judges, not repeats of the programme.
+pub(super) const ECHO_S: f64 = 0.07;
 
 /// The stretch that holds `clip_s`, or the nearest. `stretches` is not empty.
 pub(super) fn stretch_at(stretches: &[Stretch], clip_s: f64) -> &Stretch {

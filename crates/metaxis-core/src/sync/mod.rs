@@ -7,6 +7,7 @@
 mod adjust;
 mod align;
 mod arrival;
+mod breaks;
 mod day;
 mod examine;
 mod graph;
@@ -20,6 +21,7 @@ mod report;
 mod sound;
 mod sweep;
 mod verdict;
+mod windows;
 
 pub use align::{Aligner, Alignment, Effort, Part};
 pub use day::{

@@ -2,8 +2,9 @@
 
 use super::{
     Alternative, DayClip, Evidence, EvidenceKind, Placement, Residual, Stretch, Verdict,
+    day::devices,
     graph::{Layout, RIVAL, compose},
-    link::{Link, SAME_PLACE_S},
+    link::{ECHO_S, Link, SAME_PLACE_S},
     verdict::{Case, judge},
 };
 
@@ -113,7 +114,7 @@ impl Outcome<'_> {
         for link in
             self.links.iter().filter(|link| link.clip == clip && link.alignment.log_odds > WORTH_SAYING)
         {
-            let same = self.layout.disagreement_s(link).is_none_or(|by| by.abs() < SAME_PLACE_S);
+            let same = self.layout.disagreement_s(link).is_none_or(|by| by.abs() < ECHO_S);
             if same || !self.compares_the_same(link, best) {
                 continue;
             }
@@ -151,10 +152,7 @@ impl Outcome<'_> {
     /// Where sound cannot decide between several positions, the order of the device's clips may: of all ways to put
     /// its ambiguous clips, the only one that keeps the order.
     pub fn keep_order(&mut self) {
-        let mut devices: Vec<usize> = self.clips.iter().map(|clip| clip.device).collect();
-        devices.sort_unstable();
-        devices.dedup();
-        for device in devices {
+        for device in devices(self.clips) {
             let open: Vec<usize> = (0..self.clips.len())
                 .filter(|&clip| {
                     self.clips[clip].device == device && !self.is_axis(clip) && self.is_ambiguous(clip)

@@ -75,6 +75,21 @@ pub fn fit_pieces(windows: &[LocalOffset], slope: f64) -> Option<PieceFit> {
     refine(windows, groups, slope)
 }
 
+/// A few windows this far from all others are strays, seconds.
+const STRAY_S: f64 = 6.0;
+const STRAYS: usize = 2;
+
+/// First and last of some moments (in order) without strays at either end, which chance put on the line.
+pub(super) fn extent(times: &[f64]) -> Option<(f64, f64)> {
+    let gap_after = |count: usize| (1..=count).rev().find(|&i| times[i] - times[i - 1] > STRAY_S);
+    let gap_before = |count: usize| {
+        (1..=count).rev().find(|&i| times[times.len() - i] - times[times.len() - i - 1] > STRAY_S)
+    };
+    let most = STRAYS.min(times.len().saturating_sub(1) / 4);
+    let (head, tail) = (gap_after(most).unwrap_or(0), gap_before(most).unwrap_or(0));
+    Some((*times.get(head)?, *times.get(times.len().checked_sub(1 + tail)?)?))
+}
+
 /// The slope near which most weight gathers on one line through some pair of windows; `slope` where none does better.
 /// Steps are allowed for by counting only what lies on the line.
 pub fn best_slope(windows: &[LocalOffset], slope: f64) -> f64 {
@@ -208,11 +223,13 @@ fn summarise(windows: &[LocalOffset], groups: &[Vec<usize>], slope: f64, levels:
     for (group, level) in &kept {
         let (x0, _) = centre(windows, group);
         sxx += group.iter().map(|&i| (windows[i].clip_s - x0).powi(2)).sum::<f64>();
+        let times: Vec<f64> = group.iter().map(|&i| windows[i].clip_s).collect();
+        let (first_s, last_s) = extent(&times)?;
         pieces.push(Piece {
             offset_s: *level,
             sigma_s: spread / (group.len() as f64).sqrt(),
-            first_s: windows[*group.first()?].clip_s,
-            last_s: windows[*group.last()?].clip_s,
+            first_s,
+            last_s,
             windows: group.len(),
         });
     }

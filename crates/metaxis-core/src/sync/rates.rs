@@ -1,9 +1,10 @@
 //! One crystal, one rate: what a device's long clips say of its clock is lent to its short ones.
 
-use super::{DayClip, Stretch};
+use super::{DayClip, Stretch, day::devices};
+use serde::{Deserialize, Serialize};
 
 /// What is known of a device's clock.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 pub struct DeviceRate {
     /// Device, as the caller names it.
     pub device: usize,
@@ -24,10 +25,7 @@ const CRYSTAL_PPM: f64 = 250.0;
 
 /// Learns each device's rate from its well-measured clips: the weighted median.
 pub(super) fn learn(clips: &[DayClip], maps: &[Option<&[Stretch]>]) -> Vec<DeviceRate> {
-    let mut devices: Vec<usize> = clips.iter().map(|clip| clip.device).collect();
-    devices.sort_unstable();
-    devices.dedup();
-    devices
+    devices(clips)
         .into_iter()
         .filter_map(|device| {
             let mut own: Vec<(f64, f64)> = clips

@@ -18,6 +18,13 @@ pub(super) struct Coarse {
     pub score: f32,
 }
 
+impl Coarse {
+    /// Which sound of the placed clip lies in which of the other.
+    pub fn sounds(&self) -> (usize, usize) {
+        (self.sound, self.against.1)
+    }
+}
+
 /// A pattern that is looked for.
 pub(super) struct Sought<'a> {
     pub clip: usize,

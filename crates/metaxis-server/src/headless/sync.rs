@@ -1,5 +1,6 @@
 //! `metaxis sync`: folders in, a sync report out.
 
+use super::kept::{DayShelf, KeptDay, Known};
 use crate::engine::{self, Listened};
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
@@ -10,7 +11,7 @@ use metaxis_core::{
     },
     turnover::{Source, Sources, group_document},
 };
-use metaxis_media::{Cache, Entry, Fingerprint, MediaError, Stop, probe, walk};
+use metaxis_media::{Cache, Entry, Fingerprint, Heard, MediaError, Stop, facts, walk};
 use rayon::prelude::*;
 use std::{
     ops::ControlFlow,
@@ -79,12 +80,13 @@ pub fn sync(
     let stop = Stop::default();
 
     let phase = Instant::now();
-    let probed = each(&entries, "reading", progress, |entry| probe(&entry.path, &stop));
+    let cache = Cache::open(&plan.cache)?;
+    let probed = each(&entries, "reading", progress, |entry| read(entry, &cache, &stop));
     timing.probe_s = phase.elapsed().as_secs_f64();
-    let mut known: Vec<(Entry, ClipFacts)> = vec![];
+    let mut known: Vec<File> = vec![];
     for (entry, result) in entries.into_iter().zip(probed) {
         match result {
-            Ok(facts) => known.push((entry, facts)),
+            Ok((fingerprint, facts)) => known.push(File { entry, fingerprint, facts }),
             Err(e) => warnings.push(warning(&entry.relative, &e)),
         }
     }
@@ -93,33 +95,42 @@ pub fn sync(
     }
 
     let phase = Instant::now();
-    let cache = Cache::open(&plan.cache)?;
-    let sounds = each(&known, "listening", progress, |(entry, facts)| hear(entry, facts, &cache, &stop));
+    let heard: Vec<Option<Heard>> = each(&known, "listening", progress, |file| {
+        engine::hear(&file.entry.path, &file.fingerprint, &file.facts, &cache, &stop, &|_| {})
+    })
+    .into_iter()
+    .zip(&known)
+    .map(|(heard, file)| {
+        heard.unwrap_or_else(|e| {
+            warnings.push(warning(&file.entry.relative, &e));
+            None
+        })
+    })
+    .collect();
     timing.listen_s = phase.elapsed().as_secs_f64();
 
-    let mut devices: Vec<String> = known.iter().map(|(entry, _)| entry.device_guess().to_owned()).collect();
-    devices.sort();
-    devices.dedup();
-    let mut files = vec![];
-    let mut clips = vec![];
-    for (i, ((entry, facts), sound)) in known.into_iter().zip(sounds).enumerate() {
-        let sounds = sound.unwrap_or_else(|e| {
-            warnings.push(warning(&entry.relative, &e));
-            vec![]
-        });
-        let device = devices.binary_search_by(|name| name.as_str().cmp(entry.device_guess())).unwrap_or(0);
-        clips.push(Listened { id: ClipId(i as i64), device: DeviceId(device as i64), facts, sounds });
-        files.push(entry);
-    }
-
     let phase = Instant::now();
-    let day = engine::day_clips(&clips);
-    let choice = choose_reference(plan, &files, &devices, &day)?;
-    let result = place_day(&day, choice, &|step| {
-        progress("matching", step.done, step.all);
-        ControlFlow::Continue(())
-    })?;
-    drop(day);
+    let devices = devices(&known);
+    let shelf = shelf(plan, &cache, &known, &heard);
+    let kept = shelf.kept();
+    let mut clips = vec![];
+    for (i, (file, heard)) in known.iter().zip(&heard).enumerate() {
+        let sounds = match kept {
+            Some(_) => vec![],
+            None => engine::sounds(heard.as_ref(), &file.fingerprint, &cache)?,
+        };
+        let device = DeviceId(devices.binary_search(&file.device()).unwrap_or(0) as i64);
+        clips.push(Listened { id: ClipId(i as i64), device, facts: file.facts.clone(), sounds });
+    }
+    let files: Vec<Entry> = known.into_iter().map(|file| file.entry).collect();
+    let KeptDay { choice, result } = match kept {
+        Some(day) => day,
+        None => {
+            let day = place(plan, &files, &devices, &clips, progress)?;
+            shelf.keep(&day)?;
+            day
+        }
+    };
     timing.match_s = phase.elapsed().as_secs_f64();
     let phase = Instant::now();
     let order: Vec<DeviceId> = (0..devices.len()).map(|i| DeviceId(i as i64)).collect();
@@ -177,15 +188,62 @@ fn each<T: Sync, R: Send>(
         .collect()
 }
 
-fn hear(
-    entry: &Entry,
-    facts: &ClipFacts,
-    cache: &Cache,
-    stop: &Stop,
-) -> Result<Vec<engine::Sound>, MediaError> {
+/// A file that could be read.
+struct File {
+    entry: Entry,
+    fingerprint: Fingerprint,
+    facts: ClipFacts,
+}
+
+impl File {
+    fn device(&self) -> String {
+        self.entry.device_guess().to_owned()
+    }
+}
+
+fn read(entry: &Entry, cache: &Cache, stop: &Stop) -> Result<(Fingerprint, ClipFacts), MediaError> {
     let fingerprint = Fingerprint::of(&entry.path)?;
-    let heard = engine::hear(&entry.path, &fingerprint, facts, cache, stop, &|_| {})?;
-    engine::sounds(heard.as_ref(), &fingerprint, cache)
+    let facts = facts(&entry.path, &cache.clip(&fingerprint), stop)?;
+    Ok((fingerprint, facts))
+}
+
+/// The names of the devices, sorted.
+fn devices(files: &[File]) -> Vec<String> {
+    let mut devices: Vec<String> = files.iter().map(File::device).collect();
+    devices.sort();
+    devices.dedup();
+    devices
+}
+
+fn shelf(plan: &SyncPlan, cache: &Cache, files: &[File], heard: &[Option<Heard>]) -> DayShelf {
+    let known: Vec<Known> = files
+        .iter()
+        .zip(heard)
+        .map(|(file, heard)| Known {
+            path: &file.entry.relative,
+            device: file.entry.device_guess(),
+            fingerprint: file.fingerprint.as_str(),
+            facts: &file.facts,
+            heard: heard.as_ref(),
+        })
+        .collect();
+    DayShelf::new(cache, &known, &(&plan.reference, plan.mode, plan.search))
+}
+
+fn place(
+    plan: &SyncPlan,
+    files: &[Entry],
+    devices: &[String],
+    clips: &[Listened],
+    progress: &(dyn Fn(&str, usize, usize) + Sync),
+) -> Result<KeptDay, SyncError> {
+    let day = engine::day_clips(clips);
+    let choice = choose_reference(plan, files, devices, &day)?;
+    let result = place_day(&day, choice, &|step| {
+        progress("matching", step.done, step.all);
+        ControlFlow::Continue(())
+    })?;
+    Ok(KeptDay { choice, result })
 }
 
 fn choose_reference(

@@ -5,7 +5,7 @@ use metaxis_core::{
     clip::{ClipFacts, ClipId},
     intake::{DeviceGuess, SpanClip, find_spans, guess_device},
 };
-use metaxis_media::{Entry, Fingerprint, MediaError, Stop, probe, walk};
+use metaxis_media::{Entry, Fingerprint, MediaError, Stop, facts, walk};
 use metaxis_store::{JobId, JobKind, NewClip, NoteView, Part};
 use rayon::prelude::*;
 use std::{
@@ -61,7 +61,10 @@ fn note(path: &str, code: &str, message: &str) -> NoteView {
 }
 
 fn keep(app: &App, folder: &str, entry: &Entry, stop: &Stop) -> Result<(), ApiError> {
-    let read = Fingerprint::of(&entry.path).and_then(|print| Ok((print, probe(&entry.path, stop)?)));
+    let read = Fingerprint::of(&entry.path).and_then(|print| {
+        let facts = facts(&entry.path, &app.cache.clip(&print), stop)?;
+        Ok((print, facts))
+    });
     let (fingerprint, facts) = match read {
         Ok(read) => read,
         Err(MediaError::Stopped) => return Err(MediaError::Stopped.into()),

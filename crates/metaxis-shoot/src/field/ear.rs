@@ -1,7 +1,7 @@
 //! A microphone and what is wrong with it.
 
-use super::{Room, noise, rng, room::convolve};
-use crate::sound::{AutomaticGain, Interpolator, SPEED_OF_SOUND};
+use super::{Pickup, Room, noise, rng};
+use crate::sound::{AutomaticGain, Interpolator, SPEED_OF_SOUND, convolve};
 use rand::Rng;
 
 /// Samples a device failed to write.
@@ -22,6 +22,8 @@ pub struct EarPlan {
     pub length_s: f64,
     /// Distance of the microphone, metres.
     pub distance_m: f64,
+    /// What it hears from the sides.
+    pub pickup: Pickup,
     /// How fast its clock runs.
     pub clock_ppm: f64,
     /// Level of the sound over the device's own diffuse noise, dB.
@@ -46,6 +48,7 @@ impl Default for EarPlan {
             from_s: 0.0,
             length_s: 60.0,
             distance_m: 1.0,
+            pickup: Pickup::default(),
             clock_ppm: 0.0,
             signal_to_noise_db: 40.0,
             gain_db: 0.0,
@@ -82,7 +85,7 @@ pub fn hear(sound: &[f32], rate: u32, room: &Room, plan: &EarPlan, seed: u64) ->
         |clip_s: f64| plan.from_s - delay_s + clip_s / (1.0 + plan.clock_ppm * 1e-6) + lost_by(clip_s);
     let first = ((heard_at(0.0) - 2.0) * rate_hz).clamp(0.0, sound.len() as f64) as usize;
     let last = ((heard_at(plan.length_s) + 1.0) * rate_hz).clamp(first as f64, sound.len() as f64) as usize;
-    let wet = convolve(&sound[first..last], &room.response(plan.distance_m, rate, seed));
+    let wet = convolve(&sound[first..last], &room.response(plan.distance_m, rate, seed, plan.pickup));
     let cutoff = (2.0 * plan.up_to_hz / rate_hz).min(0.96);
     let interpolator = Interpolator::new(cutoff);
     let count = (plan.length_s * rate_hz) as usize;

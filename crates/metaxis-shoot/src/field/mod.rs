@@ -8,7 +8,7 @@ mod room;
 mod speech;
 
 pub use ear::{EarPlan, Gap, Heard, hear};
-pub use room::Room;
+pub use room::{Pickup, Room};
 
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;

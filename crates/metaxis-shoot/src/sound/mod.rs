@@ -9,6 +9,7 @@ mod world;
 pub(crate) use device::AutomaticGain;
 pub use device::{record, true_time};
 pub use interpolate::Interpolator;
+pub(crate) use room::convolve;
 pub use timecode::audio_timecode_level;
 pub use world::{World, sources};
 

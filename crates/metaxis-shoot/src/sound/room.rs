@@ -30,7 +30,7 @@ pub fn in_room(dry: &[f32], reverberation_s: f64, distance_m: f64, rng: &mut Cha
 }
 
 /// Overlap-add convolution; as long as `signal`.
-fn convolve(signal: &[f32], response: &[f32]) -> Vec<f32> {
+pub(crate) fn convolve(signal: &[f32], response: &[f32]) -> Vec<f32> {
     let block = response.len().next_power_of_two().max(16_384);
     let size = block * 2;
     let mut planner = RealFftPlanner::<f32>::new();

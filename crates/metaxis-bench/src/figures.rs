@@ -2,10 +2,11 @@
 //! `metaxis-figures METAXIS MEDIA`.
 
 use anyhow::{Context, Result, ensure};
+use metaxis_bench::decode_all;
 use metaxis_core::sync::{ClipReport, SyncReport, Verdict};
 use metaxis_shoot::{Truth, TruthClip};
 use std::{
-    path::{Path, PathBuf},
+    path::PathBuf,
     process::{Command, Stdio},
     time::Instant,
 };
@@ -21,7 +22,7 @@ fn main() -> Result<()> {
     let took = begin.elapsed().as_secs_f64();
     ensure!(output.status.success(), "metaxis sync failed");
     let report: SyncReport = serde_json::from_slice(&output.stdout)?;
-    let decoding = decode_all(&media, &report)?;
+    let decoding = decode_all(&media, report.clips.iter().map(|clip| clip.path.as_str()))?;
 
     let (mut starts, mut rates, mut wrong, mut placed, mut due) = (vec![], vec![], 0, 0, 0);
     for clip in &report.clips {
@@ -73,27 +74,4 @@ fn start_errors(clip: &ClipReport, known: &TruthClip) -> Vec<f64> {
             Some((segment.axis_s(at) - truth) * 1e3)
         })
         .collect()
-}
-
-/// Seconds for decoding the sound of every clip once with ffmpeg, one process a core at a time.
-fn decode_all(media: &Path, report: &SyncReport) -> Result<f64> {
-    let begin = Instant::now();
-    let cores = std::thread::available_parallelism()?.get();
-    let next = std::sync::atomic::AtomicUsize::new(0);
-    std::thread::scope(|scope| {
-        for _ in 0..cores {
-            scope.spawn(|| {
-                while let Some(clip) =
-                    report.clips.get(next.fetch_add(1, std::sync::atomic::Ordering::Relaxed))
-                {
-                    let _ = Command::new("ffmpeg")
-                        .args(["-nostdin", "-loglevel", "quiet", "-i"])
-                        .arg(media.join(&clip.path))
-                        .args(["-map", "0:a?", "-f", "null", "-"])
-                        .status();
-                }
-            });
-        }
-    });
-    Ok(begin.elapsed().as_secs_f64())
 }

@@ -1,0 +1,137 @@
+//! `metaxis-growth`: how the time of a whole `metaxis sync` grows with the material, on files, with its memory, and
+//! against plain decoding of the same files in the same run.
+
+use anyhow::{Context, Result, ensure};
+use clap::Parser;
+use metaxis_bench::{Card, decode_all, make_card};
+use metaxis_core::sync::{SyncReport, Verdict};
+use std::{
+    path::{Path, PathBuf},
+    process::{Child, Command, Stdio},
+    time::{Duration, Instant},
+};
+
+/// Half a frame at 25 fps.
+const RIGHT_S: f64 = 0.02;
+
+/// Syncs simulated cards of growing size and prints times, memory and the exponent.
+#[derive(Parser)]
+struct Args {
+    /// The metaxis program.
+    metaxis: PathBuf,
+    /// Numbers of clips, smallest first.
+    #[arg(long, value_delimiter = ',', default_values_t = [50, 100, 200, 400])]
+    clips: Vec<usize>,
+    /// Length of a scene in seconds: the recorder runs through it, three cameras record five clips of it each.
+    #[arg(long, default_value_t = 300.0)]
+    scene_s: f64,
+    /// Seed.
+    #[arg(long, default_value_t = 7_001)]
+    seed: u64,
+    /// Where the files go while it runs.
+    #[arg(long)]
+    folder: Option<PathBuf>,
+}
+
+struct Run {
+    seconds: f64,
+    peak_mib: f64,
+    report: SyncReport,
+}
+
+fn main() -> Result<()> {
+    let args = Args::parse();
+    let root = args.folder.clone().unwrap_or_else(|| std::env::temp_dir());
+    println!(
+        "{:>6} {:>7} {:>8} {:>9} {:>9} {:>6} {:>8} {:>9} {:>12} {:>6}",
+        "clips", "hours", "cold s", "matching", "decoding", "ratio", "warm s", "peak MiB", "right", "WRONG"
+    );
+    let mut points = vec![];
+    for &clips in &args.clips {
+        let folder = root.join(format!("metaxis-growth-{}-{clips}", std::process::id()));
+        let card = make_card(&folder.join("media"), clips, args.scene_s, args.seed)?;
+        let measured = measure(&args, &folder, &card);
+        std::fs::remove_dir_all(&folder)?;
+        points.push(measured?);
+    }
+    if let [first, .., last] = &points[..] {
+        let exponent =
+            |of: fn(&(f64, f64, f64)) -> f64| (of(last) / of(first)).ln() / (last.0 / first.0).ln();
+        println!(
+            "growth from {:.1} to {:.1} h: whole sync ∝ hours^{:.2}, matching ∝ hours^{:.2} (asked: 1.1 at most)",
+            first.0,
+            last.0,
+            exponent(|point| point.1),
+            exponent(|point| point.2)
+        );
+    }
+    Ok(())
+}
+
+/// Hours of material, seconds of the cold sync, and of matching in it.
+fn measure(args: &Args, folder: &Path, card: &Card) -> Result<(f64, f64, f64)> {
+    let media = folder.join("media");
+    let cold = sync(args, folder)?;
+    let warm = sync(args, folder)?;
+    ensure!(cold.report.clips == warm.report.clips, "the warm report differs from the cold one");
+    let decoding = decode_all(&media, card.files.iter().map(|file| file.path.as_str()))?;
+    let (mut right, mut wrong, mut due) = (0, 0, 0);
+    for clip in &cold.report.clips {
+        let Some(file) = card.files.iter().find(|file| file.path == clip.path) else { continue };
+        if file.device == 0 {
+            continue;
+        }
+        due += 1;
+        let near = clip.segments.first().is_some_and(|first| (first.start_s - file.start_s).abs() < RIGHT_S);
+        right += usize::from(near && clip.status != Verdict::Unplaced);
+        wrong += usize::from(!near && clip.status == Verdict::Solid);
+    }
+    println!(
+        "{:>6} {:>7.2} {:>8.2} {:>9.2} {:>9.2} {:>6.2} {:>8.2} {:>9.0} {:>12} {:>6}",
+        card.files.len(),
+        card.hours,
+        cold.seconds,
+        cold.report.timing.match_s,
+        decoding,
+        cold.seconds / decoding,
+        warm.seconds,
+        cold.peak_mib,
+        format!("{right}/{due}"),
+        wrong
+    );
+    Ok((card.hours, cold.seconds, cold.report.timing.match_s))
+}
+
+fn sync(args: &Args, folder: &Path) -> Result<Run> {
+    let begin = Instant::now();
+    let report = folder.join("report.json");
+    let child = Command::new(&args.metaxis)
+        .args(["sync", "--reference", "recorder", "--report"])
+        .arg(&report)
+        .arg(folder.join("media"))
+        .env("XDG_CACHE_HOME", folder.join("cache"))
+        .stderr(Stdio::null())
+        .stdout(Stdio::null())
+        .spawn()
+        .context("metaxis cannot be started")?;
+    let peak_mib = watch(child)?;
+    let seconds = begin.elapsed().as_secs_f64();
+    Ok(Run { seconds, peak_mib, report: serde_json::from_slice(&std::fs::read(report)?)? })
+}
+
+/// Waits for the program; the most memory it held, as the kernel counts it.
+fn watch(mut child: Child) -> Result<f64> {
+    let status = PathBuf::from(format!("/proc/{}/status", child.id()));
+    let mut peak_kib = 0.0_f64;
+    loop {
+        let text = std::fs::read_to_string(&status).unwrap_or_default();
+        let held = text.lines().find_map(|line| line.strip_prefix("VmHWM:"));
+        let kib = held.and_then(|held| held.trim().strip_suffix(" kB")?.parse::<f64>().ok());
+        peak_kib = peak_kib.max(kib.unwrap_or(0.0));
+        if let Some(status) = child.try_wait()? {
+            ensure!(status.success(), "metaxis sync failed");
+            return Ok(peak_kib / 1024.0);
+        }
+        std::thread::sleep(Duration::from_millis(10));
+    }
+}

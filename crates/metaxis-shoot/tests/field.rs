@@ -1,0 +1,170 @@
+//! The sounds the engine is measured on are what they claim to be, and their truth is true.
+
+use metaxis_shoot::{
+    SPEED_OF_SOUND,
+    field::{EarPlan, Gap, Pickup, Room, Sound, hear},
+};
+
+const RATE: u32 = 16_000;
+
+/// Largest correlation of two sounds of equal length within a second of lag either way.
+fn likeness(a: &[f32], b: &[f32]) -> f64 {
+    let energy = |x: &[f32]| x.iter().map(|v| f64::from(v * v)).sum::<f64>();
+    let size = (energy(a) * energy(b)).sqrt().max(1e-12);
+    (-2000_i64..=2000)
+        .map(|lag| {
+            let pairs =
+                (0..a.len()).filter_map(|i| Some((a[i], *b.get(usize::try_from(i as i64 + lag).ok()?)?)));
+            pairs.map(|(x, y)| f64::from(x * y)).sum::<f64>().abs() / size
+        })
+        .fold(0.0, f64::max)
+}
+
+/// A room that is almost none.
+fn open_air() -> Room {
+    Room::new(0.05, 7)
+}
+
+#[test]
+fn every_sound_is_the_same_again_and_another_with_another_seed() {
+    for sound in [
+        |seed| Sound::Speech { voices: 1, words: seed },
+        |seed| Sound::Music { tune: 1, performance: seed },
+        Sound::Machinery,
+        Sound::Crowd,
+        Sound::Hum,
+    ] {
+        let make = |seed| sound(seed).make(4.0, RATE);
+        assert_eq!(make(3), make(3));
+        assert_ne!(make(3), make(4));
+        let peak = make(3).iter().fold(0.0_f32, |peak, v| peak.max(v.abs()));
+        assert!((peak - 0.5).abs() < 1e-3, "{peak}");
+    }
+}
+
+#[test]
+fn another_performance_of_a_tune_and_other_words_of_a_voice_do_not_match() {
+    let pairs = [
+        (Sound::Speech { voices: 5, words: 1 }, Sound::Speech { voices: 5, words: 2 }),
+        (Sound::Music { tune: 5, performance: 1 }, Sound::Music { tune: 5, performance: 2 }),
+    ];
+    for (one, other) in pairs {
+        let (one, other) = (one.make(5.0, RATE), other.make(5.0, RATE));
+        assert!(likeness(&one, &one) > 0.999);
+        assert!(likeness(&one, &other) < 0.5, "{}", likeness(&one, &other));
+    }
+}
+
+#[test]
+fn speech_does_not_repeat_itself() {
+    let sound = Sound::Speech { voices: 2, words: 9 }.make(40.0, RATE);
+    let part = |from: usize| &sound[from * RATE as usize..(from + 3) * RATE as usize];
+    for from in (6..36).step_by(5) {
+        assert!(likeness(part(1), part(from)) < 0.6, "{from}");
+    }
+}
+
+#[test]
+fn the_truth_says_which_moment_of_the_sound_is_heard() {
+    // A click a second: the clip hears each where the truth puts it.
+    let mut sound = vec![0.0_f32; 12 * RATE as usize];
+    for second in 0..12 {
+        sound[second * RATE as usize + 100] = 1.0;
+    }
+    let plan = EarPlan {
+        from_s: 2.25,
+        length_s: 7.0,
+        distance_m: 10.0,
+        clock_ppm: 100.0,
+        signal_to_noise_db: 90.0,
+        gaps: vec![Gap { at_s: 3.0, lost_s: 0.4 }],
+        ..EarPlan::default()
+    };
+    let heard = hear(&sound, RATE, &open_air(), &plan, 1);
+    let [(start, first), (gap_at, after)] = heard.truth[..] else { panic!("{:?}", heard.truth) };
+    assert_eq!((start, gap_at), (0.0, 3.0));
+    assert!((first - (2.25 - 10.0 / SPEED_OF_SOUND)).abs() < 1e-9);
+    assert!((after - first - 0.4 - 3.0 / (1.0 + 100e-6)).abs() < 1e-9);
+    for click in 3..9 {
+        let world_s = f64::from(click) + 100.0 / f64::from(RATE);
+        let own_s = |(own, world): (f64, f64)| own + (world_s - world) * (1.0 + 100e-6);
+        let at = if world_s < after { own_s((start, first)) } else { own_s((gap_at, after)) };
+        if at > gap_at && world_s < after || at > 6.9 {
+            continue; // lost, or beyond the end
+        }
+        let middle = (at * f64::from(RATE)).round() as usize;
+        let loudest = (middle - 200..middle + 200)
+            .max_by(|&a, &b| heard.samples[a].abs().total_cmp(&heard.samples[b].abs()))
+            .expect("samples");
+        assert!(loudest.abs_diff(middle) <= 1, "click {click}: {loudest} for {middle}");
+    }
+}
+
+#[test]
+fn noise_and_level_are_what_the_plan_says() {
+    let sound = Sound::Machinery(1).make(10.0, RATE);
+    let level = |plan: &EarPlan| {
+        let samples = hear(&sound, RATE, &open_air(), plan, 2).samples;
+        (samples.iter().map(|v| f64::from(v * v)).sum::<f64>() / samples.len() as f64).sqrt()
+    };
+    let at = |db: f64| EarPlan { from_s: 1.0, length_s: 8.0, signal_to_noise_db: db, ..EarPlan::default() };
+    let clean = level(&at(90.0));
+    for db in [0.0, -6.0] {
+        // Powers add.
+        let noise = (level(&at(db)).powi(2) - clean.powi(2)).sqrt();
+        let measured = 20.0 * (clean / noise).log10();
+        assert!((measured - db).abs() < 0.5, "{measured} for {db}");
+    }
+    let quiet = level(&EarPlan { gain_db: -40.0, ..at(90.0) });
+    assert!((20.0 * (quiet / clean).log10() + 40.0).abs() < 0.1);
+    let clipped = hear(&sound, RATE, &open_air(), &EarPlan { gain_db: 40.0, ..at(90.0) }, 2).samples;
+    assert!(clipped.iter().all(|v| v.abs() <= 1.0) && clipped.contains(&1.0));
+    let upright = hear(&sound, RATE, &open_air(), &at(90.0), 2).samples;
+    let inverted = hear(&sound, RATE, &open_air(), &EarPlan { inverted: true, ..at(90.0) }, 2).samples;
+    assert!(upright.iter().zip(&inverted).all(|(a, b)| (a + b).abs() < 1e-6));
+}
+
+#[test]
+fn a_room_begins_with_the_direct_sound_and_dies_as_it_should() {
+    for (reverberation_s, distance_m) in [(0.4, 1.0), (0.8, 4.0), (1.5, 12.0)] {
+        let response = Room::new(reverberation_s, 3).response(distance_m, RATE, 5, Pickup::Omni);
+        let direct = f64::from(response[0]);
+        assert!(direct >= 0.95 / distance_m, "{direct} at {distance_m} m");
+        let energy = |from_s: f64, to_s: f64| {
+            let at = |s: f64| ((s * f64::from(RATE)) as usize).min(response.len());
+            response[at(from_s)..at(to_s)].iter().map(|v| f64::from(v * v)).sum::<f64>()
+        };
+        // Decay of the tail over half the reverberation time: 30 dB.
+        let (early, late) = (0.08, 0.08 + 0.5 * reverberation_s);
+        let fallen = 10.0 * (energy(early, early + 0.05) / energy(late, late + 0.05)).log10();
+        assert!((fallen - 30.0).abs() < 4.0, "{fallen} dB in {reverberation_s} s");
+        // The farther, the more room.
+        assert!(energy(0.001, 2.0) > 0.0);
+    }
+    let share = |distance_m: f64| {
+        let response = Room::new(0.6, 3).response(distance_m, RATE, 5, Pickup::Omni);
+        let all: f32 = response.iter().map(|v| v * v).sum();
+        response[0] * response[0] / all
+    };
+    assert!(share(0.5) > 2.0 * share(2.0) && share(2.0) > 2.0 * share(8.0));
+}
+
+#[test]
+fn a_directed_microphone_hears_less_of_the_room_and_the_room_less_treble() {
+    let level = |values: &[f32]| values.iter().map(|v| f64::from(v * v)).sum::<f64>();
+    let differences = |values: &[f32]| values.windows(2).map(|w| w[1] - w[0]).collect::<Vec<f32>>();
+    for seed in 0..4 {
+        let heard = |pickup| Room::new(0.6, seed).response(3.0, RATE, 5, pickup);
+        let (directed, everywhere) = (heard(Pickup::Cardioid), heard(Pickup::Omni));
+        assert!(level(&directed[1..]) < 0.6 * level(&everywhere[1..]), "room {seed}");
+        assert!((directed[0] - everywhere[0]).abs() < 0.2 * everywhere[0], "direct sound in room {seed}");
+        // What is left late holds less treble than what comes early.
+        let at = |s: f64| (s * f64::from(RATE)) as usize;
+        let treble = |from: f64, to: f64| {
+            let part = &everywhere[at(from)..at(to)];
+            level(&differences(part)) / level(part)
+        };
+        let (late, early) = (treble(0.3, 0.5), treble(0.08, 0.12));
+        assert!(late < 0.75 * early, "room {seed}: {late:.2} against {early:.2}");
+    }
+}
