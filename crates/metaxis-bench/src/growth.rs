@@ -41,7 +41,7 @@ struct Run {
 
 fn main() -> Result<()> {
     let args = Args::parse();
-    let root = args.folder.clone().unwrap_or_else(|| std::env::temp_dir());
+    let root = args.folder.clone().unwrap_or_else(std::env::temp_dir);
     println!(
         "{:>6} {:>7} {:>8} {:>9} {:>9} {:>6} {:>8} {:>9} {:>12} {:>6}",
         "clips", "hours", "cold s", "matching", "decoding", "ratio", "warm s", "peak MiB", "right", "WRONG"

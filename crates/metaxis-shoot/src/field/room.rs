@@ -86,8 +86,8 @@ impl Room {
         let rise = 0.3 * (own.random::<f64>() - 0.5);
         let at = [turn.cos() * rise.cos(), turn.sin() * rise.cos(), rise.sin()];
         let mut path = Path { size: self.size_m, source: [0.0; 3], place: [0.0; 3], distance_m };
-        for axis in 0..3 {
-            let way: f64 = at[axis] * distance_m;
+        for (axis, share) in at.into_iter().enumerate() {
+            let way: f64 = share * distance_m;
             path.size[axis] = path.size[axis].max(way.abs() + 2.2);
             let free = path.size[axis] - 2.0 - way.abs();
             let low = 1.0 + free * self.place[axis];
