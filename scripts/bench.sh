@@ -11,4 +11,5 @@ fi
 target/release/metaxis-intake-figures target/release/metaxis "$media"
 target/release/metaxis-trials --seed "${SEED:-9001}" --shoots "${SHOOTS:-4}"
 target/release/metaxis-figures target/release/metaxis "$media"
+target/release/metaxis-growth target/release/metaxis
 target/release/metaxis-playback "$media"
