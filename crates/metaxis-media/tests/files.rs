@@ -2,7 +2,7 @@
 
 use metaxis_core::{clip::SpeedLabels, signal::LISTEN_RATE, sync::SampleSource};
 use metaxis_media::{
-    Cache, Fingerprint, Ixml, MediaError, Stop, StoredSamples, Tool, append_chunk, find_chunk, listen,
+    Cache, Fingerprint, Ixml, MediaError, Stop, StoredSamples, Tool, append_chunk, facts, find_chunk, listen,
     parse_ixml, probe, walk,
 };
 use std::{
@@ -192,4 +192,22 @@ fn a_cache_that_lost_a_part_is_made_again() {
     fs::remove_file(cached.samples(0)).expect("removed");
     assert_eq!(hear(), first);
     assert!(StoredSamples::open(&cached, 0).is_ok());
+}
+
+#[test]
+fn what_a_file_says_is_asked_once_for_each_content() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let cache = Cache::open(&folder.path().join("cache")).expect("a cache");
+    let path = folder.path().join("a.wav");
+    wav(&path, 48_000, 1);
+    let cached = cache.clip(&Fingerprint::of(&path).expect("a fingerprint"));
+    let first = facts(&path, &cached, &Stop::default()).expect("facts");
+    // The answer is there though the file is not.
+    let gone = folder.path().join("gone.wav");
+    assert_eq!(facts(&gone, &cached, &Stop::default()).expect("kept"), first);
+    // An answer that cannot be read is asked for again.
+    cached.keep("facts", &"of another release").expect("written");
+    assert_eq!(facts(&path, &cached, &Stop::default()).expect("asked again"), first);
+    cached.keep("facts", &"of another release").expect("written");
+    assert!(matches!(facts(&gone, &cached, &Stop::default()), Err(MediaError::Read { .. })));
 }
