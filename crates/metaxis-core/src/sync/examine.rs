@@ -54,14 +54,7 @@ pub(super) fn examine(
         let (own, there) = sounds(clips, clip, place);
         let Some(alignment) = tools.aligner.align(there, own, None, place.start_s, probe) else { continue };
         if alignment.log_odds > KEEP {
-            let link = Link {
-                against: place.against.0,
-                clip,
-                sounds: place.sounds(),
-                alignment,
-                coarse: place.score,
-                speed: 1.0,
-            };
+            let link = place.link(clip, alignment);
             links.push(closer(clips, link, place, tools));
         }
     }
@@ -78,14 +71,9 @@ pub(super) fn examine(
             .any(|link| link.against == place.against.0 && (link.there_s(0.0) - place.start_s).abs() < 0.1)
     {
         let (own, there) = sounds(clips, clip, place);
-        links.extend(by_pattern(there, own, place.start_s, place.score).map(|alignment| Link {
-            against: place.against.0,
-            clip,
-            sounds: place.sounds(),
-            alignment,
-            coarse: place.score,
-            speed: 1.0,
-        }));
+        links.extend(
+            by_pattern(there, own, place.start_s, place.score).map(|alignment| place.link(clip, alignment)),
+        );
     }
     links.sort_by(|a, b| b.height().total_cmp(&a.height()));
     drop_copies(&mut links);
@@ -148,14 +136,7 @@ pub(super) fn examine_at_speed(
         };
         if rough.log_odds > KEEP {
             let alignment = tools.aligner.closely(there, &sound, &rough, Effort::Full).unwrap_or(rough);
-            let link = Link {
-                against: place.against.0,
-                clip,
-                sounds: place.sounds(),
-                alignment,
-                coarse: place.score,
-                speed: 1.0,
-            };
+            let link = place.link(clip, alignment);
             links.push(link.at_speed(speed));
             break;
         }

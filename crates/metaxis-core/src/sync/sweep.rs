@@ -1,6 +1,6 @@
 //! The coarse search of many clips in many others: spectra are made once for each, within a limit of memory.
 
-use super::{Arrival, DayClip, Flow, Step};
+use super::{Alignment, Arrival, DayClip, Flow, Step, link::Link};
 use crate::signal::{Correlator, PATTERN_RATE, Pattern, Spectra};
 use rayon::prelude::*;
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
@@ -19,9 +19,16 @@ pub(super) struct Coarse {
 }
 
 impl Coarse {
-    /// Which sound of the placed clip lies in which of the other.
-    pub fn sounds(&self) -> (usize, usize) {
-        (self.sound, self.against.1)
+    /// What was measured for `clip` at this place.
+    pub fn link(&self, clip: usize, alignment: Alignment) -> Link {
+        Link {
+            against: self.against.0,
+            clip,
+            sounds: (self.sound, self.against.1),
+            alignment,
+            coarse: self.score,
+            speed: 1.0,
+        }
     }
 }
 

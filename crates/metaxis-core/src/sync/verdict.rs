@@ -12,7 +12,7 @@ pub(super) struct Case<'a> {
     pub rival: f64,
 }
 
-// Fitted to simulated shoots (`metaxis-trials`, seeds 401 to 436); docs/sync-method.md shows what others say.
+// Set from what simulated shoots showed (`metaxis-trials`, seeds 401 to 436); docs/sync-method.md shows what others say.
 /// Confidence from which on a position is solid.
 const SOLID: f64 = 0.985;
 /// Below this it is not reported.

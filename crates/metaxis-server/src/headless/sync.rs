@@ -117,7 +117,10 @@ pub fn sync(
     for (i, (file, heard)) in known.iter().zip(&heard).enumerate() {
         let sounds = match kept {
             Some(_) => vec![],
-            None => engine::sounds(heard.as_ref(), &file.fingerprint, &cache)?,
+            None => engine::sounds(heard.as_ref(), &file.fingerprint, &cache).unwrap_or_else(|e| {
+                warnings.push(warning(&file.entry.relative, &e));
+                vec![]
+            }),
         };
         let device = DeviceId(devices.binary_search(&file.device()).unwrap_or(0) as i64);
         clips.push(Listened { id: ClipId(i as i64), device, facts: file.facts.clone(), sounds });
@@ -127,7 +130,10 @@ pub fn sync(
         Some(day) => day,
         None => {
             let day = place(plan, &files, &devices, &clips, progress)?;
-            shelf.keep(&day)?;
+            // A result that cannot be kept is no worse for it.
+            if let Err(e) = shelf.keep(&day) {
+                warnings.push(Warning { path: String::new(), code: "cache".into(), message: e.to_string() });
+            }
             day
         }
     };
