@@ -1,10 +1,12 @@
 //! What became of a shoot, against its truth.
 
 use crate::{Shoot, Take};
-use metaxis_core::sync::{DayResult, Placement, Verdict};
+use metaxis_core::sync::{DayResult, Placement, Signs, Verdict};
 
 /// Half a frame at 25 fps: what "right" means.
 const RIGHT_S: f64 = 0.02;
+/// Start errors above this are told one by one: what 99 % are to stay below.
+const FAR_S: f64 = 0.5e-3;
 
 /// Counts and errors of one or many shoots.
 #[derive(Debug, Clone, Default)]
@@ -25,6 +27,8 @@ pub struct Tally {
     pub rate_ppm: Vec<(f64, f64)>,
     /// (confidence, right) of everything placed.
     pub calibration: Vec<(f64, bool)>,
+    /// What each of these was reckoned from.
+    pub signs: Vec<Signs>,
     /// Breaks there were and breaks found; (time error, size error) of those found, seconds.
     pub breaks: usize,
     /// See `breaks`.
@@ -66,10 +70,12 @@ impl Tally {
             let right =
                 take.world == shoot.takes[base].world && error.is_some_and(|error| error.abs() < RIGHT_S);
             self.calibration.push((placement.confidence, right));
+            self.signs.push(placement.signs.unwrap_or_default());
             if right {
                 self.right += usize::from(take.due);
                 self.right_solid += usize::from(take.due && placement.verdict == Verdict::Solid);
                 self.measure(
+                    &format!("{name}: take {i}"),
                     take,
                     &shoot.takes[base],
                     placement,
@@ -89,9 +95,29 @@ impl Tally {
         }
     }
 
-    fn measure(&mut self, take: &Take, base: &Take, placement: &Placement, of_base: &Placement, error: f64) {
+    fn measure(
+        &mut self,
+        name: &str,
+        take: &Take,
+        base: &Take,
+        placement: &Placement,
+        of_base: &Placement,
+        error: f64,
+    ) {
         if take.breaks.is_empty() && base.breaks.is_empty() {
             self.start_s.push(error.abs());
+            if error.abs() > FAR_S {
+                let (sigma_ms, murk) = (
+                    placement.stretches[0].start_sigma_s * 1e3,
+                    placement.signs.map_or(0.0, |signs| signs.murk),
+                );
+                self.notes.push(format!(
+                    "{name}: start {:.2} ms off, sigma {sigma_ms:.2} ms, murk {murk:.3}, {:?} {:.3}",
+                    error * 1e3,
+                    placement.verdict,
+                    placement.confidence
+                ));
+            }
             let sigma = placement.stretches[0].start_sigma_s;
             self.within_two_sigma.0 += usize::from(error.abs() < 2.0 * sigma + 5e-6);
             self.within_two_sigma.1 += 1;
@@ -137,6 +163,7 @@ impl Tally {
         self.start_s.extend(other.start_s);
         self.rate_ppm.extend(other.rate_ppm);
         self.calibration.extend(other.calibration);
+        self.signs.extend(other.signs);
         self.breaks += other.breaks;
         self.found_breaks.extend(other.found_breaks);
         self.false_breaks += other.false_breaks;

@@ -18,7 +18,7 @@ struct Args {
     /// Print what went wrong, clip by clip.
     #[arg(long)]
     verbose: bool,
-    /// Print (confidence, right) pairs.
+    /// Print of everything placed its confidence, whether it is right, and what that was reckoned from.
     #[arg(long)]
     confidences: bool,
 }
@@ -76,12 +76,12 @@ fn main() {
                 println!("    {note}");
             }
         }
+        if args.confidences {
+            for ((p, right), signs) in tally.calibration.iter().zip(&tally.signs) {
+                println!("c {} {p:.4} {} {signs:?}", kind.name.replace(' ', "-"), u8::from(*right));
+            }
+        }
         all.merge(tally);
     }
     println!("Brier {:.4} over {} placed", all.brier(), all.calibration.len());
-    if args.confidences {
-        for (p, right) in &all.calibration {
-            println!("c {p:.4} {}", u8::from(*right));
-        }
-    }
 }

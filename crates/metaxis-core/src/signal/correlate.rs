@@ -17,17 +17,15 @@ pub struct CoarseMatch {
     pub score: f32,
 }
 
-/// Frames a block: 41 s.
-const BLOCK: usize = 1024;
-const SIZE: usize = 2 * BLOCK;
+/// Frames a block: 41 s at least, 11 minutes at most.
+const BLOCKS: (usize, usize) = (1024, 16_384);
 /// Frequencies handled together, so that what is multiplied stays in the processor's nearest memory.
 const TILE: usize = 256;
-/// The last bin (Nyquist) is left out: it holds nothing.
-const TILES: usize = BLOCK / TILE;
 
 /// Spectra of the blocks of a pattern, by tile, block and band.
 pub struct Spectra {
     frames: usize,
+    block: usize,
     blocks: usize,
     /// Real parts of a tile of one band, then its imaginary parts.
     tiles: Vec<f32>,
@@ -44,15 +42,11 @@ impl Spectra {
     pub fn bytes(&self) -> usize {
         self.tiles.len() * 4
     }
-
-    /// Bytes that the spectra of a pattern of `frames` take.
-    pub fn bytes_of(frames: usize) -> usize {
-        (frames / BLOCK + 2) * SIZE * BANDS * 4
-    }
 }
 
-/// Plans and buffers for coarse searches.
+/// Plans and buffers for coarse searches with blocks of one length.
 pub struct Correlator {
+    block: usize,
     forward: Arc<dyn RealToComplex<f32>>,
     inverse: Arc<dyn ComplexToReal<f32>>,
     input: Vec<f32>,
@@ -64,9 +58,19 @@ pub struct Correlator {
 
 impl Default for Correlator {
     fn default() -> Self {
+        Self::for_frames(BLOCKS.0)
+    }
+}
+
+impl Correlator {
+    /// For patterns that are looked for of about `frames`: with blocks that hold one, looking for it costs what the
+    /// searched one is long, however long it is itself.
+    pub fn for_frames(frames: usize) -> Self {
+        let block = frames.next_power_of_two().clamp(BLOCKS.0, BLOCKS.1);
         let mut planner = RealFftPlanner::new();
-        let (forward, inverse) = (planner.plan_fft_forward(SIZE), planner.plan_fft_inverse(SIZE));
+        let (forward, inverse) = (planner.plan_fft_forward(2 * block), planner.plan_fft_inverse(2 * block));
         Self {
+            block,
             input: forward.make_input_vec(),
             spectrum: forward.make_output_vec(),
             lags: inverse.make_output_vec(),
@@ -76,20 +80,25 @@ impl Default for Correlator {
             scores: vec![],
         }
     }
-}
 
-impl Correlator {
+    /// Bytes that the spectra of a searched pattern of `frames` take.
+    pub fn bytes_of(&self, frames: usize) -> usize {
+        (frames.div_ceil(self.block) + 1) * 2 * self.block * BANDS * 4
+    }
+
     /// Spectra of a pattern that others are looked for in: windows of two blocks, a block apart, from a block before
     /// its beginning on.
     pub fn searched(&mut self, pattern: &Pattern) -> Spectra {
-        self.spectra(pattern, pattern.len().div_ceil(BLOCK) + 1, |block| {
-            ((block as i64 - 1) * BLOCK as i64, SIZE)
+        let length = self.block;
+        self.spectra(pattern, pattern.len().div_ceil(length) + 1, |block| {
+            ((block as i64 - 1) * length as i64, 2 * length)
         })
     }
 
     /// Spectra of a pattern that is looked for: single blocks.
     pub fn sought(&mut self, pattern: &Pattern) -> Spectra {
-        self.spectra(pattern, pattern.len().div_ceil(BLOCK), |block| ((block * BLOCK) as i64, BLOCK))
+        let length = self.block;
+        self.spectra(pattern, pattern.len().div_ceil(length), |block| ((block * length) as i64, length))
     }
 
     fn spectra(
@@ -98,7 +107,9 @@ impl Correlator {
         blocks: usize,
         place: impl Fn(usize) -> (i64, usize),
     ) -> Spectra {
-        let mut tiles = vec![0.0; TILES * blocks * BANDS * 2 * TILE];
+        // The last bin (Nyquist) is left out: it holds nothing.
+        let count_of_tiles = self.block / TILE;
+        let mut tiles = vec![0.0; count_of_tiles * blocks * BANDS * 2 * TILE];
         for block in 0..blocks {
             let (from, count) = place(block);
             let (begin, end) =
@@ -115,7 +126,7 @@ impl Correlator {
                 } else {
                     self.spectrum.fill(Complex::default());
                 }
-                for tile in 0..TILES {
+                for tile in 0..count_of_tiles {
                     let at = ((tile * blocks + block) * BANDS + band) * 2 * TILE;
                     for (i, value) in self.spectrum[tile * TILE..(tile + 1) * TILE].iter().enumerate() {
                         tiles[at + i] = value.re;
@@ -124,7 +135,7 @@ impl Correlator {
                 }
             }
         }
-        Spectra { frames: pattern.len(), blocks, tiles }
+        Spectra { frames: pattern.len(), block: self.block, blocks, tiles }
     }
 
     /// The best lags of `sought` in `searched`, best first, at most `most`, each at least `apart` frames from a
@@ -133,6 +144,8 @@ impl Correlator {
     /// The sum of products at a lag is divided by the square root of the overlap: under "nothing in common" whitened
     /// patterns then have one spread at every lag, so long overlaps of noise do not beat short overlaps of signal.
     /// Scores are in units of that spread, taken from this pair's own lags by the median absolute deviation.
+    ///
+    /// Nothing is found where either was made with blocks of another length.
     pub fn search(
         &mut self,
         searched: &Spectra,
@@ -143,13 +156,13 @@ impl Correlator {
     ) -> Vec<CoarseMatch> {
         let (n, m) = (searched.frames as i64, sought.frames as i64);
         let min_overlap = (min_overlap as i64).min(n).min(m);
-        if min_overlap == 0 {
+        if min_overlap == 0 || searched.block != self.block || sought.block != self.block {
             return vec![];
         }
         self.products(searched, sought);
         let (first, last) = (min_overlap - m, n - min_overlap);
         // Lag 0 of the sums is the earliest of the first diagonal.
-        let base = sought.blocks as i64 * BLOCK as i64;
+        let base = (sought.blocks * self.block) as i64;
         self.scores.clear();
         self.scores.extend((first..=last).map(|lag| {
             let overlap = n.min(lag + m) - lag.max(0);
@@ -181,15 +194,16 @@ impl Correlator {
     }
 
     /// Σ over bands of the cross-correlation at every lag, into `self.sums`; index 0 is lag
-    /// −`sought.blocks`·[`BLOCK`].
+    /// −`sought.blocks` times the length of a block.
     fn products(&mut self, searched: &Spectra, sought: &Spectra) {
+        let length = self.block;
         let diagonals = searched.blocks + sought.blocks - 1;
-        self.sums.resize((diagonals + 1) * BLOCK, 0.0);
+        self.sums.resize((diagonals + 1) * length, 0.0);
         for diagonal in 0..diagonals {
             // Block i of the sought meets window i + shift of the searched; their lags begin at (shift − 1) blocks.
             let shift = diagonal as i64 - (sought.blocks as i64 - 1);
             self.spectrum.fill(Complex::default());
-            for tile in 0..TILES {
+            for tile in 0..length / TILE {
                 let (mut re, mut im) = ([0.0_f32; TILE], [0.0_f32; TILE]);
                 for block in 0..sought.blocks {
                     let window = block as i64 + shift;
@@ -212,10 +226,10 @@ impl Correlator {
             self.spectrum[0].im = 0.0;
             let _ = self.inverse.process(&mut self.spectrum, &mut self.lags);
             // The lags that do not wrap around are the first block.
-            let at = diagonal * BLOCK;
-            self.sums[at..at + BLOCK].copy_from_slice(&self.lags[..BLOCK]);
+            let at = diagonal * length;
+            self.sums[at..at + length].copy_from_slice(&self.lags[..length]);
         }
-        let end = diagonals * BLOCK;
+        let end = diagonals * length;
         self.sums[end..].fill(0.0);
     }
 }

@@ -90,7 +90,7 @@ impl PhaseMatcher {
         self.weigh()?;
         self.inverse.process(&mut self.b, &mut self.lags).ok()?;
         let lags = &mut self.lags[..=2 * self.range];
-        let power = lags.iter().map(|v| v * v).sum::<f32>() / lags.len() as f32;
+        let power = sum(lags, |v| v * v) / lags.len() as f32;
         let scale = power.sqrt().max(f32::MIN_POSITIVE).recip();
         for value in lags {
             *value *= scale;
@@ -135,24 +135,50 @@ impl PhaseMatcher {
         let size = self.lags.len();
         let bin = |hz: f64| (hz * size as f64 / f64::from(LISTEN_RATE)) as usize;
         let (low, high) = (bin(100.0), bin(7200.0));
-        let mut power = 0.0_f64;
-        for i in low..high {
-            self.b[i] *= self.a[i].conj();
-            power += f64::from(self.b[i].norm());
+        for (b, a) in self.b[low..high].iter_mut().zip(&self.a[low..high]) {
+            *b *= a.conj();
         }
-        let floor = (power / (high - low) as f64 * 1e-3) as f32;
-        if floor <= 1e-12 {
+        let power = sum(&self.b[low..high], Complex::norm_sqr);
+        let floor = power / (high - low) as f32 * FLOOR;
+        if floor <= 1e-24 {
             return None;
         }
-        for (i, value) in self.b.iter_mut().enumerate() {
-            if (low..high).contains(&i) {
-                *value /= (value.norm() + floor).powf(0.8);
-            } else {
-                *value = Complex::new(0.0, 0.0);
-            }
+        self.b[..low].fill(Complex::default());
+        self.b[high..].fill(Complex::default());
+        for value in &mut self.b[low..high] {
+            *value *= two_fifths_root_inverse(value.norm_sqr() + floor);
         }
         Some(())
     }
+}
+
+/// Sum of `size` over `values` in eight strands, which run at once and lose less than one would.
+fn sum<T>(values: &[T], size: impl Fn(&T) -> f32) -> f32 {
+    let mut strands = [0.0_f32; 8];
+    let (eights, rest) = values.as_chunks::<8>();
+    for eight in eights {
+        for (strand, value) in strands.iter_mut().zip(eight) {
+            *strand += size(value);
+        }
+    }
+    strands.into_iter().sum::<f32>() + rest.iter().map(size).sum::<f32>()
+}
+
+/// Added to the squared magnitudes of the cross spectrum, as a share of their mean: bins of digital silence must not
+/// be blown up.
+const FLOOR: f32 = 1e-7;
+
+/// `x` to the power −2/5, to 5 parts in ten thousand; `x` is positive and not subnormal. A first guess by the
+/// exponent, then Newton's method on 1 − x²y⁵: unlike `powf` it runs several values at once.
+fn two_fifths_root_inverse(x: f32) -> f32 {
+    // The exponent is 0.4 times as large and negative; 127 · 1.4 keeps the bias, less what makes the error even.
+    const BIAS: f32 = 1.4 * 127.0 * 8_388_608.0 - 280_000.0;
+    let mut y = f32::from_bits((BIAS - 0.4 * x.to_bits() as f32) as u32);
+    for _ in 0..2 {
+        let root = x * y * y;
+        y *= 1.2 - 0.2 * root * root * y;
+    }
+    y
 }
 
 /// Sub-sample place of a peak: the sampled correlation is band-limited, so it is interpolated by a

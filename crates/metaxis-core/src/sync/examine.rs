@@ -184,6 +184,24 @@ pub(super) enum Reach {
     Anywhere,
 }
 
+impl Reach {
+    /// Places of a lost part that are looked at: verses and bars repeat.
+    fn places(self) -> usize {
+        match self {
+            Self::Losses => 4,
+            Self::Anywhere => 16,
+        }
+    }
+
+    /// Coarse score from which on one is.
+    fn least_score(self) -> f32 {
+        match self {
+            Self::Losses => 5.5,
+            Self::Anywhere => 4.0,
+        }
+    }
+}
+
 /// Parts in which no window agreed are looked for elsewhere in the reference, one after the other.
 pub(super) fn find_lost_parts(
     there: &HeardSound,
@@ -194,7 +212,7 @@ pub(super) fn find_lost_parts(
 ) {
     let mut given_up: Vec<f64> = vec![];
     for _ in 0..12 {
-        let next = uncovered(own, alignment, reach)
+        let next = uncovered(own.duration_s(), alignment, reach)
             .into_iter()
             .find(|part| !given_up.iter().any(|at| (part.from_s..part.to_s).contains(at)));
         let Some(part) = next else { return };
@@ -205,14 +223,19 @@ pub(super) fn find_lost_parts(
     }
 }
 
+/// An agreeing window with no other this near is chance, seconds.
+const ALONE_S: f64 = 2.2;
+
 /// Stretches of [`LOST_PART_S`] and more without an agreeing window, the longest first.
-fn uncovered(own: &HeardSound, alignment: &Alignment, reach: Reach) -> Vec<Part> {
+pub(super) fn uncovered(duration_s: f64, alignment: &Alignment, reach: Reach) -> Vec<Part> {
     let whole = match reach {
         Reach::Losses => alignment.part,
-        Reach::Anywhere => Part { from_s: 0.0, to_s: own.duration_s() },
+        Reach::Anywhere => Part { from_s: 0.0, to_s: duration_s },
     };
-    let mut times: Vec<f64> = alignment.residuals.iter().map(|r| r.0).collect();
-    times.sort_by(f64::total_cmp);
+    let mut all: Vec<f64> = alignment.residuals.iter().map(|r| r.0).collect();
+    all.sort_by(f64::total_cmp);
+    let near = |i: usize, j: usize| all.get(j).is_some_and(|other| (other - all[i]).abs() < ALONE_S);
+    let times = (0..all.len()).filter(|&i| near(i, i + 1) || i > 0 && near(i, i - 1)).map(|i| all[i]);
     // A window reaches a second to either side.
     let mut bounds = vec![whole.from_s - 1.0];
     bounds.extend(times);
@@ -245,8 +268,8 @@ fn look_elsewhere(
     let around = there.pattern.part(from, to);
     let (searched, sought) = (tools.correlator.searched(&around), tools.correlator.sought(&piece));
     let overlap = ((part.to_s - part.from_s).min(LOST_PART_S) * 0.6 * rate) as usize;
-    let places = tools.correlator.search(&searched, &sought, overlap, 8, 4);
-    places.into_iter().filter(|place| place.score > 5.5).find_map(|place| {
+    let places = tools.correlator.search(&searched, &sought, overlap, 8, reach.places());
+    places.into_iter().filter(|place| place.score > reach.least_score()).find_map(|place| {
         let there_s = (place.lag_frames + from as i64) as f64 / rate;
         // Start of the whole clip, were it to lie so.
         let start_s = there_s - frame(part.from_s) as f64 / rate;

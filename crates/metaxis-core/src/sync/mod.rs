@@ -29,7 +29,7 @@ pub use day::{
     place_near,
 };
 pub use pieces::{LocalOffset, Piece, PieceFit, fit_pieces};
-pub use placement::{Alternative, Evidence, EvidenceKind, Placement, Residual, Stretch, Verdict};
+pub use placement::{Alternative, Evidence, EvidenceKind, Placement, Residual, Signs, Stretch, Verdict};
 pub use rates::DeviceRate;
 pub use report::{
     ClipReport, EvidenceReport, GroupAngleReport, GroupReport, REPORT_SCHEMA, SegmentReport, Skipped,

@@ -1,11 +1,12 @@
 //! What is said of each clip in the end: verdict, evidence, alternatives, reasons.
 
 use super::{
-    Alternative, DayClip, Evidence, EvidenceKind, Placement, Residual, Stretch, Verdict,
+    Alternative, DayClip, Evidence, EvidenceKind, Part, Placement, Residual, Stretch, Verdict,
     day::devices,
+    examine::{Reach, uncovered},
     graph::{Layout, RIVAL, compose},
     link::{ECHO_S, Link, SAME_PLACE_S},
-    verdict::{Case, judge},
+    verdict::{Judgement, judge, signs},
 };
 
 /// Everything that was found.
@@ -22,16 +23,16 @@ pub(super) struct Outcome<'a> {
 const WORTH_SAYING: f64 = 4.0;
 /// Ambiguous clips of a device that are put in order together.
 const MOST_OPEN: usize = 6;
+/// A part this long that agrees with nothing makes a take doubtful, seconds.
+const ASTRAY_S: f64 = 6.0;
 /// Confidence that the order of a device's clips can give a position among equals.
 const BY_ORDER: f64 = 0.93;
 
 /// One placement a clip.
 pub(super) fn placements(outcome: &Outcome) -> Vec<Placement> {
-    let (confidence, verdicts) = outcome.judge_all();
+    let judged = outcome.judge_all();
     let numbers = outcome.component_numbers();
-    (0..outcome.clips.len())
-        .map(|clip| outcome.placement(clip, numbers[clip], confidence[clip], &verdicts[clip]))
-        .collect()
+    judged.iter().enumerate().map(|(clip, own)| outcome.placement(clip, numbers[clip], own)).collect()
 }
 
 /// What a narrow search says: the best of `links` on the axis where the other clip lies at `map`.
@@ -41,7 +42,7 @@ pub(super) fn near_placement(links: &[Link], map: &[Stretch], duration_s: f64, w
     };
     let others = || links[1..].iter().filter(|link| link.rivals(best));
     let rival = others().map(|link| link.height() / best.height().max(1e-9)).fold(0.0, f64::max);
-    let (verdict, confidence, doubt) = judge(&Case { link: best, confirmed: 0, rival });
+    let Judgement { verdict, confidence, doubt, signs } = judge(signs(best, 0, rival, false), None);
     // A person pointed there: what fits best is shown, to be looked at.
     let verdict = if verdict == Verdict::Unplaced { Verdict::Check } else { verdict };
     let stretches = compose(map, &best.alignment.stretches, duration_s);
@@ -74,10 +75,9 @@ pub(super) fn near_placement(links: &[Link], map: &[Stretch], duration_s: f64, w
         residuals: residuals(best, best.clip),
         stretches,
         reasons,
+        signs,
     }
 }
-
-type Judged = (Verdict, Option<String>);
 
 impl Outcome<'_> {
     fn is_axis(&self, clip: usize) -> bool {
@@ -131,6 +131,12 @@ impl Outcome<'_> {
         }
         others.sort_by(|a, b| b.2.total_cmp(&a.2));
         others
+    }
+
+    /// The longest part of a clip that was to be somewhere on the track and is not.
+    fn astray(&self, clip: usize, best: &Link) -> Option<Part> {
+        let parts = uncovered(self.clips[clip].duration_s, &best.alignment, Reach::Anywhere);
+        parts.into_iter().find(|part| part.to_s - part.from_s > ASTRAY_S)
     }
 
     /// Whether the links of a clip hold two positions of nearly equal height.
@@ -230,57 +236,43 @@ impl Outcome<'_> {
             })
     }
 
-    /// Confidence and verdict of each clip, outward from the axis: a clip is no surer than the one it hangs on.
-    fn judge_all(&self) -> (Vec<f64>, Vec<Judged>) {
-        let count = self.clips.len();
-        let mut confidence = vec![0.0; count];
-        let mut judged: Vec<Judged> = vec![(Verdict::Unplaced, None); count];
-        let mut reached: Vec<bool> = vec![false; count];
-        let mut queue: Vec<usize> = vec![];
-        for clip in 0..count {
-            if self.is_axis(clip) {
-                (confidence[clip], judged[clip], reached[clip]) = (0.999, (Verdict::Solid, None), true);
-                queue.push(clip);
-            }
-        }
+    /// What is believed of each clip, outward from the axis: a clip is no surer than the one it hangs on.
+    fn judge_all(&self) -> Vec<Judgement> {
+        let mut judged: Vec<Option<Judgement>> =
+            (0..self.clips.len()).map(|clip| self.is_axis(clip).then(Judgement::axis)).collect();
+        let mut queue: Vec<usize> = (0..judged.len()).filter(|&clip| self.is_axis(clip)).collect();
         loop {
             while let Some(at) = queue.pop() {
                 for index in self.tree() {
                     let link = &self.links[index];
                     let next = if link.clip == at { link.against } else { link.clip };
-                    if (link.clip != at && link.against != at) || reached[next] {
+                    if (link.clip != at && link.against != at) || judged[next].is_some() {
                         continue;
                     }
-                    let (verdict, own, doubt) = self.judge(next, link);
-                    let surer = confidence[at];
-                    let (verdict, doubt) = match (verdict, judged[at].0) {
-                        (Verdict::Solid, Verdict::Check) => {
-                            (Verdict::Check, Some("It hangs on a clip that is not sure itself.".to_owned()))
-                        }
-                        _ => (verdict, doubt),
-                    };
-                    confidence[next] = own * surer;
-                    judged[next] = (verdict, doubt);
-                    reached[next] = true;
+                    let own = self.judge(next, link);
+                    judged[next] = Some(match &judged[at] {
+                        Some(surer) => own.hung_on(surer),
+                        None => own,
+                    });
                     queue.push(next);
                 }
             }
-            // The next island begins at its best-linked clip.
+            // The next island begins at its best-linked clip, which lies where it does by definition.
             let next = self
                 .tree()
-                .filter(|&index| !reached[self.links[index].clip])
+                .filter(|&index| judged[self.links[index].clip].is_none())
                 .max_by(|&a, &b| self.links[a].height().total_cmp(&self.links[b].height()));
             let Some(index) = next else { break };
             let link = &self.links[index];
-            let root = link.against;
-            let (verdict, own, doubt) = self.judge(link.clip, link);
-            (confidence[root], judged[root], reached[root]) = (own.sqrt(), (verdict, doubt), true);
-            queue.push(root);
+            let own = self.judge(link.clip, link);
+            judged[link.against] = Some(own.clone());
+            judged[link.clip] = Some(own);
+            queue.extend([link.against, link.clip]);
         }
-        (confidence, judged)
+        judged.into_iter().map(|own| own.unwrap_or_else(Judgement::nothing)).collect()
     }
 
-    fn judge(&self, clip: usize, link: &Link) -> (Verdict, f64, Option<String>) {
+    fn judge(&self, clip: usize, link: &Link) -> Judgement {
         let support = self.support(clip);
         let best = support.iter().find(|own| own.clip == clip).copied().unwrap_or(link);
         let others = self.others(clip, best);
@@ -292,9 +284,10 @@ impl Outcome<'_> {
                 .fold(0.0, f64::max)
         };
         let confirmed = support.iter().filter(|own| own.alignment.log_odds > 6.0).count().saturating_sub(1);
-        let case = Case { link: best, confirmed, rival: highest(false) };
-        let (verdict, confidence, doubt) = judge(&case);
-        if case.rival > RIVAL && verdict != Verdict::Unplaced {
+        let astray = if self.layout.apart { None } else { self.astray(clip, best) };
+        let rival = highest(false);
+        let judgement = judge(signs(best, confirmed, rival, astray.is_some()), astray);
+        if rival > RIVAL && judgement.verdict != Verdict::Unplaced {
             let free: Vec<_> =
                 others.iter().filter(|(_, _, share, taken)| *share > RIVAL && !taken).collect();
             let start_s = self.layout.maps[clip][0].start_s;
@@ -302,10 +295,15 @@ impl Outcome<'_> {
                 && free.iter().all(|(_, other, ..)| !self.in_order(clip, *other, &[]))
             {
                 let why = "The sound repeats itself; of the places that fit equally, only this one keeps the order of the device's clips.";
-                return (Verdict::Check, BY_ORDER, Some(why.into()));
+                return Judgement {
+                    verdict: Verdict::Check,
+                    confidence: BY_ORDER,
+                    doubt: Some(why.into()),
+                    ..judgement
+                };
             }
         }
-        (verdict, confidence, doubt)
+        judgement
     }
 
     /// 0 for the axis's component; islands of two clips or more follow.
@@ -325,13 +323,9 @@ impl Outcome<'_> {
             .collect()
     }
 
-    fn placement(
-        &self,
-        clip: usize,
-        component: u32,
-        confidence: f64,
-        (verdict, doubt): &Judged,
-    ) -> Placement {
+    fn placement(&self, clip: usize, component: u32, judged: &Judgement) -> Placement {
+        let Judgement { verdict, confidence, doubt, signs } = judged;
+        let (confidence, signs) = (*confidence, *signs);
         if self.is_axis(clip) {
             return self.axis_placement(clip);
         }
@@ -375,6 +369,7 @@ impl Outcome<'_> {
             residuals: residuals(best, clip),
             stretches,
             reasons,
+            signs,
         }
     }
 
@@ -481,6 +476,7 @@ impl Outcome<'_> {
             alternatives: vec![],
             residuals: vec![],
             reasons: vec![reason.into()],
+            signs: None,
         }
     }
 }

@@ -108,6 +108,30 @@ pub struct Residual {
     pub error_ms: f64,
 }
 
+/// What a confidence was reckoned from.
+#[derive(Debug, Clone, Copy, Default, PartialEq)]
+pub struct Signs {
+    /// Whether the waves agree, not only the rise and fall of the sound.
+    pub waves: bool,
+    /// How far the windows together stand above the lags beside them (or the pattern above its other lags), in
+    /// standard deviations.
+    pub height: f64,
+    /// Height of the best neighbour within 64 ms over that.
+    pub beside: f64,
+    /// How far echoes hide the direct sound, see [`Alignment`](super::Alignment).
+    pub murk: f64,
+    /// Windows measured,
+    pub tried: usize,
+    /// and those that agree.
+    pub agreeing: usize,
+    /// Other clips that say the same.
+    pub confirmed: usize,
+    /// Height of the best other position that is free, over this one's.
+    pub rival: f64,
+    /// Whether a long part of a take agrees with no place on the track.
+    pub astray: bool,
+}
+
 /// The engine's answer for one clip.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
 pub struct Placement {
@@ -127,6 +151,10 @@ pub struct Placement {
     pub residuals: Vec<Residual>,
     /// In sentences: what decided, what is doubtful.
     pub reasons: Vec<String>,
+    /// What the confidence was reckoned from; not kept.
+    #[serde(skip)]
+    #[ts(skip)]
+    pub signs: Option<Signs>,
 }
 
 impl Placement {
@@ -141,6 +169,7 @@ impl Placement {
             alternatives: vec![],
             residuals: vec![],
             reasons: vec![reason.into()],
+            signs: None,
         }
     }
 

@@ -61,17 +61,19 @@ pub(super) fn sweep(
         .flat_map(|&clip| (0..clips[clip].sounds.len()).map(move |sound| (clip, sound)))
         .collect();
     let mut found: Vec<Vec<Coarse>> = sought.iter().map(|_| vec![]).collect();
-    let groups = groups(clips, &sounds);
+    let typical = sought.iter().map(|own| own.pattern.len()).sum::<usize>() / sought.len().max(1);
+    let tools = || Correlator::for_frames(typical);
+    let groups = groups(clips, &sounds, &tools());
     for group in &groups {
         let spectra: Vec<Spectra> = group
             .par_iter()
-            .map_init(Correlator::default, |correlator, &(clip, sound)| {
+            .map_init(tools, |correlator, &(clip, sound)| {
                 correlator.searched(clips[clip].sounds[sound].pattern)
             })
             .collect();
         let fresh: Vec<Vec<Coarse>> = sought
             .par_iter()
-            .map_init(Correlator::default, |correlator, own| {
+            .map_init(tools, |correlator, own| {
                 let mut all = vec![];
                 if progress.stopped() {
                     return all;
@@ -102,11 +104,11 @@ pub(super) fn sweep(
     (!progress.stopped()).then_some(found)
 }
 
-fn groups(clips: &[DayClip], sounds: &[(usize, usize)]) -> Vec<Vec<(usize, usize)>> {
+fn groups(clips: &[DayClip], sounds: &[(usize, usize)], tools: &Correlator) -> Vec<Vec<(usize, usize)>> {
     let mut groups: Vec<Vec<(usize, usize)>> = vec![];
     let mut bytes = usize::MAX;
     for &(clip, sound) in sounds {
-        let own = Spectra::bytes_of(clips[clip].sounds[sound].pattern.len());
+        let own = tools.bytes_of(clips[clip].sounds[sound].pattern.len());
         if bytes.saturating_add(own) > HELD {
             groups.push(vec![]);
             bytes = 0;

@@ -1,15 +1,62 @@
 //! From the strength of the evidence to a verdict and a confidence.
 
-use super::{Alignment, Verdict, link::Link};
+use super::{Part, Signs, Verdict, link::Link};
 
-/// What speaks for and against a clip's position.
-pub(super) struct Case<'a> {
-    /// The link that decided.
-    pub link: &'a Link,
-    /// Other clips that confirm the position.
-    pub confirmed: usize,
-    /// Height of the best other position that is free, over this one's (0 where there is none).
-    pub rival: f64,
+/// What is believed of a clip's position.
+#[derive(Debug, Clone)]
+pub(super) struct Judgement {
+    pub verdict: Verdict,
+    /// Probability that it is right.
+    pub confidence: f64,
+    /// The sentence for a doubt.
+    pub doubt: Option<String>,
+    /// What it was reckoned from; `None` for what is right by definition.
+    pub signs: Option<Signs>,
+}
+
+impl Judgement {
+    /// Of a clip that is the axis, or tied to it.
+    pub fn axis() -> Self {
+        Self { verdict: Verdict::Solid, confidence: 0.999, doubt: None, signs: None }
+    }
+
+    /// Of a clip that nothing was found for.
+    pub fn nothing() -> Self {
+        Self { verdict: Verdict::Unplaced, confidence: 0.0, doubt: None, signs: None }
+    }
+
+    /// Of a position that hangs on another clip's, which is right with the probability `other`.
+    pub fn hung_on(mut self, other: &Judgement) -> Self {
+        self.confidence *= other.confidence;
+        if self.verdict == Verdict::Solid && other.verdict == Verdict::Check {
+            self.verdict = Verdict::Check;
+            self.doubt = Some("It hangs on a clip that is not sure itself.".into());
+        }
+        if self.confidence < PLACED {
+            self.verdict = Verdict::Unplaced;
+            self.doubt = Some(NOWHERE.into());
+        }
+        self
+    }
+}
+
+const NOWHERE: &str = "Its sound was found nowhere beyond doubt.";
+
+/// The signs of a link: `confirmed` by that many others, with a free rival of the share `rival` of its height, and a
+/// part that is `astray`.
+pub(super) fn signs(link: &Link, confirmed: usize, rival: f64, astray: bool) -> Signs {
+    let alignment = &link.alignment;
+    Signs {
+        waves: alignment.fine,
+        height: alignment.height,
+        beside: alignment.beside / alignment.height.max(1e-9),
+        murk: alignment.murk,
+        tried: alignment.tried,
+        agreeing: alignment.agreeing,
+        confirmed,
+        rival,
+        astray,
+    }
 }
 
 // Set from what simulated shoots showed (`metaxis-trials`, seeds 401 to 436); docs/sync-method.md shows what others say.
@@ -28,62 +75,66 @@ const MURKY: (f64, f64) = (0.11, 50.0);
 const TWINS: (f64, f64) = (0.9, 0.08);
 /// Of the positions with a rival this high, that many are not the right one.
 const RIVALS: (f64, f64) = (0.62, 0.45);
+/// Share of the positions that are right where a part of the clip fits nowhere.
+const ASTRAY: f64 = 0.8;
 /// Confidence of a position by patterns alone: a tune played again rises and falls as it did before.
 const BY_PATTERN: f64 = 0.42;
 
-/// Verdict, confidence, and the sentence for a doubt.
-pub(super) fn judge(case: &Case) -> (Verdict, f64, Option<String>) {
-    let confidence = confidence(case);
-    if confidence < PLACED {
-        return (Verdict::Unplaced, confidence, Some("Its sound was found nowhere beyond doubt.".into()));
-    }
-    if confidence >= SOLID {
-        return (Verdict::Solid, confidence, None);
-    }
-    (Verdict::Check, confidence, Some(doubt(case)))
+/// What signs say; `astray` is the longest part of a take that agrees with no place on the track.
+pub(super) fn judge(signs: Signs, astray: Option<Part>) -> Judgement {
+    let confidence = confidence(&signs);
+    let (verdict, doubt) = if confidence < PLACED {
+        (Verdict::Unplaced, Some(NOWHERE.into()))
+    } else if confidence >= SOLID {
+        (Verdict::Solid, None)
+    } else {
+        (Verdict::Check, Some(doubt(&signs, astray)))
+    };
+    Judgement { verdict, confidence, doubt, signs: Some(signs) }
 }
 
-fn confidence(case: &Case) -> f64 {
-    let alignment = &case.link.alignment;
+fn confidence(signs: &Signs) -> f64 {
     let step =
         |value: f64, (from, share): (f64, f64), width: f64| 1.0 - share * logistic((value - from) / width);
-    let shared = step(case.rival, RIVALS, 0.02);
-    if !alignment.fine {
+    let shared = step(signs.rival, RIVALS, 0.02);
+    if !signs.waves {
         return BY_PATTERN * shared;
     }
-    let score = LOWEST.1 + EACH_HIGHER * (alignment.height - LOWEST.0)
-        - if alignment.tried < 4 { FEW } else { 0.0 }
-        - MURKY.1 * (alignment.murk - MURKY.0).max(0.0)
-        + CONFIRMED * (case.confirmed.min(2) as f64);
-    (logistic(score) * shared * step(beside(alignment), TWINS, 0.03)).min(0.999)
+    let score = LOWEST.1 + EACH_HIGHER * (signs.height - LOWEST.0)
+        - if signs.tried < 4 { FEW } else { 0.0 }
+        - MURKY.1 * (signs.murk - MURKY.0).max(0.0)
+        + CONFIRMED * (signs.confirmed.min(2) as f64);
+    let whole = if signs.astray { ASTRAY } else { 1.0 };
+    (logistic(score) * shared * whole * step(signs.beside, TWINS, 0.03)).min(0.999)
 }
 
 fn logistic(score: f64) -> f64 {
     1.0 / (1.0 + (-score).exp())
 }
 
-/// Height of the best neighbour over that of the position.
-fn beside(alignment: &Alignment) -> f64 {
-    alignment.beside / alignment.height.max(1e-9)
-}
-
-fn doubt(case: &Case) -> String {
-    let alignment = &case.link.alignment;
-    if case.rival > RIVALS.0 {
-        let percent = (case.rival * 100.0).round();
+fn doubt(signs: &Signs, astray: Option<Part>) -> String {
+    if signs.rival > RIVALS.0 {
+        let percent = (signs.rival * 100.0).round();
         return format!("Another position fits {percent} % as well: the sound repeats itself.");
     }
-    if !alignment.fine {
+    if let Some(part) = astray {
+        return format!(
+            "From {:.0} s to {:.0} s it agrees with no place on the track: the music may have been stopped there.",
+            part.from_s.max(0.0),
+            part.to_s
+        );
+    }
+    if !signs.waves {
         return "Its sound rises and falls with the reference's, but through so much noise or echo that the waves do \
                 not agree: placed to about half a frame."
             .into();
     }
-    if beside(alignment) > TWINS.0 - 0.05 {
+    if signs.beside > TWINS.0 - 0.05 {
         return "Neighbouring positions fit nearly as well: the sound is a steady tone or a quick repeat."
             .into();
     }
-    if alignment.murk > MURKY.0 {
+    if signs.murk > MURKY.0 {
         return "Its microphone heard more echo than direct sound: it may lie a frame off.".into();
     }
-    format!("Only {} of {} windows agree on this position.", alignment.agreeing, alignment.tried)
+    format!("Only {} of {} windows agree on this position.", signs.agreeing, signs.tried)
 }
