@@ -5,14 +5,14 @@ PAGE := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/
 
 # Serves the demo production; the address is the last line.
 demo: setup web/dist/index.html
-	@cargo build --release --quiet --bin metaxis
+	@cargo build --release --quiet --bin metaxis --bin metaxis-reader
 	@exec scripts/demo.sh
 
 # Serves a production of your own: make run MEDIA=/path/of/cards [DATA=/path/of/production]
 MEDIA ?= $(HOME)
 DATA ?= var/production
 run: setup web/dist/index.html
-	@cargo build --release --quiet --bin metaxis
+	@cargo build --release --quiet --bin metaxis --bin metaxis-reader
 	@exec target/release/metaxis serve --data "$(DATA)" --root "$(MEDIA)"
 
 setup:

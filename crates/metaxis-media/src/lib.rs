@@ -10,6 +10,7 @@ mod kept;
 mod listen;
 mod picture;
 mod probe;
+mod reader;
 mod resample;
 mod riff;
 mod tool;

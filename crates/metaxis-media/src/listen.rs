@@ -1,6 +1,12 @@
 //! Decoding a file's sound once, streaming, and measuring everything on the way.
 
-use crate::{CachedClip, MediaError, Stop, ToListenRate, cache::PartFile, decode::decoder, wav::WavSamples};
+use crate::{
+    CachedClip, MediaError, Stop, ToListenRate,
+    cache::PartFile,
+    decode::decoder,
+    reader::{self, Answer},
+    wav::WavSamples,
+};
 use metaxis_core::{
     clip::SoundFacts,
     signal::{
@@ -73,25 +79,7 @@ pub fn listen(
             progress(ear.samples);
         }
     } else {
-        decoder(path, facts).stream(stop, |stdout| {
-            let mut bytes = vec![0_u8; 1 << 18];
-            let mut samples = vec![];
-            let mut kept = 0;
-            loop {
-                let count = stdout.read(&mut bytes[kept..])?;
-                if count == 0 {
-                    return ear.close();
-                }
-                kept += count;
-                let whole = kept - kept % (4 * channels);
-                samples.clear();
-                samples.extend(bytes[..whole].as_chunks().0.iter().map(|b| f32::from_le_bytes(*b)));
-                ear.hear(&samples)?;
-                progress(ear.samples);
-                bytes.copy_within(whole..kept, 0);
-                kept -= whole;
-            }
-        })?;
+        ear = decode(path, facts, cached, stop, progress, ear)?;
     }
     let heard =
         Heard { channels: ear.states(), used: ear.used(), sounds: ear.voices.len(), samples: ear.samples };
@@ -112,6 +100,50 @@ pub fn listen(
     // Last, so that where it is, all is.
     cached.keep(HEARD, &heard)?;
     Ok(heard)
+}
+
+/// Hears all of a file that has to be decoded: by the reader, or else by ffmpeg from the beginning.
+fn decode(
+    path: &Path,
+    facts: &SoundFacts,
+    cached: &CachedClip,
+    stop: &Stop,
+    progress: &dyn Fn(u64),
+    mut ear: Ear,
+) -> Result<Ear, MediaError> {
+    let channels = facts.channels as usize;
+    let mut samples = vec![];
+    let mut hear = |ear: &mut Ear, bytes: &[u8]| {
+        samples.clear();
+        samples.extend(bytes.as_chunks().0.iter().map(|b| f32::from_le_bytes(*b)));
+        ear.hear(&samples)?;
+        progress(ear.samples);
+        io::Result::Ok(())
+    };
+    let kept = |source| MediaError::Cache { path: cached.samples(0), source };
+    let answer = reader::sound(path, facts, stop, |bytes| hear(&mut ear, bytes).map_err(kept))?;
+    if matches!(answer, Answer::Whole) {
+        ear.close().map_err(kept)?;
+        return Ok(ear);
+    }
+    drop(ear);
+    let mut ear = Ear::new(facts.rate.0, channels, cached)?;
+    decoder(path, facts).stream(stop, |stdout| {
+        let mut bytes = vec![0_u8; 1 << 18];
+        let mut kept = 0;
+        loop {
+            let count = stdout.read(&mut bytes[kept..])?;
+            if count == 0 {
+                return ear.close();
+            }
+            kept += count;
+            let whole = kept - kept % (4 * channels);
+            hear(&mut ear, &bytes[..whole])?;
+            bytes.copy_within(whole..kept, 0);
+            kept -= whole;
+        }
+    })?;
+    Ok(ear)
 }
 
 /// What was heard before, if all of it is still there: an older release kept it under other names.

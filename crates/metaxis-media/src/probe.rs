@@ -1,6 +1,6 @@
 //! Reading what a file says of itself, without decoding it.
 
-use crate::{MediaError, Stop, Tool, find_chunk, parse_ixml, riff::data_share};
+use crate::{MediaError, Stop, Tool, find_chunk, parse_ixml, reader, riff::data_share};
 use metaxis_core::{
     clip::{ClipFacts, PictureFacts, SoundFacts, SoundStream},
     time::{FrameRate, SampleRate, Timecode},
@@ -20,7 +20,7 @@ const MAX_TAGS: usize = 60;
 /// Longest iXML chunk read, bytes.
 const MAX_IXML: u64 = 1 << 20;
 
-/// Probes one file with ffprobe, and its iXML where it is a WAV.
+/// Probes one file, and reads its iXML where it is a WAV.
 ///
 /// # Errors
 /// [`MediaError`] naming the file; nothing else is disturbed.
@@ -30,18 +30,10 @@ pub fn probe(path: &Path, stop: &Stop) -> Result<ClipFacts, MediaError> {
     if size == 0 {
         return Err(MediaError::Empty { path: path.to_owned() });
     }
-    let json = Tool::ffprobe(path)
-        .args(["-print_format", "json", "-show_format", "-show_streams"])
-        .file(path)
-        .within(Duration::from_secs(60))
-        .output(4 << 20, stop)
-        .map_err(|e| match e {
-            MediaError::Tool { detail, .. } if !detail.contains("cannot be started") => MediaError::Damaged {
-                path: path.to_owned(),
-                detail: detail.rsplit(": ").next().unwrap_or("unreadable").to_owned(),
-            },
-            other => other,
-        })?;
+    let json = match reader::facts(path, stop)? {
+        Some(json) => json,
+        None => ffprobe(path, stop)?,
+    };
     let mut facts = probe_json(&json).ok_or_else(|| MediaError::NoMedia { path: path.to_owned() })?;
     if facts.container.contains("matroska")
         && let Some(sound) = &mut facts.sound
@@ -68,6 +60,21 @@ pub fn probe(path: &Path, stop: &Stop) -> Result<ClipFacts, MediaError> {
         }
     }
     Ok(facts)
+}
+
+fn ffprobe(path: &Path, stop: &Stop) -> Result<Vec<u8>, MediaError> {
+    Tool::ffprobe(path)
+        .args(["-print_format", "json", "-show_format", "-show_streams"])
+        .file(path)
+        .within(Duration::from_secs(60))
+        .output(4 << 20, stop)
+        .map_err(|e| match e {
+            MediaError::Tool { detail, .. } if !detail.contains("cannot be started") => MediaError::Damaged {
+                path: path.to_owned(),
+                detail: detail.rsplit(": ").next().unwrap_or("unreadable").to_owned(),
+            },
+            other => other,
+        })
 }
 
 /// When the first sample that is presented comes. Matroska's stream start does not take the codec's delay into

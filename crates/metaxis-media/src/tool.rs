@@ -117,8 +117,7 @@ impl Tool {
         let (Some(mut stdout), Some(stderr)) = (child.stdout.take(), child.stderr.take()) else {
             return Err(fail("no pipes".into()));
         };
-        // A wide pipe: the program and its reader change places less often. Where it is refused, the usual one does.
-        let _ = fcntl(&stdout, FcntlArg::F_SETPIPE_SZ(PIPE_BYTES));
+        widen(&stdout);
         let errors = std::thread::spawn(move || {
             let mut text = vec![];
             let _ = stderr.take(MAX_ERRORS).read_to_end(&mut text);
@@ -141,6 +140,11 @@ impl Tool {
             (Ended::Badly, _) => Err(fail(last_line(&errors))),
         }
     }
+}
+
+/// A wide pipe: the program and its reader change places less often. Where it is refused, the usual one does.
+pub(crate) fn widen(stdout: &ChildStdout) {
+    let _ = fcntl(stdout, FcntlArg::F_SETPIPE_SZ(PIPE_BYTES));
 }
 
 fn last_line(text: &str) -> String {

@@ -3,7 +3,8 @@
 use metaxis_core::sync::{REPORT_SCHEMA, SyncReport, Verdict};
 use metaxis_shoot::{Truth, made_once};
 use std::{
-    fs,
+    fs::{self, Permissions},
+    os::unix::fs::PermissionsExt,
     path::{Path, PathBuf},
     process::{Command, Output},
 };
@@ -67,6 +68,50 @@ fn sync_reports_what_the_truth_says() {
         report.clips.iter().find(|c| c.path == "A_FLOOR/A002.mov").expect("a clip").segments[0]
     };
     assert!(camera(&again).start_s.abs() < 2.0, "the axis begins with the file that was chosen");
+}
+
+/// A program that stands in for the reader, as a script.
+fn stand_in(folder: &Path, name: &str, script: &str) -> PathBuf {
+    let path = folder.join(name);
+    fs::write(&path, format!("#!/bin/sh\n{script}\n")).expect("written");
+    fs::set_permissions(&path, Permissions::from_mode(0o755)).expect("made a program");
+    path
+}
+
+#[test]
+fn a_reader_that_is_missing_or_dies_costs_nothing() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let media = small();
+    let report = |reader: Option<&Path>, cache: &str| -> SyncReport {
+        let mut program = Command::new(env!("CARGO_BIN_EXE_metaxis"));
+        if let Some(reader) = reader {
+            program.env("METAXIS_READER", reader);
+        }
+        let run = program
+            .env("XDG_CACHE_HOME", folder.path().join(format!("{cache} cache")))
+            .arg("sync")
+            .arg(&media)
+            .output();
+        let run = run.expect("a run");
+        assert!(run.status.success(), "{cache}: {}", String::from_utf8_lossy(&run.stderr));
+        let report: SyncReport = serde_json::from_slice(&run.stdout).expect("a report");
+        SyncReport { timing: Default::default(), ..report }
+    };
+    let dies = stand_in(folder.path(), "dies", "read line; printf '+\\004\\000\\000\\000half'; exit 1");
+    let babbles = stand_in(folder.path(), "babbles", "read line; echo what did you say; cat >/dev/null");
+    let usual = report(None, "usual");
+    for (what, reader) in [("none", Path::new("")), ("dies", &dies), ("babbles", &babbles)] {
+        let other = report(Some(reader), what);
+        assert_eq!(other.warnings, usual.warnings, "{what}");
+        assert_eq!(other.clips.len(), usual.clips.len(), "{what}");
+        for (own, other) in usual.clips.iter().zip(&other.clips) {
+            assert_eq!(
+                (&own.path, own.status, &own.segments),
+                (&other.path, other.status, &other.segments),
+                "{what}"
+            );
+        }
+    }
 }
 
 #[test]

@@ -1,0 +1,198 @@
+//! Asking `metaxis-reader`, which reads files one after the other without a program being started for each.
+//!
+//! It is a process of its own: a file that brings it down, or keeps it busy for ever, costs that process and nothing
+//! else. Whatever it refuses is left to ffmpeg and ffprobe, which also know how to say what is wrong.
+
+use crate::{MediaError, Stop};
+use metaxis_core::clip::SoundFacts;
+use nix::poll::{PollFd, PollFlags, PollTimeout, poll};
+use serde::Serialize;
+use std::{
+    io::{self, Read, Write},
+    os::{fd::AsFd, unix::process::CommandExt},
+    path::{Path, PathBuf},
+    process::{Child, ChildStdin, ChildStdout, Command, Stdio},
+    sync::{Mutex, OnceLock, PoisonError},
+    time::{Duration, Instant},
+};
+
+/// The program's file name; `METAXIS_READER` names another, or none where it is empty.
+const PROGRAM: &str = "metaxis-reader";
+const VARIABLE: &str = "METAXIS_READER";
+/// Longest silence before a reader is given up.
+const SILENCE: Duration = Duration::from_secs(60);
+/// How often a stop is looked for.
+const PAUSE_MS: u16 = 50;
+/// Longest message, bytes.
+const LONGEST: usize = 16 << 20;
+
+#[derive(Serialize)]
+#[serde(tag = "want", rename_all = "snake_case")]
+enum Request<'a> {
+    Facts { path: &'a str },
+    Sound { path: &'a str, stream: u32, channels: u32, rate: u32 },
+}
+
+/// What became of a request.
+#[derive(Debug)]
+pub(crate) enum Answer {
+    /// It was answered to the end.
+    Whole,
+    /// It was refused, or nobody is there to ask: to be asked of ffmpeg. Nothing was handed on, or all of that is to
+    /// be forgotten.
+    Refused,
+}
+
+/// What a file says of itself, as ffprobe's JSON; `None` where ffprobe is to be asked.
+///
+/// # Errors
+/// [`MediaError::Stopped`].
+pub(crate) fn facts(path: &Path, stop: &Stop) -> Result<Option<Vec<u8>>, MediaError> {
+    let Some(name) = path.to_str() else { return Ok(None) };
+    let mut json = vec![];
+    let answer = ask(&Request::Facts { path: name }, stop, |part| {
+        json.extend_from_slice(part);
+        Ok(())
+    })?;
+    Ok(matches!(answer, Answer::Whole).then_some(json))
+}
+
+/// Hands the sound of a file of one sound stream to `hear`, in pieces of interleaved 32-bit floats as bytes (whole
+/// frames). Where it is refused on the way, what was heard so far is to be forgotten.
+///
+/// # Errors
+/// [`MediaError::Stopped`], or what `hear` said.
+pub(crate) fn sound(
+    path: &Path,
+    facts: &SoundFacts,
+    stop: &Stop,
+    hear: impl FnMut(&[u8]) -> Result<(), MediaError>,
+) -> Result<Answer, MediaError> {
+    let stream = match &facts.streams[..] {
+        [] => 0,
+        [only] => only.index,
+        _ => return Ok(Answer::Refused), // several streams become one: ffmpeg's filters do that
+    };
+    let Some(name) = path.to_str() else { return Ok(Answer::Refused) };
+    ask(&Request::Sound { path: name, stream, channels: facts.channels, rate: facts.rate.0 }, stop, hear)
+}
+
+/// Readers that wait for work.
+static IDLE: Mutex<Vec<Reader>> = Mutex::new(vec![]);
+
+fn ask(
+    request: &Request,
+    stop: &Stop,
+    mut each: impl FnMut(&[u8]) -> Result<(), MediaError>,
+) -> Result<Answer, MediaError> {
+    let idle = IDLE.lock().unwrap_or_else(PoisonError::into_inner).pop();
+    let Some(mut reader) = idle.or_else(Reader::start) else { return Ok(Answer::Refused) };
+    let mut line = serde_json::to_vec(request).unwrap_or_default();
+    line.push(b'\n');
+    if reader.input.write_all(&line).is_err() {
+        return Ok(Answer::Refused);
+    }
+    loop {
+        // A reader that is dropped is ended: only those that answered to the end are kept.
+        match reader.next(stop) {
+            Ok(Message::Part(bytes)) => each(bytes)?,
+            Ok(Message::Last { refused }) => {
+                IDLE.lock().unwrap_or_else(PoisonError::into_inner).push(reader);
+                return Ok(if refused { Answer::Refused } else { Answer::Whole });
+            }
+            Err(_) if stop.is_stopped() => return Err(MediaError::Stopped),
+            Err(_) => return Ok(Answer::Refused),
+        }
+    }
+}
+
+enum Message<'a> {
+    Part(&'a [u8]),
+    Last { refused: bool },
+}
+
+/// A running program.
+struct Reader {
+    child: Child,
+    input: ChildStdin,
+    output: ChildStdout,
+    message: Vec<u8>,
+}
+
+impl Reader {
+    fn start() -> Option<Self> {
+        static FOUND: OnceLock<Option<PathBuf>> = OnceLock::new();
+        let mut child = Command::new(FOUND.get_or_init(program).as_ref()?)
+            // A group of its own, as every child: ctrl-C is the server's business. It ends when its input does.
+            .process_group(0)
+            .stdin(Stdio::piped())
+            .stdout(Stdio::piped())
+            .stderr(Stdio::null())
+            .spawn()
+            .ok()?;
+        let (input, output) = (child.stdin.take()?, child.stdout.take()?);
+        crate::tool::widen(&output);
+        Some(Self { child, input, output, message: vec![] })
+    }
+
+    fn next(&mut self, stop: &Stop) -> io::Result<Message<'_>> {
+        let mut head = [0; 5];
+        self.fill(&mut head, stop)?;
+        let [what, length @ ..] = head;
+        let length = u32::from_le_bytes(length) as usize;
+        if length > LONGEST {
+            return Err(io::ErrorKind::InvalidData.into());
+        }
+        let mut message = std::mem::take(&mut self.message);
+        message.resize(length, 0);
+        let filled = self.fill(&mut message, stop);
+        self.message = message;
+        filled?;
+        match what {
+            b'+' => Ok(Message::Part(&self.message)),
+            b'.' => Ok(Message::Last { refused: false }),
+            b'!' => Ok(Message::Last { refused: true }),
+            _ => Err(io::ErrorKind::InvalidData.into()),
+        }
+    }
+
+    /// Reads until `bytes` is full, as long as nobody stops it and something comes.
+    fn fill(&mut self, mut bytes: &mut [u8], stop: &Stop) -> io::Result<()> {
+        let mut since = Instant::now();
+        while !bytes.is_empty() {
+            let mut waiting = [PollFd::new(self.output.as_fd(), PollFlags::POLLIN)];
+            let ready = poll(&mut waiting, PollTimeout::from(PAUSE_MS))? > 0;
+            if stop.is_stopped() {
+                return Err(io::ErrorKind::Interrupted.into());
+            }
+            if !ready {
+                if since.elapsed() > SILENCE {
+                    return Err(io::ErrorKind::TimedOut.into());
+                }
+                continue;
+            }
+            match self.output.read(bytes)? {
+                0 => return Err(io::ErrorKind::UnexpectedEof.into()),
+                count => bytes = &mut bytes[count..],
+            }
+            since = Instant::now();
+        }
+        Ok(())
+    }
+}
+
+impl Drop for Reader {
+    fn drop(&mut self) {
+        let _ = self.child.kill();
+        let _ = self.child.wait();
+    }
+}
+
+/// Beside this program, or one folder up (where tests run).
+fn program() -> Option<PathBuf> {
+    if let Some(named) = std::env::var_os(VARIABLE) {
+        return Some(PathBuf::from(named)).filter(|path| path.is_file());
+    }
+    let own = std::env::current_exe().ok()?;
+    own.ancestors().skip(1).take(2).map(|folder| folder.join(PROGRAM)).find(|path| path.is_file())
+}
