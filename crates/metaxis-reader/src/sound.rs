@@ -38,8 +38,10 @@ pub fn decode<W: Write>(
     let mut decoder = context.decoder().audio().map_err(text)?;
     input::only(&mut input, index);
     let mut out = Samples { wire, expected, bytes: vec![] };
-    let (mut packet, mut failures) = (Packet::empty(), 0);
+    let mut failures = 0;
     loop {
+        // A fresh one each time: reading into one that holds something leaks that.
+        let mut packet = Packet::empty();
         match packet.read(&mut input) {
             Ok(()) if packet.stream() == index => {
                 // A packet that cannot be decoded is lost; what follows is not.

@@ -145,3 +145,26 @@ fn what_it_cannot_read_it_refuses_and_goes_on() {
     assert!(!reader.ask(&request.to_string()).expect("what is there").is_empty());
     assert!(!reader.ask(&sound(0, 2)).expect("it goes on").is_empty());
 }
+
+/// Memory that a process holds of its own, KiB.
+fn held_kib(pid: u32) -> u64 {
+    let text = std::fs::read_to_string(format!("/proc/{pid}/status")).expect("a process");
+    let line = text.lines().find_map(|line| line.strip_prefix("RssAnon:")).expect("its memory");
+    line.trim().trim_end_matches(" kB").parse().expect("a number")
+}
+
+#[test]
+fn it_holds_no_more_after_many_files_than_after_few() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let path = make(folder.path(), "a.m4a", &["-vn", "-b:a", "256k"]);
+    let mut reader = Reader::start();
+    let mut decode = |times: usize| {
+        let request = json!({ "want": "sound", "path": path, "stream": 0, "channels": 2, "rate": 48_000 });
+        for _ in 0..times {
+            reader.ask(&request.to_string()).expect("sound");
+        }
+        held_kib(reader.0.id())
+    };
+    let (few, many) = (decode(10), decode(300));
+    assert!(many < few + 2_000, "{few} KiB after 10 files, {many} KiB after 310");
+}

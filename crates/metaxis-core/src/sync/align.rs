@@ -272,9 +272,14 @@ impl Aligner {
             _ => self.breaks(reference, clip, &fit, line.sign),
         };
         let (height, beside) = contrast.heights(tried);
+        let by_echoes = ECHO_SIGMA_S * (arrival.murk / 0.1).powi(3);
+        let mut stretches = stretches(&fit, &breaks, clip.duration_s());
+        for stretch in &mut stretches {
+            stretch.start_sigma_s = stretch.start_sigma_s.hypot(by_echoes);
+        }
         // From the odds is taken what the number of lags and slopes looked at makes of it.
         Some(Alignment {
-            stretches: stretches(&fit, &breaks, clip.duration_s()),
+            stretches,
             part,
             tried,
             agreeing: fit.agreeing(),
@@ -284,12 +289,7 @@ impl Aligner {
             fine: true,
             murk: arrival.murk,
             inverted: line.sign < 0.0,
-            sigma_s: fit
-                .pieces
-                .iter()
-                .max_by_key(|piece| piece.windows)?
-                .sigma_s
-                .hypot(ECHO_SIGMA_S * (arrival.murk / 0.1).powi(3)),
+            sigma_s: fit.pieces.iter().max_by_key(|piece| piece.windows)?.sigma_s.hypot(by_echoes),
             residuals: fit.residuals,
         })
     }

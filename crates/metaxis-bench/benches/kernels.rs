@@ -1,0 +1,80 @@
+//! The engine's hot kernels, one by one, so that a change that slows one down is seen: `cargo bench -p metaxis-bench`.
+
+use criterion::{Criterion, Throughput, criterion_group, criterion_main};
+use metaxis_bench::KINDS;
+use metaxis_core::{
+    signal::{BandReader, Correlator, LISTEN_RATE, Pattern, PhaseMatcher},
+    sync::{LocalOffset, fit_pieces},
+};
+use metaxis_shoot::field::Sound;
+use std::hint::black_box;
+
+/// A window in samples, and how far it is searched either way: those of a fine search along a line.
+const WINDOW: (usize, usize) = (30_720, 1_024);
+
+fn speech(seconds: f64) -> Vec<f32> {
+    Sound::Speech { voices: 1, words: 2 }.make(seconds, LISTEN_RATE)
+}
+
+fn pattern(sound: &[f32]) -> Pattern {
+    let mut reader = BandReader::new();
+    reader.push(sound);
+    Pattern::new(&reader.finish())
+}
+
+fn features(c: &mut Criterion) {
+    let minute = speech(60.0);
+    let mut group = c.benchmark_group("features");
+    group.throughput(Throughput::Elements(minute.len() as u64));
+    group.bench_function("a minute of sound to its pattern", |b| b.iter(|| pattern(black_box(&minute))));
+    group.finish();
+}
+
+fn correlation(c: &mut Criterion) {
+    let long = speech(600.0);
+    let (whole, part) =
+        (pattern(&long), pattern(&long[200 * LISTEN_RATE as usize..][..60 * LISTEN_RATE as usize]));
+    let mut correlator = Correlator::for_frames(part.len());
+    let (searched, sought) = (correlator.searched(&whole), correlator.sought(&part));
+    c.bench_function("a minute looked for in ten", |b| {
+        b.iter(|| correlator.search(black_box(&searched), black_box(&sought), 60, 8, 8))
+    });
+}
+
+fn phase(c: &mut Criterion) {
+    let sound = speech(4.0);
+    let (window, range) = WINDOW;
+    let mut matcher = PhaseMatcher::new(window, range);
+    let (clip, reference) = (&sound[range..range + window], &sound[..window + 2 * range]);
+    c.bench_function("one window by phase", |b| {
+        b.iter(|| matcher.correlate(black_box(clip), black_box(reference)).map(<[f32]>::len))
+    });
+}
+
+fn line(c: &mut Criterion) {
+    let windows: Vec<LocalOffset> = (0..160)
+        .map(|i| {
+            let clip_s = f64::from(i);
+            let lost_s = if i > 90 { 0.02 } else { 0.0 };
+            LocalOffset {
+                clip_s,
+                offset_s: 3.0 + 12e-6 * clip_s + lost_s + 1e-6 * (clip_s * 7.0).sin(),
+                weight: 36.0,
+            }
+        })
+        .collect();
+    c.bench_function("line through 160 windows, one break", |b| {
+        b.iter(|| fit_pieces(black_box(&windows), 0.0))
+    });
+}
+
+fn solve(c: &mut Criterion) {
+    let shoot = KINDS.iter().find(|kind| kind.name == "islands").map(|kind| (kind.make)(1)).expect("a kind");
+    let mut group = c.benchmark_group("solve");
+    group.sample_size(10);
+    group.bench_function("five clips, one island, all links", |b| b.iter(|| black_box(&shoot).sync()));
+    group.finish();
+}
+
+criterion_group!(kernels, features, correlation, phase, line, solve);
+criterion_main!(kernels);
