@@ -22,7 +22,7 @@ pub(super) struct Correlated {
 /// The direct sound is at least this share of the highest arrival,
 const WEAKEST: f32 = 0.3;
 /// and this many deviations above what comes before it.
-const CLEAR: f32 = 4.5;
+const CLEAR: f32 = 10.0;
 /// Arrivals farther apart than this (12 ms) are not one place.
 const FAR_OFF: usize = LISTEN_RATE as usize * 12 / 1000;
 /// How much a second such arrival adds to the murk: one of 80 % makes the place doubtful.
@@ -44,7 +44,7 @@ const REFERENCE_ECHOES: f64 = 1.2;
 /// Skewness from which on one side is the echoes' and the other not.
 const ONE_SIDED: f64 = 0.25;
 /// Fewer windows show no room.
-const FEWEST: usize = 4;
+const FEWEST: usize = 2;
 
 /// Where the direct sound lies against a fit, and how far to trust that.
 #[derive(Debug, Clone, Copy, Default, PartialEq)]

@@ -3,7 +3,7 @@
 use super::{
     HeardSound, Placement, Stretch,
     adjust::adjust,
-    examine::{Reach, Tools, examine, examine_at_speed, examine_near, find_lost_parts},
+    examine::{Reach, Tools, examine, examine_at_speed, examine_near, examine_waves, find_lost_parts},
     graph::{Layout, RIVAL, overlap_s},
     link::{Link, stretch_at},
     outcome::{Outcome, near_placement, placements},
@@ -156,6 +156,8 @@ pub fn pick_reference(clips: &[DayClip]) -> Option<usize> {
 
 /// Log odds from which on a link leaves nothing open.
 const SETTLED: f64 = 60.0;
+/// Log odds from which on a link by waves spares the search over all lags.
+const BELIEVED: f64 = 12.0;
 /// Confirmations are looked for where the odds are lower than this.
 const SURE: f64 = 100.0;
 /// Shortest overlap that can confirm, seconds.
@@ -226,6 +228,12 @@ impl Day<'_> {
             clips[own].device == clips[other].device || (is_open_clip(other) && other <= own)
         };
         links.extend(self.links(&open, &others, &skip, false)?);
+        if self.plan.search == Search::Deep {
+            let found = self.links_by_waves(&links, &open, anchors)?;
+            // What the waves say is worth more than what patterns alone do.
+            links.retain(|link| link.alignment.fine || !found.iter().any(|other| other.clip == link.clip));
+            links.extend(found);
+        }
         let lost: Vec<usize> = open
             .iter()
             .copied()
@@ -318,6 +326,32 @@ impl Day<'_> {
         };
         let sure = link.alignment.log_odds > SETTLED;
         Some(Arrival { clip: link.clip, start_s: base_s + link.there_s(0.0), sure })
+    }
+
+    /// What patterns showed nowhere beyond doubt is looked for in the reference by its waves.
+    fn links_by_waves(
+        &self,
+        links: &[Link],
+        open: &[usize],
+        anchors: &[usize],
+    ) -> Result<Vec<Link>, DayError> {
+        let believed = |clip: usize| {
+            let own = |link: &&Link| link.clip == clip || link.against == clip;
+            links.iter().filter(own).any(|link| link.alignment.fine && link.alignment.log_odds > BELIEVED)
+        };
+        let pairs: Vec<(usize, usize)> = open
+            .iter()
+            .filter(|clip| !believed(**clip))
+            .flat_map(|&clip| anchors.iter().map(move |&anchor| (clip, anchor)))
+            .collect();
+        let found: Vec<Link> = pairs
+            .par_iter()
+            .map_init(Tools::default, |tools, &(clip, anchor)| {
+                examine_waves(self.clips, clip, anchor, &|| self.progress.stopped(), tools)
+            })
+            .flatten()
+            .collect();
+        if self.progress.stopped() { Err(DayError::Stopped) } else { Ok(found) }
     }
 
     /// Clips found nowhere may carry the label of another sample rate.

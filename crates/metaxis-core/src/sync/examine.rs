@@ -2,7 +2,7 @@
 
 use super::{
     Aligner, Alignment, DayClip, Effort, HeardSound, Part, Search, Stretch, align::by_pattern, link::Link,
-    pieces::extent, sound::AtSpeed, sweep::Coarse,
+    pieces::extent, sound::AtSpeed, sweep::Coarse, waves::search_waves,
 };
 use crate::signal::{Correlator, PATTERN_RATE, Pattern};
 
@@ -115,6 +115,46 @@ pub(super) fn examine_near(
     links.retain(|link| (link.there_s(0.0) - expected_s).abs() <= within_s + 0.02);
     links
 }
+
+/// Places that the waves alone show are looked at.
+const WAVE_PLACES: usize = 3;
+
+/// Measures the places of `clip` against `anchor` that a search of the waves over all lags shows.
+pub(super) fn examine_waves(
+    clips: &[DayClip],
+    clip: usize,
+    anchor: usize,
+    stopped: &dyn Fn() -> bool,
+    tools: &mut Tools,
+) -> Vec<Link> {
+    let mut links = vec![];
+    for (mine, own) in clips[clip].sounds.iter().enumerate() {
+        for (theirs, there) in clips[anchor].sounds.iter().enumerate() {
+            for found in search_waves(there, own, stopped).into_iter().take(WAVE_PLACES) {
+                let place = Coarse {
+                    against: (anchor, theirs),
+                    sound: mine,
+                    start_s: found.start_s,
+                    score: found.height,
+                };
+                let alignment = tools.aligner.align(there, own, None, place.start_s, Effort::Deep);
+                let near = |link: &Link| (link.there_s(0.0) - place.start_s).abs() < SAME_WAVES_S;
+                links.extend(
+                    alignment
+                        .filter(|alignment| alignment.log_odds > KEEP)
+                        .map(|alignment| closer(clips, place.link(clip, alignment), &place, tools))
+                        .filter(near),
+                );
+            }
+        }
+    }
+    links.sort_by(|a: &Link, b| b.height().total_cmp(&a.height()));
+    drop_copies(&mut links);
+    links
+}
+
+/// Measured closely, a place by waves stays where it was: half a minute's drift away, seconds.
+const SAME_WAVES_S: f64 = 0.05;
 
 /// Measures `clip` at another speed than its label's against the places found for that speed.
 pub(super) fn examine_at_speed(

@@ -6,8 +6,8 @@ use crate::signal::LISTEN_RATE;
 const RATE: f64 = LISTEN_RATE as f64;
 /// Largest clock error considered physical for one recording at its right label (0.1 % pull-down included).
 pub(super) const MAX_SLOPE: f64 = 1100e-6;
-/// Slopes stacking tries: what crystals do.
-const CRYSTAL_SLOPE: f64 = 150e-6;
+/// Slopes that are tried where windows are added up: what crystals do.
+pub(super) const CRYSTAL_SLOPE: f64 = 150e-6;
 /// Two windows agree when they are this near one line, seconds.
 pub(super) const TOLERANCE_S: f64 = 0.8e-3;
 

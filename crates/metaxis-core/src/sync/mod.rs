@@ -21,6 +21,7 @@ mod report;
 mod sound;
 mod sweep;
 mod verdict;
+mod waves;
 mod windows;
 
 pub use align::{Aligner, Alignment, Effort, Part};

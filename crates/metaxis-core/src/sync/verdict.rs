@@ -78,7 +78,7 @@ const RIVALS: (f64, f64) = (0.62, 0.45);
 /// Share of the positions that are right where a part of the clip fits nowhere.
 const ASTRAY: f64 = 0.8;
 /// Confidence of a position by patterns alone: a tune played again rises and falls as it did before.
-const BY_PATTERN: f64 = 0.42;
+const BY_PATTERN: f64 = 0.3;
 
 /// What signs say; `astray` is the longest part of a take that agrees with no place on the track.
 pub(super) fn judge(signs: Signs, astray: Option<Part>) -> Judgement {
