@@ -47,6 +47,11 @@ pub const KINDS: &[Kind] = &[
     },
     Kind { name: "repeats", about: "the programme holds one passage twice, to the sample", make: repeats },
     Kind { name: "breaks", about: "5 ms to 2 s lost, clocks to 120 ppm", make: breaks },
+    Kind {
+        name: "an hour",
+        about: "one hour of drift with a break in it, and a clip of a quarter of an hour",
+        make: hour,
+    },
     Kind { name: "playback", about: "takes to a track, stopped and started again", make: playback },
 ];
 
@@ -319,6 +324,29 @@ fn breaks(seed: u64) -> Shoot {
             ..EarPlan::default()
         };
         shoot.record(device, 0, &sound, &room, &plan, true, rng.random());
+    }
+    shoot
+}
+
+fn hour(seed: u64) -> Shoot {
+    let mut rng = dice(seed, 10);
+    let sound = world(3_610.0, &mut rng);
+    let room = Room::new(0.3 + 0.4 * rng.random::<f64>(), rng.random());
+    let mut shoot = Shoot::new(Mode::Day, Search::Normal);
+    shoot.record(0, 0, &sound, &room, &recorder(3_605.0), true, rng.random());
+    for length_s in [3_600.0, 900.0] {
+        let from_s = 1.0 + (3_600.0 - length_s) * rng.random::<f64>();
+        let lost_s = 0.005 * 400_f64.powf(rng.random::<f64>());
+        let plan = EarPlan {
+            from_s,
+            length_s,
+            distance_m: 1.0 + 4.0 * rng.random::<f64>(),
+            clock_ppm: crystal(&mut rng),
+            signal_to_noise_db: 12.0,
+            gaps: vec![Gap { at_s: length_s * (0.2 + 0.6 * rng.random::<f64>()), lost_s }],
+            ..EarPlan::default()
+        };
+        shoot.record(shoot.takes.len(), 0, &sound, &room, &plan, true, rng.random());
     }
     shoot
 }

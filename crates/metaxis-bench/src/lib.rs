@@ -4,8 +4,10 @@ mod card;
 mod kinds;
 mod score;
 mod shoot;
+mod table;
 
 pub use card::{Card, CardFile, decode_all, make_card};
 pub use kinds::{KINDS, Kind};
 pub use score::Tally;
 pub use shoot::{Shoot, Take};
+pub use table::table;

@@ -1,7 +1,7 @@
 //! The measuring itself: kinds of shoots run, and what is wrong is counted as wrong.
 
-use metaxis_bench::{KINDS, Shoot, Tally};
-use metaxis_core::sync::Verdict;
+use metaxis_bench::{KINDS, Shoot, Tally, table};
+use metaxis_core::sync::{Search, Verdict};
 
 fn make(name: &str, seed: u64) -> Shoot {
     (KINDS.iter().find(|kind| kind.name == name).expect("a kind").make)(seed)
@@ -56,4 +56,53 @@ fn a_seed_makes_the_same_shoot_again() {
     let broken = &one.takes[1];
     let (own, world) = (broken.truth[1].0 - broken.truth[0].0, broken.truth[1].1 - broken.truth[0].1);
     assert!(world - own > 0.0045, "at least 5 ms are lost: {}", world - own);
+}
+
+/// A take so deep in noise that its pattern shows nothing: normal effort leaves it, deep effort finds it by its waves.
+#[test]
+fn deep_effort_finds_by_waves_what_patterns_do_not_show() {
+    let mut shoot = make("very noisy", 402);
+    let takes = std::mem::take(&mut shoot.takes);
+    shoot.takes =
+        takes.into_iter().enumerate().filter(|(i, _)| [0, 6].contains(i)).map(|(_, take)| take).collect();
+    shoot.search = Search::Normal;
+    let (left, _) = shoot.sync();
+    assert_ne!(left.placements[1].verdict, Verdict::Solid);
+    shoot.search = Search::Deep;
+    let (found, _) = shoot.sync();
+    let truth_s = shoot.takes[1].truth[0].1 - shoot.takes[0].truth[0].1;
+    let start_s = found.placements[1].stretches.first().expect("it is placed").start_s;
+    assert!((start_s - truth_s).abs() < 0.5e-3, "{start_s}, not {truth_s}");
+}
+
+#[test]
+fn the_table_sets_what_was_measured_beside_what_is_asked() {
+    let tally = Tally {
+        due: 8,
+        right: 6,
+        right_solid: 5,
+        wrong_solid: 1,
+        start_s: vec![1e-6, 2e-6, 9e-3],
+        rate_ppm: vec![(60.0, 3.0), (700.0, 0.05), (3_600.0, 0.01)],
+        calibration: vec![(0.9, true), (0.9, false), (1.0, true)],
+        breaks: 2,
+        found_breaks: vec![(0.25, 1e-4)],
+        ..Tally::default()
+    };
+    let rows = table(&[("clean", tally.clone()), ("very noisy", Tally { wrong_solid: 0, ..tally })]);
+    let measured = |what: &str| {
+        let row = rows.iter().find(|row| row.starts_with(what)).expect("a row");
+        row[73..].trim().to_owned()
+    };
+    assert_eq!(measured("wrong position called solid"), "1 of 11");
+    assert_eq!(measured("right position, at least"), "6 of 8 (75.0 %)");
+    assert_eq!(measured("right position, -12 dB"), "6 of 8 (75.0 %)");
+    assert_eq!(measured("start error, median"), "0.0020 ms");
+    assert_eq!(measured("start error, 99 %"), "9.000 ms of 6");
+    assert_eq!(measured("rate error, 10 minutes"), "0.0500 ppm");
+    assert_eq!(measured("rate error, an hour"), "0.0100 ppm");
+    assert_eq!(measured("breaks found"), "2 of 4 (50.0 %)");
+    assert_eq!(measured("of these, time off"), "0.25 s");
+    assert_eq!(measured("right of those called"), "2 of 4 (50.0 %)");
+    assert!(table(&[]).iter().any(|row| row.contains("NaN")), "nothing measured is no figure");
 }

@@ -72,7 +72,7 @@ const FEW: f64 = 1.5;
 const CONFIRMED: f64 = 0.7;
 const MURKY: (f64, f64) = (0.11, 50.0);
 /// Of the positions whose neighbour within 64 ms is this share as high, that many are not the right one.
-const TWINS: (f64, f64) = (0.9, 0.08);
+const TWINS: (f64, f64) = (0.9, 0.03);
 /// Of the positions with a rival this high, that many are not the right one.
 const RIVALS: (f64, f64) = (0.62, 0.45);
 /// Share of the positions that are right where a part of the clip fits nowhere.
