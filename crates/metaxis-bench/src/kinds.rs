@@ -242,13 +242,13 @@ fn decoys(seed: u64) -> Shoot {
     let room = Room::new(0.5, rng.random());
     let mut main = Sound::Speech { voices, words: rng.random() }.make(120.0, LISTEN_RATE);
     main.extend(Sound::Music { tune, performance: rng.random() }.make(100.0, LISTEN_RATE));
-    main.extend(Sound::Hum(3).make(40.0, LISTEN_RATE));
+    main.extend(Sound::Hum { tone: 3, air: rng.random() }.make(40.0, LISTEN_RATE));
     shoot.record(0, 0, &main, &room, &recorder(258.0), true, rng.random());
     let others = [
         Sound::Speech { voices, words: rng.random() },
         Sound::Music { tune, performance: rng.random() },
-        Sound::Hum(3),
-        Sound::Hum(rng.random()),
+        Sound::Hum { tone: 3, air: rng.random() },
+        Sound::Hum { tone: rng.random(), air: rng.random() },
         Sound::Machinery(rng.random()),
         Sound::Crowd(rng.random()),
         Sound::Speech { voices, words: rng.random() },

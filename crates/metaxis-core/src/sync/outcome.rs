@@ -107,8 +107,8 @@ impl Outcome<'_> {
         Some(if residuals.is_empty() { link.middle_s() } else { sum / residuals.len() as f64 })
     }
 
-    /// Other positions of a clip: the link, where it would begin, its height over the best one's, and whether
-    /// another clip of the device lies there.
+    /// Other positions of a clip: the link, where it would begin, its height over the best one's (less where fewer
+    /// windows agree), and whether another clip of the device lies there.
     fn others(&self, clip: usize, best: &Link) -> Vec<(&Link, f64, f64, bool)> {
         let mut others: Vec<(&Link, f64, f64, bool)> = vec![];
         for link in
@@ -127,7 +127,10 @@ impl Outcome<'_> {
                     .layout
                     .in_the_way(self.clips, clip, start_s)
                     .is_some_and(|other| !self.is_ambiguous(other));
-            others.push((link, start_s, link.height() / best.height().max(1e-9), taken));
+            // A repeat holds the whole of what was compared, not a part of it.
+            let whole = (link.alignment.agreeing as f64 / best.alignment.agreeing.max(1) as f64).min(1.0);
+            let whole = if link.alignment.fine { whole } else { 1.0 };
+            others.push((link, start_s, whole * link.height() / best.height().max(1e-9), taken));
         }
         others.sort_by(|a, b| b.2.total_cmp(&a.2));
         others
@@ -251,8 +254,8 @@ impl Outcome<'_> {
                     }
                     let own = self.judge(next, link);
                     judged[next] = Some(match &judged[at] {
-                        Some(surer) => own.hung_on(surer),
-                        None => own,
+                        Some(surer) if !self.lies_on_axis(next) => own.hung_on(surer),
+                        _ => own,
                     });
                     queue.push(next);
                 }
@@ -270,6 +273,12 @@ impl Outcome<'_> {
             queue.extend([link.against, link.clip]);
         }
         judged.into_iter().map(|own| own.unwrap_or_else(Judgement::nothing)).collect()
+    }
+
+    /// Whether a clip was heard on the axis itself, whatever else it was heard with.
+    fn lies_on_axis(&self, clip: usize) -> bool {
+        let direct = |link: &&Link| link.clip == clip && self.is_axis(link.against);
+        self.support(clip).into_iter().filter(direct).any(|link| link.alignment.log_odds > WORTH_SAYING)
     }
 
     fn judge(&self, clip: usize, link: &Link) -> Judgement {

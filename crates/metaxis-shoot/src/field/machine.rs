@@ -34,14 +34,14 @@ pub fn works(sound: &mut [f32], rate: u32, seed: u64) {
 }
 
 /// Mains hum with its harmonics, a fan, and nothing else.
-pub fn hum(sound: &mut [f32], rate: u32, seed: u64) {
-    let mut own = rng(seed, 22);
+pub fn hum(sound: &mut [f32], rate: u32, tone: u64, air: u64) {
+    let (mut own, mut air) = (rng(tone, 22), rng(air, 23));
     let hz = if own.random() { 50.0_f64 } else { 60.0 };
     let gains: Vec<f32> = (1..=12).map(|k| own.random::<f32>() / k as f32).collect();
     let mut low = 0.0_f32;
     for (i, out) in sound.iter_mut().enumerate() {
         let turn = (hz * i as f64 / f64::from(rate)).fract();
-        low += 0.15 * (noise(&mut own) - low);
+        low += 0.15 * (noise(&mut air) - low);
         *out = 0.02 * low;
         for (k, gain) in gains.iter().enumerate() {
             *out += 0.3 * gain * (std::f64::consts::TAU * turn * (k + 1) as f64).sin() as f32;

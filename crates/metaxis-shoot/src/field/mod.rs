@@ -35,7 +35,12 @@ pub enum Sound {
     /// Many people at once, far off, with applause.
     Crowd(u64),
     /// A steady hum and the noise of an empty room: nothing to hold on to.
-    Hum(u64),
+    Hum {
+        /// Its pitch and harmonics.
+        tone: u64,
+        /// The air that moves in the room: no two moments of it are alike.
+        air: u64,
+    },
 }
 
 impl Sound {
@@ -47,7 +52,7 @@ impl Sound {
             Sound::Music { tune, performance } => music::play(&mut sound, rate, tune, performance),
             Sound::Machinery(seed) => machine::works(&mut sound, rate, seed),
             Sound::Crowd(seed) => speech::crowd(&mut sound, rate, seed),
-            Sound::Hum(seed) => machine::hum(&mut sound, rate, seed),
+            Sound::Hum { tone, air } => machine::hum(&mut sound, rate, tone, air),
         }
         let peak = sound.iter().fold(1e-6_f32, |peak, v| peak.max(v.abs()));
         for value in &mut sound {
