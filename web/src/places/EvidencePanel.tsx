@@ -124,7 +124,7 @@ function Placed({ day, placed }: { day: DayView; placed: PlacementView }) {
         </div>
       )}
       {group && (
-        <p className="border-t border-line pt-2">
+        <p className="border-t border-line py-2">
           In group{' '}
           <Link href={`/switch/${group.id}`} className="text-accent underline">
             {group.group.name}

@@ -67,7 +67,9 @@ export function Groups({ day, id }: { day: DayView; id: number | undefined }) {
               className={`flex h-8 items-center gap-2 border-b border-line px-4 ${one.id === group.id ? 'bg-sheet font-semibold' : ''}`}
             >
               <span className="min-w-0 flex-1 truncate">{one.group.name}</span>
-              <span className="num text-soft">{one.group.angles.length} angles</span>
+              <span className="num text-soft">
+                {one.group.angles.length} {one.group.angles.length === 1 ? 'angle' : 'angles'}
+              </span>
             </Link>
           ))}
         </nav>
