@@ -52,6 +52,13 @@ impl Layout {
                 links.iter().any(|other| link.rivals(other) && other.height() > RIVAL * link.height())
             })
             .collect();
+        // A link to a clip that fits in two places may itself compare one passage with its repeat.
+        let mut unsure = vec![false; clips.len()];
+        for (link, ambiguous) in links.iter().zip(&ambiguous) {
+            unsure[link.clip] |= ambiguous;
+        }
+        let ambiguous: Vec<bool> =
+            links.iter().map(|link| unsure[link.clip] || unsure[link.against]).collect();
         let mut order: Vec<usize> = (0..links.len()).collect();
         order.sort_by(|&a, &b| {
             ambiguous[a]

@@ -25,6 +25,8 @@ const WORTH_SAYING: f64 = 4.0;
 const MOST_OPEN: usize = 6;
 /// A part this long that agrees with nothing makes a take doubtful, seconds.
 const ASTRAY_S: f64 = 6.0;
+/// A place of this share of the best one's height is taken where it alone keeps the order of the device's clips.
+const ORDERED: f64 = 0.45;
 /// Confidence that the order of a device's clips can give a position among equals.
 const BY_ORDER: f64 = 0.93;
 
@@ -184,7 +186,7 @@ impl Outcome<'_> {
         let mut all = vec![self.layout.maps[clip].clone()];
         if let Some(best) = self.support(clip).into_iter().find(|link| link.clip == clip) {
             all.extend(
-                self.others(clip, best).into_iter().filter(|(_, _, share, _)| *share > RIVAL).take(3).map(
+                self.others(clip, best).into_iter().filter(|(_, _, share, _)| *share > ORDERED).take(3).map(
                     |(link, ..)| {
                         let there = &self.layout.maps[link.against];
                         compose(there, &link.alignment.stretches, self.clips[clip].duration_s)
