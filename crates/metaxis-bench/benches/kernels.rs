@@ -1,5 +1,8 @@
 //! The engine's hot kernels, one by one, so that a change that slows one down is seen: `cargo bench -p metaxis-bench`.
 
+// The functions that the macros below make have no place for documentation.
+#![allow(missing_docs)]
+
 use criterion::{Criterion, Throughput, criterion_group, criterion_main};
 use metaxis_bench::KINDS;
 use metaxis_core::{
