@@ -10,7 +10,7 @@ command -v ffmpeg >/dev/null && command -v ffprobe >/dev/null || packages+=(ffmp
 # metaxis-reader is built against the libraries of ffmpeg; its bindings are made with libclang.
 command -v pkg-config >/dev/null || packages+=(pkg-config)
 pkg-config --exists libavformat libavcodec libavutil 2>/dev/null || packages+=(libavformat-dev libavcodec-dev libavutil-dev)
-compgen -G '/usr/lib/llvm-*/lib/libclang*.so*' >/dev/null || packages+=(libclang-dev)
+compgen -G '/usr/lib/llvm-*/lib/libclang.so*' >/dev/null || packages+=(libclang-dev)
 if [ "$want" = test ]; then
   command -v chromium >/dev/null || packages+=(chromium)
   command -v chromedriver >/dev/null || packages+=(chromium-driver)
