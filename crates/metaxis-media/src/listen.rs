@@ -61,25 +61,12 @@ pub fn listen(
     if let Some(heard) = stored(cached) {
         return Ok(heard);
     }
-    let channels = facts.channels as usize;
-    let mut ear = Ear::new(facts.rate.0, channels, cached)?;
-    let unreadable = |source| MediaError::Read { path: path.to_owned(), source };
-    if let Some(mut wav) = WavSamples::open(path, facts).map_err(unreadable)? {
-        let mut samples = vec![];
-        loop {
-            wav.next(&mut samples).map_err(unreadable)?;
-            if stop.is_stopped() {
-                return Err(MediaError::Stopped);
-            }
-            let kept = |source| MediaError::Cache { path: cached.samples(0), source };
-            if samples.is_empty() {
-                break ear.close().map_err(kept)?;
-            }
-            ear.hear(&samples).map_err(kept)?;
-            progress(ear.samples);
-        }
-    } else {
-        ear = decode(path, facts, cached, stop, progress, ear)?;
+    let mut ear = hear_all(path, facts, cached, stop, progress, None)?;
+    if ear.was_misled() {
+        // Timecode that began later, a microphone plugged in late: once more, knowing all of it.
+        let states = ear.states();
+        drop(ear);
+        ear = hear_all(path, facts, cached, stop, progress, Some(states))?;
     }
     let heard =
         Heard { channels: ear.states(), used: ear.used(), sounds: ear.voices.len(), samples: ear.samples };
@@ -102,6 +89,36 @@ pub fn listen(
     Ok(heard)
 }
 
+/// Hears all of a file; `known` is what its channels carry, where that was found before.
+fn hear_all(
+    path: &Path,
+    facts: &SoundFacts,
+    cached: &CachedClip,
+    stop: &Stop,
+    progress: &dyn Fn(u64),
+    known: Option<Vec<ChannelState>>,
+) -> Result<Ear, MediaError> {
+    let begin = || Ear::new(facts, cached, known.clone());
+    let unreadable = |source| MediaError::Read { path: path.to_owned(), source };
+    let kept = |source| MediaError::Cache { path: cached.samples(0), source };
+    let Some(mut wav) = WavSamples::open(path, facts).map_err(unreadable)? else {
+        return decode(path, facts, cached, stop, progress, &begin);
+    };
+    let (mut ear, mut samples) = (begin()?, vec![]);
+    loop {
+        wav.next(&mut samples).map_err(unreadable)?;
+        if stop.is_stopped() {
+            return Err(MediaError::Stopped);
+        }
+        if samples.is_empty() {
+            ear.close().map_err(kept)?;
+            return Ok(ear);
+        }
+        ear.hear(&samples).map_err(kept)?;
+        progress(ear.samples);
+    }
+}
+
 /// Hears all of a file that has to be decoded: by the reader, or else by ffmpeg from the beginning.
 fn decode(
     path: &Path,
@@ -109,8 +126,9 @@ fn decode(
     cached: &CachedClip,
     stop: &Stop,
     progress: &dyn Fn(u64),
-    mut ear: Ear,
+    begin: &dyn Fn() -> Result<Ear, MediaError>,
 ) -> Result<Ear, MediaError> {
+    let mut ear = begin()?;
     let channels = facts.channels as usize;
     let mut samples = vec![];
     let mut hear = |ear: &mut Ear, bytes: &[u8]| {
@@ -127,7 +145,7 @@ fn decode(
         return Ok(ear);
     }
     drop(ear);
-    let mut ear = Ear::new(facts.rate.0, channels, cached)?;
+    let mut ear = begin()?;
     decoder(path, facts).stream(stop, |stdout| {
         let mut bytes = vec![0_u8; 1 << 18];
         let mut kept = 0;
@@ -163,6 +181,10 @@ struct Ear {
     /// Samples of each channel that do not fill a block yet.
     planes: Vec<Vec<f32>>,
     head: Option<Vec<f32>>,
+    /// What the channels carry, where that was found before.
+    known: Option<Vec<ChannelState>>,
+    /// Channels that carried sound when the sounds were chosen.
+    alive: Vec<bool>,
     voices: Vec<Voice>,
     cached: CachedClip,
     levels: LevelReader,
@@ -189,7 +211,12 @@ impl Voice {
 }
 
 impl Ear {
-    fn new(rate: u32, channels: usize, cached: &CachedClip) -> Result<Self, MediaError> {
+    fn new(
+        facts: &SoundFacts,
+        cached: &CachedClip,
+        known: Option<Vec<ChannelState>>,
+    ) -> Result<Self, MediaError> {
+        let (rate, channels) = (facts.rate.0, facts.channels as usize);
         Ok(Self {
             rate,
             channels,
@@ -198,6 +225,8 @@ impl Ear {
             zooms: (0..PEAK_ZOOMS).map(|zoom| cached.begin(cached.peaks(zoom))).collect::<Result<_, _>>()?,
             planes: vec![vec![]; channels],
             head: Some(vec![]),
+            known,
+            alive: vec![],
             voices: vec![],
             cached: cached.clone(),
             levels: LevelReader::default(),
@@ -256,6 +285,12 @@ impl Ear {
         failed
     }
 
+    /// Whether the whole of it shows other channels with sound than its head did.
+    fn was_misled(&self) -> bool {
+        self.known.is_none()
+            && self.meters.iter().map(|meter| meter.state().carries_sound()).ne(self.alive.iter().copied())
+    }
+
     /// Channels that take part.
     fn used(&self) -> Vec<usize> {
         self.voices.iter().flat_map(|voice| voice.mix.iter().map(|(channel, _)| *channel)).collect()
@@ -266,7 +301,9 @@ impl Ear {
         let head = self.head.take().unwrap_or_default();
         let plane = |channel| head.chunks_exact(self.channels).map(|frame: &[f32]| frame[channel]).collect();
         let planes: Vec<Vec<f32>> = (0..self.channels).map(plane).collect();
-        let mut mixes = listening_mixes(&self.states(), &planes);
+        let states = self.known.clone().unwrap_or_else(|| self.states());
+        self.alive = states.iter().map(ChannelState::carries_sound).collect();
+        let mut mixes = listening_mixes(&states, &planes);
         if mixes.is_empty() {
             // An empty sound: what is there is complete, and says that there is nothing to match.
             mixes.push(vec![]);

@@ -178,6 +178,29 @@ fn channels_that_hear_different_things_are_two_sounds_on_disk() {
     }
 }
 
+/// The channels are judged on the first 20 s; what begins later is heard all the same.
+#[test]
+fn a_microphone_plugged_in_late_takes_part() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let cache = Cache::open(&folder.path().join("cache")).expect("a cache");
+    let path = folder.path().join("late.wav");
+    let late = "aevalsrc=exprs=0|'if(gt(t,21),0.3*sin(2*PI*t*(300+200*sin(t*7))),0)':s=16000:d=24";
+    let status = Command::new("ffmpeg")
+        .args(["-nostdin", "-loglevel", "error", "-y", "-f", "lavfi", "-i", late])
+        .arg(&path)
+        .status()
+        .expect("ffmpeg");
+    assert!(status.success());
+    let sound = probe(&path, &Stop::default()).expect("facts").sound.expect("sound");
+    let cached = cache.clip(&Fingerprint::of(&path).expect("a fingerprint"));
+    let heard = listen(&path, &sound, &cached, &Stop::default(), &|_| {}).expect("heard");
+    assert_eq!((heard.sounds, &heard.used[..], heard.samples), (1, &[1][..], 24 * 16_000));
+    let (samples, _) = StoredSamples::open(&cached, 0).expect("stored");
+    let mut end = vec![0.0; 16_000];
+    samples.read(22 * 16_000, &mut end);
+    assert!(end.iter().any(|value| value.abs() > 0.2), "it is in what is matched");
+}
+
 #[test]
 fn a_cache_that_lost_a_part_is_made_again() {
     let folder = tempfile::tempdir().expect("a folder");

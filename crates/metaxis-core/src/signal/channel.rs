@@ -20,6 +20,13 @@ pub struct ChannelState {
     pub audio_timecode: Option<LtcFound>,
 }
 
+impl ChannelState {
+    /// Whether there is sound on it to match: neither dead nor timecode.
+    pub fn carries_sound(&self) -> bool {
+        !self.dead && self.audio_timecode.is_none()
+    }
+}
+
 /// Streaming meter of one channel, fed with blocks of equal length.
 #[derive(Debug)]
 pub struct ChannelMeter {
@@ -137,8 +144,7 @@ const INVERTED: f64 = -0.2;
 /// stereo pair), the second turned round where it is wired inverted. Where they do not, the first is one sound and all
 /// the others, brought to one level, another: what matches decides. Empty where there is nothing to listen to.
 pub fn listening_mixes(states: &[ChannelState], planes: &[Vec<f32>]) -> Vec<Mix> {
-    let carries_sound = |state: &ChannelState| !state.dead && state.audio_timecode.is_none();
-    let alive: Vec<usize> = (0..states.len()).filter(|&i| carries_sound(&states[i])).collect();
+    let alive: Vec<usize> = (0..states.len()).filter(|&i| states[i].carries_sound()).collect();
     match alive[..] {
         [] => vec![],
         [only] => vec![vec![(only, 1.0)]],

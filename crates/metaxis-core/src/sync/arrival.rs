@@ -22,7 +22,7 @@ pub(super) struct Correlated {
 /// The direct sound is at least this share of the highest arrival,
 const WEAKEST: f32 = 0.3;
 /// and this many deviations above what comes before it.
-const CLEAR: f32 = 10.0;
+const CLEAR: f32 = 8.0;
 /// Arrivals farther apart than this (12 ms) are not one place.
 const FAR_OFF: usize = LISTEN_RATE as usize * 12 / 1000;
 /// How much a second such arrival adds to the murk: one of 80 % makes the place doubtful.
@@ -32,15 +32,17 @@ const TONAL: f32 = 0.7;
 /// A line is left for another that is this much higher.
 const CLEARLY: f32 = 1.08;
 /// An arrival of this share is strong.
-const STRONG: f32 = 0.5;
-/// It lies within this many samples (1.5 ms) of where silence ends; nearer than that to the fit, the fit is right.
+const STRONG: f32 = 0.45;
+/// It lies within this many samples (1.5 ms) of where silence ends.
 const ONSET_WIDTH: usize = 24;
+/// An arrival nearer than this to the fit, samples (0.3 ms), is the one the fit lies on.
+const SAME_ARRIVAL: usize = 5;
 /// Echoes later than this are not mistaken for direct sound, samples.
 const REACH: usize = LISTEN_RATE as usize * 40 / 1000;
 /// Skewness below this does not say whose room it is.
 const LOPSIDED: f64 = 0.35;
 /// It takes more to believe that the reference, mostly near, echoes more than the clip.
-const REFERENCE_ECHOES: f64 = 1.2;
+const REFERENCE_ECHOES: f64 = 0.8;
 /// Skewness from which on one side is the echoes' and the other not.
 const ONE_SIDED: f64 = 0.25;
 /// Fewer windows show no room.
@@ -109,7 +111,7 @@ pub(super) fn first_arrival(windows: &[Correlated], fit: &PieceFit, sign: f32) -
         })
     };
     let later = match arrival {
-        Some(first) if first.abs_diff(at_fit) > ONSET_WIDTH && !is_tone(first) => {
+        Some(first) if first.abs_diff(at_fit) > SAME_ARRIVAL && !is_tone(first) => {
             refined(&response, first) - refined(&response, at_fit)
         }
         _ => 0.0,

@@ -20,6 +20,10 @@ const BY_PATTERN: f32 = 8.5;
 const ALONE: f32 = 0.75;
 /// A device may write this much twice; it loses far more, seconds.
 const REPEATED_S: f64 = 0.3;
+/// Most that is looked for as lost at once, seconds.
+const LOST_S: f64 = 60.0;
+/// Where stretches are this far apart, something else lay between them (the music stood still), seconds.
+const HOLE_S: f64 = 0.8;
 /// A part of a clip this long in which nothing agrees may lie elsewhere, seconds.
 const LOST_PART_S: f64 = 4.0;
 
@@ -300,9 +304,11 @@ fn look_elsewhere(
     let rate = f64::from(PATTERN_RATE);
     let frame = |s: f64| (s * rate).max(0.0) as usize;
     let piece = own.pattern.part(frame(part.from_s), frame(part.to_s));
-    let expected = super::link::stretch_at(&alignment.stretches, part.from_s).axis_s(part.from_s);
     let (from, to) = match reach {
-        Reach::Losses => (frame(expected - REPEATED_S), frame(expected + part.to_s - part.from_s + 60.0)),
+        Reach::Losses => {
+            let (earliest, latest) = after_losses(alignment, part);
+            (frame(earliest), frame(latest + part.to_s - part.from_s))
+        }
         Reach::Anywhere => (0, there.pattern.len()),
     };
     let around = there.pattern.part(from, to);
@@ -320,6 +326,22 @@ fn look_elsewhere(
         });
         (found.log_odds > 12.0 && found.agreeing >= 3 && !known).then_some(found)
     })
+}
+
+/// Between which moments of the reference a part of a clip begins if its device only lost samples: a loss puts all
+/// that follows it later, so a part before what is placed lies earlier than expected, and one after it later.
+fn after_losses(alignment: &Alignment, part: Part) -> (f64, f64) {
+    let expected = |at: f64| {
+        let stretch = super::link::stretch_at(&alignment.stretches, at);
+        stretch.axis_s(at) - (at - part.from_s)
+    };
+    let middle = 0.5 * (part.from_s + part.to_s);
+    let times = || alignment.residuals.iter().map(|residual| residual.0);
+    let before = times().filter(|at| *at < middle).reduce(f64::max).map(expected);
+    let after = times().filter(|at| *at > middle).reduce(f64::min).map(expected);
+    let earliest = before.map_or_else(|| expected(middle) - LOST_S, |at| at - REPEATED_S);
+    let latest = after.map_or_else(|| expected(middle) + LOST_S, |at| at + REPEATED_S);
+    (earliest, latest)
 }
 
 /// Adds the stretches of `found`, keeping the order of the clip's time.
@@ -362,13 +384,19 @@ fn join(
         }
         let from = if i == 0 { 0.0 } else { end_of_last };
         let to = match all.get(i + 1) {
-            Some((next, next_first, _)) if reach == Reach::Losses => {
-                let within = (last - 1.0, next_first + 1.0);
-                let split =
-                    tools.aligner.break_between((there, own), [stretch, next], within, alignment.inverted);
-                (split, split)
+            Some((next, next_first, _)) => {
+                let between = boundary(there, own, stretch, next, *last, *next_first);
+                if reach == Reach::Losses || between.1 - between.0 < HOLE_S {
+                    // Nothing lay between: the waves know the moment better than the patterns.
+                    let within = (last - 1.0, next_first + 1.0);
+                    let sounds = (there, own);
+                    let split =
+                        tools.aligner.break_between(sounds, [stretch, next], within, alignment.inverted);
+                    (split, split)
+                } else {
+                    between
+                }
             }
-            Some((next, next_first, _)) => boundary(there, own, stretch, next, *last, *next_first),
             None => (own.duration_s(), own.duration_s()),
         };
         own_stretch.clip_start_s = from;
