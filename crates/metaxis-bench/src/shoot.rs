@@ -90,6 +90,7 @@ impl Shoot {
                 has_picture: take.device > 0,
                 sounds: vec![HeardSound { pattern, samples: &take.samples }],
                 time_reference_s: take.time_reference_s,
+                labels: vec![],
             })
             .collect();
         let plan = DayPlan { reference: 0, origin: Some(0), search: self.search, mode: self.mode };

@@ -176,7 +176,7 @@ fn each_fault_gives_its_note_and_no_other() {
     gives(
         HealthKind::TimecodeJumps,
         &[1, 2],
-        "from clip-1 to clip-2 the file timecode moves on by 1 min 0 s, the camera's clock by 10 min 0 s",
+        "from clip-1 to clip-2 the file timecode moves on by 1 min, the camera's clock by 10 min",
         |c| {
             c[0].facts.timecode = Some(Timecode::new(90_000, FrameRate::FPS_25, false));
             c[1].facts.timecode = Some(Timecode::new(91_500, FrameRate::FPS_25, false));
@@ -200,7 +200,7 @@ fn each_fault_gives_its_note_and_no_other() {
     gives(HealthKind::ClockOff, &[3], "from 03:00 to 03:01, everything else from 09:59 to 10:10", |c| {
         c[2].facts.created = Some("2026-05-14T03:00:00Z".into());
     });
-    gives(HealthKind::ClockOff, &[3], "B Dev: its clock is 1 h 0 min 41 s fast", |c| {
+    gives(HealthKind::ClockOff, &[3], "B Dev: its clock is 1 h 41 s fast", |c| {
         c[2].placed = Some(10.0 * 3600.0 + 1.0 - 3641.0);
     });
 }

@@ -1,92 +1,16 @@
 //! The engine on arrays whose truth is known.
 
-use metaxis_core::{
-    signal::{BandReader, LISTEN_RATE, Pattern},
-    sync::{
-        DayClip, DayError, DayPlan, DayResult, HeardSound, LocalOffset, Mode, Placement, SampleSource,
-        Search, Verdict, fit_pieces, pick_reference, place_day, place_near,
-    },
+mod hearing;
+
+use hearing::{clip, day, heard, place, scene};
+use metaxis_core::sync::{
+    DayError, DayPlan, LocalOffset, Mode, Placement, Search, Verdict, fit_pieces, pick_reference, place_day,
+    place_near,
 };
 use proptest::prelude::*;
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;
 use std::ops::ControlFlow;
-
-const RATE: f64 = LISTEN_RATE as f64;
-
-/// Knocks of coloured noise at irregular moments: something sharp to hear, never the same twice.
-fn scene(seconds: f64, seed: u64) -> Vec<f32> {
-    let mut rng = ChaCha8Rng::seed_from_u64(seed);
-    let mut sound: Vec<f32> =
-        (0..(seconds * RATE) as usize).map(|_| 0.002 * (rng.random::<f32>() - 0.5)).collect();
-    let mut at = 0.2;
-    while at < seconds - 0.5 {
-        let (level, decay, colour) = (
-            0.1 + 0.5 * rng.random::<f32>(),
-            0.01 + 0.1 * rng.random::<f32>(),
-            0.1 + 0.8 * rng.random::<f32>(),
-        );
-        let mut low = 0.0;
-        for i in 0..(decay as f64 * 6.0 * RATE) as usize {
-            low += colour * ((rng.random::<f32>() - 0.5) - low);
-            if let Some(out) = sound.get_mut((at * RATE) as usize + i) {
-                *out += level * low * (-(i as f32) / (decay * LISTEN_RATE as f32)).exp();
-            }
-        }
-        at += 0.1 + 0.5 * rng.random::<f64>();
-    }
-    sound
-}
-
-/// The scene as a device hears it: from `start_s` on, its clock `ppm` fast, with its own noise and gain.
-/// Linear interpolation is enough here: the scene is dull at the top.
-fn heard(scene: &[f32], start_s: f64, seconds: f64, ppm: f64, gain: f32, noise: f32, seed: u64) -> Vec<f32> {
-    let mut rng = ChaCha8Rng::seed_from_u64(seed);
-    (0..(seconds * RATE) as usize)
-        .map(|i| {
-            let at = (start_s + i as f64 / RATE / (1.0 + ppm * 1e-6)) * RATE;
-            let base = at.floor() as usize;
-            let blend = (at - base as f64) as f32;
-            let value = |j: usize| scene.get(j).copied().unwrap_or(0.0);
-            gain * (value(base) * (1.0 - blend) + value(base + 1) * blend)
-                + noise * (rng.random::<f32>() - 0.5)
-        })
-        .collect()
-}
-
-struct Clip {
-    device: usize,
-    samples: Vec<f32>,
-    pattern: Pattern,
-    picture: bool,
-    reference_s: Option<f64>,
-}
-
-fn clip(device: usize, samples: Vec<f32>) -> Clip {
-    let mut reader = BandReader::new();
-    reader.push(&samples);
-    Clip { device, pattern: Pattern::new(&reader.finish()), samples, picture: device > 0, reference_s: None }
-}
-
-fn day(clips: &[Clip]) -> Vec<DayClip<'_>> {
-    clips
-        .iter()
-        .map(|clip| DayClip {
-            device: clip.device,
-            duration_s: SampleSource::len(&clip.samples) as f64 / RATE,
-            has_picture: clip.picture,
-            sounds: vec![HeardSound { pattern: &clip.pattern, samples: &clip.samples }],
-            time_reference_s: clip.reference_s,
-        })
-        .collect()
-}
-
-fn place(clips: &[Clip]) -> DayResult {
-    let clips = day(clips);
-    let reference = pick_reference(&clips).expect("a reference");
-    let plan = DayPlan { reference, origin: None, search: Search::Normal, mode: Mode::Day };
-    place_day(&clips, plan, &|_| ControlFlow::Continue(())).expect("a result")
-}
 
 fn check_start(placement: &Placement, truth_s: f64) {
     let start = placement.stretches.first().expect("a place").start_s;

@@ -3,8 +3,8 @@
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     group::{Group, GroupClip, propose_groups},
-    signal::Pattern,
-    sync::{DayClip, HeardSound, Placement},
+    signal::{ChannelState, Pattern},
+    sync::{DayClip, HeardSound, Placement, labels},
     time::Tick,
 };
 use metaxis_media::{Cache, Fingerprint, Heard, MediaError, Stop, StoredSamples, listen};
@@ -24,6 +24,8 @@ pub struct Listened {
     pub device: DeviceId,
     /// What its file says.
     pub facts: ClipFacts,
+    /// What its channels carry.
+    pub channels: Vec<ChannelState>,
     /// Its sounds, where it has any to match.
     pub sounds: Vec<Sound>,
 }
@@ -77,6 +79,7 @@ pub fn day_clips(clips: &[Listened]) -> Vec<DayClip<'_>> {
                 .map(|sound| HeardSound { pattern: &sound.pattern, samples: &sound.samples })
                 .collect(),
             time_reference_s: clip.facts.time_reference_s(),
+            labels: labels(&clip.facts, &clip.channels),
         })
         .collect()
 }

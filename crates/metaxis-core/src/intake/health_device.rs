@@ -6,7 +6,7 @@ use super::{
 };
 use crate::{
     clip::{ClipId, DeviceId},
-    time::FrameRate,
+    time::{FrameRate, span_in_words},
 };
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -256,7 +256,7 @@ fn jumping_timecode(device: &HealthDevice, clips: &[&HealthClip]) -> Option<Heal
         let apart = (pair[1].1 - pair[0].1) - (pair[1].0 - pair[0].0);
         (apart.abs() > JUMP_S).then_some((&pair[0], &pair[1]))
     })?;
-    let moved = |seconds: f64| span_of_time(seconds);
+    let moved = |seconds: f64| span_in_words(seconds);
     Some(HealthNote::new(
         HealthKind::TimecodeJumps,
         Weight::Hurts,
@@ -273,18 +273,6 @@ fn jumping_timecode(device: &HealthDevice, clips: &[&HealthClip]) -> Option<Heal
     ))
 }
 
-/// `1 h 0 min 41 s`, `-12 s`.
-fn span_of_time(seconds: f64) -> String {
-    let sign = if seconds < 0.0 { "-" } else { "" };
-    let whole = seconds.abs().round() as i64;
-    let (h, m, s) = (whole / 3600, whole / 60 % 60, whole % 60);
-    match (h, m) {
-        (0, 0) => format!("{sign}{s} s"),
-        (0, _) => format!("{sign}{m} min {s} s"),
-        _ => format!("{sign}{h} h {m} min {s} s"),
-    }
-}
-
 /// By a pass, where there is one; else only where a device shares no minute with any other.
 fn clock_off(device: &HealthDevice, own: &[&HealthClip], all: &[&HealthClip]) -> Option<HealthNote> {
     let mut errors: Vec<f64> =
@@ -295,7 +283,7 @@ fn clock_off(device: &HealthDevice, own: &[&HealthClip], all: &[&HealthClip]) ->
             return None;
         }
         let way = if *error > 0.0 { "fast" } else { "slow" };
-        format!("{}: its clock is {} {way}", device.called, span_of_time(error.abs()))
+        format!("{}: its clock is {} {way}", device.called, span_in_words(error.abs()))
     } else {
         let range = |clips: &[&HealthClip], keep: &dyn Fn(&HealthClip) -> bool| {
             let times: Vec<(f64, f64)> = clips

@@ -3,12 +3,15 @@
 use super::{
     HeardSound, Placement, Stretch,
     adjust::adjust,
+    clocks::{DeviceClock, fit},
     examine::{Reach, Tools, examine, examine_at_speed, examine_near, examine_waves, find_lost_parts},
     graph::{Layout, RIVAL, overlap_s},
+    labels::Label,
     link::{Link, stretch_at},
     outcome::{Outcome, near_placement, placements},
     rates::{DeviceRate, learn, lend},
     sweep::{Coarse, Progress, Sought, sweep},
+    timed::timed,
 };
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
@@ -29,6 +32,8 @@ pub struct DayClip<'a> {
     pub sounds: Vec<HeardSound<'a>>,
     /// Time of day from the file's BWF time reference, seconds.
     pub time_reference_s: Option<f64>,
+    /// When it began by its own labels.
+    pub labels: Vec<Label>,
 }
 
 impl DayClip<'_> {
@@ -81,8 +86,11 @@ pub struct DayResult {
     pub reference: usize,
     /// One a clip.
     pub placements: Vec<Placement>,
-    /// What was learnt of the devices' clocks.
+    /// What was learnt of the devices' crystals.
     pub rates: Vec<DeviceRate>,
+    /// What was learnt of the devices' labels.
+    #[serde(default)]
+    pub clocks: Vec<DeviceClock>,
 }
 
 /// How much is spent on each clip.
@@ -250,10 +258,14 @@ impl Day<'_> {
             (0..clips.len()).map(|i| i == self.origin || tied.iter().any(|(clip, _)| *clip == i)).collect();
         let same_clock: Vec<bool> = clips.iter().map(|clip| clip.device == self.plan.reference).collect();
         adjust(&mut layout, &links, &fixed, &same_clock);
-        let mut outcome = Outcome { clips, origin: self.origin, tied, anchors, links: &links, layout };
+        let mut outcome = self.outcome(tied, anchors, &links, layout);
+        let clocks = self.clocks(&outcome);
+        outcome.timed = timed(clips, &clocks);
+        outcome.choose_by_labels();
         outcome.keep_order();
         let rates = self.lend_rates(&mut outcome);
-        Ok(DayResult { reference: self.origin, placements: placements(&outcome), rates })
+        outcome.place_by_labels();
+        Ok(DayResult { reference: self.origin, placements: placements(&mut outcome), rates, clocks })
     }
 
     /// Every clip against the track alone.
@@ -270,9 +282,53 @@ impl Day<'_> {
         let mut layout = Layout::new(clips, self.origin, &[]);
         layout.join_all(clips, &links, self.origin, false);
         let anchors = [self.origin];
-        let outcome =
-            Outcome { clips, origin: self.origin, tied: &[], anchors: &anchors, links: &links, layout };
-        Ok(DayResult { reference: self.origin, placements: placements(&outcome), rates: vec![] })
+        let mut outcome = self.outcome(&[], &anchors, &links, layout);
+        let placements = placements(&mut outcome);
+        Ok(DayResult { reference: self.origin, placements, rates: vec![], clocks: vec![] })
+    }
+
+    fn outcome<'o>(
+        &'o self,
+        tied: &'o [(usize, f64)],
+        anchors: &'o [usize],
+        links: &'o [Link],
+        layout: Layout,
+    ) -> Outcome<'o> {
+        let count = self.clips.len();
+        Outcome {
+            clips: self.clips,
+            origin: self.origin,
+            tied,
+            anchors,
+            links,
+            layout,
+            timed: vec![vec![]; count],
+            decided: vec![None; count],
+            laid: vec![None; count],
+            ran_alone: vec![None; count],
+        }
+    }
+
+    /// What the clips that sound is sure of say of their devices' labels.
+    fn clocks(&self, outcome: &Outcome) -> Vec<DeviceClock> {
+        let rates = self.rates(outcome);
+        let placed = |clip: usize| {
+            let there = outcome.layout.component[clip] == self.origin;
+            let sure = outcome.is_axis(clip)
+                || !outcome.is_ambiguous(clip)
+                    && outcome.support(clip).first().is_some_and(|link| link.alignment.log_odds > SETTLED);
+            (there && sure).then(|| outcome.layout.maps[clip][0].start_s)
+        };
+        fit(self.clips, self.origin, &placed, &rates)
+    }
+
+    fn rates(&self, outcome: &Outcome) -> Vec<DeviceRate> {
+        let placed: Vec<Option<&[Stretch]>> = (0..self.clips.len())
+            .map(|clip| {
+                (outcome.layout.component[clip] == self.origin).then_some(&outcome.layout.maps[clip][..])
+            })
+            .collect();
+        learn(self.clips, &placed)
     }
 
     /// Links of the clips `own` to the clips `there`. `counts` where it is one step of the progress a clip.
@@ -439,12 +495,7 @@ impl Day<'_> {
     }
 
     fn lend_rates(&self, outcome: &mut Outcome) -> Vec<DeviceRate> {
-        let placed: Vec<Option<&[Stretch]>> = (0..self.clips.len())
-            .map(|clip| {
-                (outcome.layout.component[clip] == self.origin).then_some(&outcome.layout.maps[clip][..])
-            })
-            .collect();
-        let rates = learn(self.clips, &placed);
+        let rates = self.rates(outcome);
         for clip in 0..self.clips.len() {
             let device = self.clips[clip].device;
             if device == self.plan.reference || outcome.layout.component[clip] != self.origin {

@@ -163,10 +163,21 @@ impl Layout {
 
     /// A clip of the same device that would overlap `clip` if it began at `start_s`.
     pub fn in_the_way(&self, clips: &[DayClip], clip: usize, start_s: f64) -> Option<usize> {
+        self.in_the_way_at(clips, clip, start_s, self.component[clip])
+    }
+
+    /// The same on the time of another component.
+    pub fn in_the_way_at(
+        &self,
+        clips: &[DayClip],
+        clip: usize,
+        start_s: f64,
+        component: usize,
+    ) -> Option<usize> {
         let map = [Stretch { start_s, ..whole(clips[clip].duration_s) }];
         (0..clips.len()).find(|&other| {
             other != clip
-                && self.component[other] == self.component[clip]
+                && self.component[other] == component
                 && clips[other].device == clips[clip].device
                 && overlap_s(&map, &self.maps[other]) > TOUCH_S
         })

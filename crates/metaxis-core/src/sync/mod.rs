@@ -8,9 +8,12 @@ mod adjust;
 mod align;
 mod arrival;
 mod breaks;
+mod clock_notes;
+mod clocks;
 mod day;
 mod examine;
 mod graph;
+mod labels;
 mod line;
 mod link;
 mod outcome;
@@ -20,15 +23,19 @@ mod rates;
 mod report;
 mod sound;
 mod sweep;
+mod timed;
 mod verdict;
 mod waves;
 mod windows;
 
 pub use align::{Aligner, Alignment, Effort, Part};
+pub use clock_notes::{ClockNote, clock_notes};
+pub use clocks::{ClockTrust, DeviceClock};
 pub use day::{
     Arrival, DayClip, DayError, DayPlan, DayResult, Flow, Mode, Search, Step, pick_reference, place_day,
     place_near,
 };
+pub use labels::{Label, labels};
 pub use pieces::{LocalOffset, Piece, PieceFit, fit_pieces};
 pub use placement::{Alternative, Evidence, EvidenceKind, Placement, Residual, Signs, Stretch, Verdict};
 pub use rates::DeviceRate;

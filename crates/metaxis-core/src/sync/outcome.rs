@@ -6,6 +6,7 @@ use super::{
     examine::{Reach, uncovered},
     graph::{Layout, RIVAL, compose},
     link::{ECHO_S, Link, SAME_PLACE_S},
+    timed::{Timed, called},
     verdict::{Judgement, judge, signs},
 };
 
@@ -17,6 +18,14 @@ pub(super) struct Outcome<'a> {
     pub anchors: &'a [usize],
     pub links: &'a [Link],
     pub layout: Layout,
+    /// What the labels of each clip say.
+    pub timed: Vec<Vec<Timed>>,
+    /// Clips for which a label chose between positions.
+    pub decided: Vec<Option<EvidenceKind>>,
+    /// Clips that a label laid on the axis, with the clip whose label it is.
+    pub laid: Vec<Option<(usize, Timed)>>,
+    /// Clips that a label puts where nothing else ran.
+    pub ran_alone: Vec<Option<Timed>>,
 }
 
 /// Log odds below which another position is not worth mentioning.
@@ -31,8 +40,10 @@ const ORDERED: f64 = 0.45;
 const BY_ORDER: f64 = 0.93;
 
 /// One placement a clip.
-pub(super) fn placements(outcome: &Outcome) -> Vec<Placement> {
-    let judged = outcome.judge_all();
+pub(super) fn placements(outcome: &mut Outcome) -> Vec<Placement> {
+    let judged: Vec<Judgement> = outcome.judge_all();
+    let judged: Vec<Judgement> =
+        judged.into_iter().enumerate().map(|(clip, own)| outcome.weigh(clip, own)).collect();
     let numbers = outcome.component_numbers();
     judged.iter().enumerate().map(|(clip, own)| outcome.placement(clip, numbers[clip], own)).collect()
 }
@@ -82,7 +93,7 @@ pub(super) fn near_placement(links: &[Link], map: &[Stretch], duration_s: f64, w
 }
 
 impl Outcome<'_> {
-    fn is_axis(&self, clip: usize) -> bool {
+    pub fn is_axis(&self, clip: usize) -> bool {
         clip == self.origin || self.tied.iter().any(|(tied, _)| *tied == clip)
     }
 
@@ -91,7 +102,7 @@ impl Outcome<'_> {
     }
 
     /// Links of a clip that agree with its place, strongest first.
-    fn support(&self, clip: usize) -> Vec<&Link> {
+    pub fn support(&self, clip: usize) -> Vec<&Link> {
         let mut own: Vec<&Link> = self
             .links
             .iter()
@@ -124,11 +135,13 @@ impl Outcome<'_> {
             if others.iter().any(|(_, other, ..)| (other - start_s).abs() < SAME_PLACE_S) {
                 continue;
             }
-            let taken = self.layout.apart
-                && self
-                    .layout
-                    .in_the_way(self.clips, clip, start_s)
-                    .is_some_and(|other| !self.is_ambiguous(other));
+            let in_the_way = || {
+                let other = self.layout.in_the_way(self.clips, clip, start_s);
+                other.is_some_and(|other| !self.is_ambiguous(other))
+            };
+            let ruled_out =
+                self.decided[clip].is_some() && self.timed[clip].iter().any(|t| t.rules_out(start_s));
+            let taken = ruled_out || self.layout.apart && in_the_way();
             // A repeat holds the whole of what was compared, not a part of it.
             let whole = (link.alignment.agreeing as f64 / best.alignment.agreeing.max(1) as f64).min(1.0);
             let whole = if link.alignment.fine { whole } else { 1.0 };
@@ -145,7 +158,7 @@ impl Outcome<'_> {
     }
 
     /// Whether the links of a clip hold two positions of nearly equal height.
-    fn is_ambiguous(&self, clip: usize) -> bool {
+    pub fn is_ambiguous(&self, clip: usize) -> bool {
         let own = || self.links.iter().filter(move |link| link.clip == clip);
         own().any(|a| own().any(|b| a.rivals(b) && b.height() > RIVAL * a.height()))
     }
@@ -182,7 +195,7 @@ impl Outcome<'_> {
     }
 
     /// The place a clip has, and the others that fit nearly as well.
-    fn choices(&self, clip: usize) -> Vec<Vec<Stretch>> {
+    pub fn choices(&self, clip: usize) -> Vec<Vec<Stretch>> {
         let mut all = vec![self.layout.maps[clip].clone()];
         if let Some(best) = self.support(clip).into_iter().find(|link| link.clip == clip) {
             all.extend(
@@ -340,10 +353,21 @@ impl Outcome<'_> {
         if self.is_axis(clip) {
             return self.axis_placement(clip);
         }
+        let support = self.support(clip);
+        if self.laid[clip].is_some() && support.is_empty() {
+            return self.placed_by_label(clip, component, judged);
+        }
+        if let Some(label) = self.ran_alone[clip] {
+            let why = format!(
+                "Its sound was found nowhere, and by its {} it ran when nothing else did: it belongs to no take.",
+                called(label.kind)
+            );
+            let alternatives = vec![Alternative { start_s: label.start_s, score: 0.5 }];
+            return Placement { alternatives, ..Placement::unplaced(why) };
+        }
         if !self.clips[clip].is_heard() {
             return Placement::unplaced("It has no sound to listen to.");
         }
-        let support = self.support(clip);
         let Some(best) = support.iter().find(|link| link.clip == clip).or(support.first()).copied() else {
             return self.nowhere(clip, component);
         };
@@ -363,6 +387,7 @@ impl Outcome<'_> {
         if support.len() > 1 {
             reasons.push(format!("{} clips say the same.", support.len()));
         }
+        reasons.extend(self.said_of_labels(clip));
         reasons.extend(self.spoken_faults(clip, best, &stretches));
         let alternatives = self
             .others(clip, best)
@@ -381,6 +406,22 @@ impl Outcome<'_> {
             stretches,
             reasons,
             signs,
+        }
+    }
+
+    fn placed_by_label(&self, clip: usize, component: u32, judged: &Judgement) -> Placement {
+        let mut reasons: Vec<String> = judged.doubt.iter().cloned().collect();
+        reasons.extend(self.said_of_labels(clip));
+        Placement {
+            verdict: judged.verdict,
+            confidence: judged.confidence,
+            component,
+            stretches: self.layout.maps[clip].clone(),
+            evidence: self.evidence(clip),
+            alternatives: vec![],
+            residuals: vec![],
+            reasons,
+            signs: None,
         }
     }
 
@@ -442,6 +483,11 @@ impl Outcome<'_> {
                     disagrees_by_s: by,
                 })
             })
+            .chain(
+                self.timed[clip]
+                    .iter()
+                    .map(|label| label.evidence(self.origin, self.layout.maps[clip][0].start_s)),
+            )
             .collect();
         all.sort_by(|a, b| b.used.cmp(&a.used).then(b.score.total_cmp(&a.score)));
         all.truncate(12);

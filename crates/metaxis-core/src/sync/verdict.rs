@@ -61,7 +61,7 @@ pub(super) fn signs(link: &Link, confirmed: usize, rival: f64, astray: bool) -> 
 
 // Set from what simulated shoots showed (`metaxis-trials`, seeds 401 to 436); docs/sync-method.md shows what others say.
 /// Confidence from which on a position is solid.
-const SOLID: f64 = 0.985;
+pub(super) const SOLID: f64 = 0.985;
 /// Below this it is not reported.
 const PLACED: f64 = 0.25;
 /// Log odds of a position as high as the lowest that is kept, and what each standard deviation more adds.

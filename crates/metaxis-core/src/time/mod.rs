@@ -5,5 +5,5 @@ mod tick;
 mod timecode;
 
 pub use rate::{FrameRate, RateError, SampleRate};
-pub use tick::{Seconds, TICKS_PER_SECOND, Tick};
+pub use tick::{Seconds, TICKS_PER_SECOND, Tick, span_in_words};
 pub use timecode::{Timecode, TimecodeError};

@@ -69,3 +69,13 @@ impl Neg for Tick {
         Tick(self.0.saturating_neg())
     }
 }
+
+/// A length of time in words, to the second: `1 h 41 s`, `-12 s`.
+pub fn span_in_words(seconds: f64) -> String {
+    let sign = if seconds < 0.0 { "-" } else { "" };
+    let whole = seconds.abs().round() as i64;
+    let parts = [(whole / 3600, "h"), (whole / 60 % 60, "min"), (whole % 60, "s")];
+    let said: Vec<String> =
+        parts.iter().filter(|(count, _)| *count > 0).map(|(count, unit)| format!("{count} {unit}")).collect();
+    if said.is_empty() { "0 s".into() } else { format!("{sign}{}", said.join(" ")) }
+}

@@ -7,7 +7,7 @@ use metaxis_core::{
     group::Group,
     sync::{
         ClipReport, DayClip, DayError, DayPlan, DayResult, GroupAngleReport, GroupReport, Mode,
-        REPORT_SCHEMA, Search, Skipped, SyncReport, Timing, Warning, pick_reference, place_day,
+        REPORT_SCHEMA, Search, Skipped, SyncReport, Timing, Warning, clock_notes, pick_reference, place_day,
     },
     turnover::{Source, Sources, group_document},
 };
@@ -123,7 +123,8 @@ pub fn sync(
             }),
         };
         let device = DeviceId(devices.binary_search(&file.device()).unwrap_or(0) as i64);
-        clips.push(Listened { id: ClipId(i as i64), device, facts: file.facts.clone(), sounds });
+        let channels = heard.as_ref().map_or_else(Vec::new, |heard| heard.channels.clone());
+        clips.push(Listened { id: ClipId(i as i64), device, facts: file.facts.clone(), channels, sounds });
     }
     let files: Vec<Entry> = known.into_iter().map(|file| file.entry).collect();
     let KeptDay { choice, result } = match kept {
@@ -150,6 +151,11 @@ pub fn sync(
     if let Some(folder) = &plan.turnover {
         turn_over(folder, &groups, &files, &clips, &devices)?;
     }
+    warnings.extend(clock_notes(&result.clocks).into_iter().map(|note| Warning {
+        path: devices[note.device].clone(),
+        code: "labels".into(),
+        message: note.text,
+    }));
     timing.solve_s = phase.elapsed().as_secs_f64();
     timing.total_s = begin.elapsed().as_secs_f64();
     Ok(SyncReport { skipped, warnings, timing, ..report(plan, &files, &clips, &devices, &result, &groups) })

@@ -171,7 +171,12 @@ fn near_result(
     let (start_s, within_s) = (near.start_ms as f64 / 1e3, near.within_ms as f64 / 1e3);
     let found = place_near(clips, clip, against, map, start_s, within_s);
     let placement = |i: usize| if i == clip { found.clone() } else { Placement::unplaced("") };
-    Ok(DayResult { reference: origin, placements: (0..clips.len()).map(placement).collect(), rates: vec![] })
+    Ok(DayResult {
+        reference: origin,
+        placements: (0..clips.len()).map(placement).collect(),
+        rates: vec![],
+        clocks: vec![],
+    })
 }
 
 /// The device of the playback track.
@@ -199,7 +204,7 @@ fn why_resting(part: Part) -> &'static str {
 }
 
 fn bare(clip: &StoredClip) -> Listened {
-    Listened { id: clip.id, device: clip.device, facts: clip.facts.clone(), sounds: vec![] }
+    Listened { id: clip.id, device: clip.device, facts: clip.facts.clone(), channels: vec![], sounds: vec![] }
 }
 
 fn hear(app: &App, clip: &StoredClip, stop: &Stop) -> Result<Listened, ApiError> {
@@ -211,5 +216,6 @@ fn hear(app: &App, clip: &StoredClip, stop: &Stop) -> Result<Listened, ApiError>
         app.store.keep_heard(clip.id, heard)?;
     }
     let sounds = engine::sounds(heard.as_ref(), &fingerprint, &app.cache)?;
-    Ok(Listened { sounds, ..bare(clip) })
+    let channels = heard.map_or_else(Vec::new, |heard| heard.channels);
+    Ok(Listened { channels, sounds, ..bare(clip) })
 }

@@ -1,0 +1,111 @@
+//! What is said once for a device of its labels: what was set aside and why, and how far the rest is off.
+
+use super::{ClockTrust, DeviceClock, EvidenceKind, timed::called};
+use crate::time::span_in_words;
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+/// A sentence about one kind of label of one device.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct ClockNote {
+    /// Device, as the caller names it.
+    #[ts(type = "number")]
+    pub device: usize,
+    /// Kind of label.
+    pub kind: EvidenceKind,
+    /// What was found and what to do, without the device's name.
+    pub text: String,
+    /// Frames to take off its labels so that they agree with the reference's; negative ones are to be added.
+    #[ts(type = "number | null")]
+    pub frames_off: Option<i64>,
+}
+
+/// A clock off by less is not worth a word, seconds.
+const CLOCK_S: f64 = 45.0;
+/// A clock within this of whole hours is set to another zone, seconds.
+const ZONE_S: f64 = 300.0;
+const HOUR_S: f64 = 3600.0;
+
+/// What is to be said of the devices' labels.
+pub fn clock_notes(clocks: &[DeviceClock]) -> Vec<ClockNote> {
+    clocks.iter().filter_map(note).collect()
+}
+
+/// A label names the frame in which a clip began, so labels lie up to a frame early: what is left after whole frames
+/// is that.
+fn whole_frames(clock: &DeviceClock, late_s: f64) -> i64 {
+    const LOCKED: f64 = 0.05;
+    let frames = late_s / clock.unit_s;
+    if clock.kind == EvidenceKind::FileTimecode { (frames - LOCKED).ceil() as i64 } else { frames.round() as i64 }
+}
+
+fn note(clock: &DeviceClock) -> Option<ClockNote> {
+    let kind = called(clock.kind);
+    let timecode = clock.kind != EvidenceKind::DeviceClock;
+    let say = |text: String, frames_off| {
+        Some(ClockNote { device: clock.device, kind: clock.kind, text, frames_off })
+    };
+    match clock.trust {
+        ClockTrust::Standing if timecode => say(
+            format!(
+                "Its {kind} is the same at the start of all {} clips: it says nothing of when they were shot and was set aside.",
+                clock.clips
+            ),
+            None,
+        ),
+        ClockTrust::WholeHour => say(
+            format!(
+                "Its only {kind} is a whole hour, where counters are set and not when clips are shot: it was set aside."
+            ),
+            None,
+        ),
+        ClockTrust::Wandering if timecode => say(
+            format!(
+                "Its {kind} keeps no one distance from its sound: it counts only while recording, or was set anew. It was set aside."
+            ),
+            None,
+        ),
+        ClockTrust::Measured(_) => {
+            let late_s = clock.late_s?;
+            if timecode {
+                let frames = whole_frames(clock, late_s);
+                if frames == 0 || late_s.abs() < 3.0 * clock.sigma_s {
+                    return None;
+                }
+                let (way, remedy) = if frames > 0 { ("ahead of", "Take") } else { ("behind", "Add") };
+                let many = |count: i64| if count == 1 { "1 frame".into() } else { format!("{count} frames") };
+                let end = if frames > 0 { " off" } else { "" };
+                let count = many(frames.abs());
+                return say(
+                    format!(
+                        "Its {kind} is {count} {way} the reference's all day: sound was used. {remedy} {count}{end} to make them one."
+                    ),
+                    Some(frames),
+                );
+            }
+            if late_s.abs() < CLOCK_S {
+                return None;
+            }
+            let way = if late_s > 0.0 { "fast" } else { "slow" };
+            let hours = (late_s / HOUR_S).round();
+            let rest = late_s - hours * HOUR_S;
+            let zone = if hours != 0.0 && rest.abs() < ZONE_S {
+                format!(
+                    " {} h of it look like a time zone or summer time, the other {} like the clock itself.",
+                    hours.abs(),
+                    span_in_words(rest.abs())
+                )
+            } else {
+                String::new()
+            };
+            say(
+                format!(
+                    "Its clock is {} {way}.{zone} It was only used for the order of its clips.",
+                    span_in_words(late_s.abs())
+                ),
+                None,
+            )
+        }
+        _ => None,
+    }
+}

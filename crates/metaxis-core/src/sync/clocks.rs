@@ -1,0 +1,229 @@
+//! How far a device's labels lie from the axis: measured on the clips that sound has placed, else taken from the
+//! other devices that were jammed to one timecode, and set aside where they mean nothing.
+
+use super::{DayClip, DeviceRate, EvidenceKind, labels::Label};
+use serde::{Deserialize, Serialize};
+
+const DAY_S: f64 = 86_400.0;
+
+/// How far labels can be leant on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum ClockTrust {
+    /// So many placed clips agree on one offset.
+    Measured(usize),
+    /// No clip of the device was placed by sound: it is taken to be jammed as the others are.
+    Assumed,
+    /// Every clip begins with the same label.
+    Standing,
+    /// The only label is a whole hour: where counters are set, not when a clip was shot.
+    WholeHour,
+    /// The offsets of the clips do not agree: it counts only while recording, or was set anew.
+    Wandering,
+    /// Nothing to compare it with.
+    Unknown,
+}
+
+/// One kind of label of one device.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+pub struct DeviceClock {
+    /// Device, as the caller names it.
+    pub device: usize,
+    /// Kind of label.
+    pub kind: EvidenceKind,
+    /// Clips that have one.
+    pub clips: usize,
+    /// Axis time of the label `zero_s`, seconds.
+    pub axis_s: f64,
+    /// The label at which `axis_s` holds, seconds since midnight.
+    pub zero_s: f64,
+    /// How much the axis moves more than the label in a second.
+    pub slope: f64,
+    /// Standard deviation of a position by one such label, seconds.
+    pub sigma_s: f64,
+    /// How much later its labels are than those of the reference (or of what stands for it), seconds.
+    pub late_s: Option<f64>,
+    /// Length of a frame of its count, seconds; one for clocks.
+    pub unit_s: f64,
+    /// How far it can be leant on.
+    pub trust: ClockTrust,
+}
+
+impl DeviceClock {
+    /// Whether it says where a clip lies.
+    pub fn is_of_use(&self) -> bool {
+        matches!(self.trust, ClockTrust::Measured(_) | ClockTrust::Assumed)
+    }
+
+    /// Axis time of a label.
+    pub fn axis_of(&self, label_s: f64) -> f64 {
+        let since = wrapped(label_s - self.zero_s);
+        self.axis_s + since * (1.0 + self.slope)
+    }
+}
+
+/// A difference of two times of day, within half a day.
+fn wrapped(seconds: f64) -> f64 {
+    seconds - DAY_S * (seconds / DAY_S).round()
+}
+
+/// The largest slope that is no fault: two crystals far apart.
+const MAX_SLOPE: f64 = 150e-6;
+/// A line is fitted through offsets that span this much, seconds, and so many clips.
+const LINE: (f64, usize) = (600.0, 3);
+/// Where nothing else is known, two clocks jammed in the morning part by so much in a day's work, seconds.
+const ASSUMED_SIGMA_S: f64 = 0.06;
+
+/// The clocks of all devices. `placed` gives a clip's start on the axis where sound is sure of it; `rates` are what was
+/// learnt of the devices' crystals.
+pub(super) fn fit(
+    clips: &[DayClip],
+    origin: usize,
+    placed: &dyn Fn(usize) -> Option<f64>,
+    rates: &[DeviceRate],
+) -> Vec<DeviceClock> {
+    let mut clocks = vec![];
+    for device in super::day::devices(clips) {
+        for kind in [EvidenceKind::AudioTimecode, EvidenceKind::FileTimecode, EvidenceKind::DeviceClock] {
+            let labelled: Vec<(usize, Label)> = (0..clips.len())
+                .filter(|&clip| clips[clip].device == device)
+                .filter_map(|clip| Some((clip, label_of(&clips[clip], kind)?)))
+                .collect();
+            if labelled.is_empty() {
+                continue;
+            }
+            // A box's timecode is not counted by the device's own crystal.
+            let own = kind != EvidenceKind::AudioTimecode;
+            let rate = rates.iter().find(|rate| own && rate.device == device);
+            let slope = rate.map_or(0.0, |rate| -rate.rate_ppm * 1e-6);
+            clocks.push(of_device(device, kind, &labelled, placed, slope));
+        }
+    }
+    compare(clips, origin, &mut clocks);
+    clocks
+}
+
+/// A clip's label of a kind.
+pub(super) fn label_of(clip: &DayClip, kind: EvidenceKind) -> Option<Label> {
+    clip.labels.iter().find(|label| label.kind == kind).copied()
+}
+
+fn of_device(
+    device: usize,
+    kind: EvidenceKind,
+    labelled: &[(usize, Label)],
+    placed: &dyn Fn(usize) -> Option<f64>,
+    slope: f64,
+) -> DeviceClock {
+    let first = labelled[0].1;
+    let mut clock = DeviceClock {
+        device,
+        kind,
+        clips: labelled.len(),
+        axis_s: 0.0,
+        zero_s: first.time_s,
+        slope,
+        sigma_s: first.sigma_s,
+        late_s: None,
+        unit_s: first.unit_s,
+        trust: ClockTrust::Unknown,
+    };
+    let same =
+        labelled.iter().all(|(_, label)| wrapped(label.time_s - first.time_s).abs() < 0.5 * first.unit_s);
+    if labelled.len() > 1 && same {
+        clock.trust = ClockTrust::Standing;
+        return clock;
+    }
+    let mut points: Vec<(f64, f64)> = labelled
+        .iter()
+        .filter_map(|(clip, label)| Some((wrapped(label.time_s - first.time_s), placed(*clip)?)))
+        .collect();
+    if points.is_empty() {
+        let whole =
+            (first.time_s / 3600.0 - (first.time_s / 3600.0).round()).abs() * 3600.0 < 0.5 * first.unit_s;
+        if labelled.len() == 1 && whole && kind == EvidenceKind::FileTimecode {
+            clock.trust = ClockTrust::WholeHour;
+        }
+        return clock;
+    }
+    points.sort_by(|a, b| a.0.total_cmp(&b.0));
+    let span = points[points.len() - 1].0 - points[0].0;
+    let offset = |&(label, axis): &(f64, f64)| axis - label * (1.0 + slope);
+    let tolerance = if kind == EvidenceKind::DeviceClock { 2.5 } else { 1.2 * first.unit_s + 10e-6 * span };
+    let agreeing = largest_cluster(&points.iter().map(offset).collect::<Vec<_>>(), tolerance);
+    if points.len() > 1 && agreeing.len() < 2.max(points.len().div_ceil(2) + 1).min(points.len()) {
+        clock.trust = ClockTrust::Wandering;
+        return clock;
+    }
+    let kept: Vec<(f64, f64)> = agreeing.iter().map(|&i| points[i]).collect();
+    let count = kept.len() as f64;
+    let middle = kept.iter().map(|point| point.0).sum::<f64>() / count;
+    if kept.len() >= LINE.1 && span > LINE.0 && kind != EvidenceKind::DeviceClock {
+        let spread: f64 = kept.iter().map(|point| (point.0 - middle).powi(2)).sum();
+        let mean = kept.iter().map(|point| point.1 - point.0).sum::<f64>() / count;
+        let fitted = kept.iter().map(|p| (p.0 - middle) * (p.1 - p.0 - mean)).sum::<f64>() / spread;
+        clock.slope = fitted.clamp(-MAX_SLOPE, MAX_SLOPE);
+    }
+    clock.zero_s = first.time_s + middle;
+    clock.axis_s = kept.iter().map(|p| p.1 - (p.0 - middle) * (1.0 + clock.slope)).sum::<f64>() / count;
+    let rest: f64 =
+        kept.iter().map(|p| (p.1 - clock.axis_s - (p.0 - middle) * (1.0 + clock.slope)).powi(2)).sum::<f64>();
+    let scatter = (rest / (count - 1.0).max(1.0)).sqrt();
+    clock.sigma_s = scatter.max(first.sigma_s) * (1.0 + 1.0 / count).sqrt();
+    clock.trust = ClockTrust::Measured(kept.len());
+    clock
+}
+
+/// Indices of the most values that lie within `tolerance` of one of them.
+fn largest_cluster(values: &[f64], tolerance: f64) -> Vec<usize> {
+    let near = |about: f64| -> Vec<usize> {
+        (0..values.len()).filter(|&i| (values[i] - about).abs() <= tolerance).collect()
+    };
+    values.iter().map(|&value| near(value)).max_by_key(Vec::len).unwrap_or_default()
+}
+
+/// Says how late each device's labels are against the reference's, and lends the timecode that all share to devices no
+/// clip of which was placed.
+fn compare(clips: &[DayClip], origin: usize, clocks: &mut [DeviceClock]) {
+    let timecode = |kind: EvidenceKind| kind != EvidenceKind::DeviceClock;
+    // The origin's own label, else the timecode most clips agree on.
+    let own = [EvidenceKind::FileTimecode, EvidenceKind::AudioTimecode]
+        .into_iter()
+        .find_map(|kind| label_of(&clips[origin], kind))
+        .map(|label| DeviceClock {
+            device: clips[origin].device,
+            kind: label.kind,
+            clips: 1,
+            axis_s: 0.0,
+            zero_s: label.time_s,
+            slope: 0.0,
+            sigma_s: label.sigma_s,
+            late_s: Some(0.0),
+            unit_s: label.unit_s,
+            trust: ClockTrust::Measured(1),
+        });
+    let agreed = clocks
+        .iter()
+        .filter(|clock| timecode(clock.kind) && matches!(clock.trust, ClockTrust::Measured(_)))
+        .max_by_key(|clock| match clock.trust {
+            ClockTrust::Measured(count) => count,
+            _ => 0,
+        })
+        .copied();
+    let Some(base) = own.or(agreed) else { return };
+    for clock in clocks.iter_mut() {
+        match clock.trust {
+            ClockTrust::Measured(_) => {
+                // Where the axis is at this clock's zero, the base's labels say so much.
+                let base_label = base.zero_s + (clock.axis_s - base.axis_s) / (1.0 + base.slope);
+                clock.late_s = Some(wrapped(clock.zero_s - base_label));
+            }
+            ClockTrust::Unknown if timecode(clock.kind) => {
+                clock.axis_s = base.axis_of(clock.zero_s);
+                clock.sigma_s = clock.sigma_s.hypot(ASSUMED_SIGMA_S);
+                clock.trust = ClockTrust::Assumed;
+            }
+            _ => {}
+        }
+    }
+}

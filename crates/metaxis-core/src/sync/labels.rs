@@ -1,0 +1,65 @@
+//! What a clip's own labels say of when it began: timecode in its file, timecode on its sound, its device's clock.
+
+use super::EvidenceKind;
+use crate::{clip::ClipFacts, signal::ChannelState};
+
+/// Time of day at which a clip began, by one of its labels.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Label {
+    /// [`EvidenceKind::FileTimecode`], [`EvidenceKind::AudioTimecode`] or [`EvidenceKind::DeviceClock`].
+    pub kind: EvidenceKind,
+    /// Seconds since midnight at the clip's own time zero.
+    pub time_s: f64,
+    /// Standard deviation of one such label against the next of the same device, seconds.
+    pub sigma_s: f64,
+    /// Length of a frame of its count, for saying how far off it is; a second for clocks.
+    pub unit_s: f64,
+}
+
+/// Standard deviation of what is rounded to a whole unit.
+const ROUNDED: f64 = 0.289;
+/// Creation times are written in whole seconds, some at the press of the button and some when the file was made.
+const CLOCK_SIGMA_S: f64 = 1.0;
+/// A decoded timecode signal is known to a sample; what drives it jitters a little more.
+const SIGNAL_SIGMA_S: f64 = 0.1e-3;
+/// A time reference counts samples.
+const REFERENCE_SIGMA_S: f64 = 0.05e-3;
+
+/// The labels of a clip, from what its file says and what its channels carry.
+pub fn labels(facts: &ClipFacts, channels: &[ChannelState]) -> Vec<Label> {
+    let mut found = vec![];
+    let frame_of =
+        |timecode: Option<crate::time::FrameRate>| timecode.map_or(0.04, |rate| 1.0 / rate.as_f64());
+    if let Some(time_s) = facts.time_reference_s() {
+        found.push(Label {
+            kind: EvidenceKind::FileTimecode,
+            time_s,
+            sigma_s: REFERENCE_SIGMA_S,
+            unit_s: frame_of(facts.speed.timecode_rate),
+        });
+    } else if let Some(label) = facts.timecode {
+        let unit_s = 1.0 / label.rate.as_f64();
+        found.push(Label {
+            kind: EvidenceKind::FileTimecode,
+            // It labels the first picture, which may not begin with the sound.
+            time_s: label.since_midnight().seconds() - facts.picture_delay_s(),
+            sigma_s: ROUNDED * unit_s,
+            unit_s,
+        });
+    }
+    let carried = channels.iter().filter_map(|channel| channel.audio_timecode.as_ref());
+    // Standing or jumping timecode says nothing of the rest of the clip.
+    let running = |found: &&crate::ltc::LtcFound| found.standing * 4 < found.frames && found.jumps == 0;
+    if let Some(signal) = carried.filter(running).max_by(|a, b| a.share.total_cmp(&b.share)) {
+        found.push(Label {
+            kind: EvidenceKind::AudioTimecode,
+            time_s: signal.first.since_midnight().seconds() - signal.first_s,
+            sigma_s: SIGNAL_SIGMA_S,
+            unit_s: 1.0 / signal.first.rate.as_f64(),
+        });
+    }
+    if let Some(time_s) = facts.created_clock_s() {
+        found.push(Label { kind: EvidenceKind::DeviceClock, time_s, sigma_s: CLOCK_SIGMA_S, unit_s: 1.0 });
+    }
+    found
+}

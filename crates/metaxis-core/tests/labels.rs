@@ -1,0 +1,286 @@
+//! Labels (timecode, clocks) solved together with sound, on arrays whose truth is known.
+
+mod hearing;
+
+use hearing::{Clip, clip, heard, place, scene};
+use metaxis_core::{
+    clip::{ClipFacts, PictureFacts},
+    ltc::LtcFound,
+    signal::ChannelState,
+    sync::{ClockTrust, DayResult, EvidenceKind, Label, Verdict, clock_notes, labels},
+    time::{FrameRate, Timecode},
+};
+
+const FRAME: f64 = 0.04;
+/// Time of day at which the recorder starts.
+const DAY_S: f64 = 33_240.0;
+
+fn label(kind: EvidenceKind, time_s: f64) -> Label {
+    let (sigma_s, unit_s) = match kind {
+        EvidenceKind::AudioTimecode => (1e-4, FRAME),
+        EvidenceKind::DeviceClock => (1.0, 1.0),
+        _ => (0.3 * FRAME, FRAME),
+    };
+    Label { kind, time_s, sigma_s, unit_s }
+}
+
+/// A file timecode: whole frames.
+fn framed(time_s: f64) -> Label {
+    label(EvidenceKind::FileTimecode, (time_s / FRAME).floor() * FRAME)
+}
+
+/// A recorder over the whole scene, with its time reference.
+fn recorder(scene: &[f32], seconds: f64) -> Clip {
+    let mut own = clip(0, heard(scene, 0.0, seconds, 0.0, 1.0, 0.001, 1));
+    own.labels = vec![label(EvidenceKind::FileTimecode, DAY_S)];
+    own
+}
+
+/// A camera's clip of the scene.
+fn camera(scene: &[f32], device: usize, start_s: f64, seconds: f64, own: Label) -> Clip {
+    let mut made =
+        clip(device, heard(scene, start_s, seconds, 0.0, 1.0, 0.001, device as u64 + start_s as u64));
+    made.labels = vec![own];
+    made
+}
+
+/// A clip without sound.
+fn silent(device: usize, seconds: f64, own: Label) -> Clip {
+    let mut made = clip(device, vec![0.0; (seconds * 16_000.0) as usize]);
+    made.silent = true;
+    made.labels = vec![own];
+    made
+}
+
+fn start(result: &DayResult, clip: usize) -> f64 {
+    result.placements[clip]
+        .stretches
+        .first()
+        .unwrap_or_else(|| panic!("{:?}", result.placements[clip]))
+        .start_s
+}
+
+fn says(result: &DayResult, clip: usize, part: &str) {
+    let reasons = &result.placements[clip].reasons;
+    assert!(reasons.iter().any(|reason| reason.contains(part)), "“{part}” is not among {reasons:?}");
+}
+
+#[test]
+fn a_silent_picture_is_placed_by_timecode_that_its_device_has_proved() {
+    let scene = scene(120.0, 31);
+    let at = [5.02, 40.31, 70.77];
+    let mut clips = vec![recorder(&scene, 118.0)];
+    clips.extend(at.iter().map(|&s| camera(&scene, 1, s, 20.0, framed(DAY_S + s))));
+    clips.push(silent(1, 9.0, framed(DAY_S + 97.0)));
+    let result = place(&clips);
+    let placed = &result.placements[4];
+    assert_eq!(placed.verdict, Verdict::Solid, "{:?}", placed.reasons);
+    assert!((start(&result, 4) - 97.0).abs() < 0.6 * FRAME, "{}", start(&result, 4));
+    says(&result, 4, "It has no sound to match: placed by its file timecode");
+    assert!(placed.evidence.iter().any(|e| e.kind == EvidenceKind::FileTimecode && e.used));
+}
+
+#[test]
+fn a_silent_picture_of_a_device_never_heard_is_placed_but_to_be_checked() {
+    let scene = scene(60.0, 32);
+    let clips = [recorder(&scene, 58.0), silent(1, 9.0, framed(DAY_S + 30.0))];
+    let result = place(&clips);
+    assert_eq!(result.placements[1].verdict, Verdict::Check);
+    assert!((start(&result, 1) - 30.0).abs() < FRAME);
+    says(&result, 1, "which no clip of the device confirms");
+}
+
+#[test]
+fn a_clock_alone_places_to_its_own_seconds_and_says_so() {
+    let scene = scene(60.0, 33);
+    let clock = |s: f64| label(EvidenceKind::DeviceClock, (DAY_S + s + 3641.0).floor());
+    let clips =
+        [recorder(&scene, 58.0), camera(&scene, 1, 4.0, 20.0, clock(4.0)), silent(1, 9.0, clock(40.5))];
+    let result = place(&clips);
+    let placed = &result.placements[2];
+    assert_eq!(placed.verdict, Verdict::Check);
+    assert!(placed.confidence < 0.1, "a second is not half a frame: {}", placed.confidence);
+    assert!((start(&result, 2) - 40.5).abs() < 2.0, "{}", start(&result, 2));
+    says(&result, 2, "placed by its device's clock alone, to about");
+    let notes = clock_notes(&result.clocks);
+    assert_eq!(notes.len(), 1, "{notes:?}");
+    assert!(notes[0].text.contains("1 h 41 s fast") || notes[0].text.contains("1 h 40 s fast"), "{notes:?}");
+    assert!(notes[0].text.contains("1 h of it look like a time zone"), "{notes:?}");
+}
+
+#[test]
+fn standing_and_whole_hour_timecode_is_set_aside() {
+    let scene = scene(90.0, 34);
+    let hour = || framed(3600.0);
+    let clips = [
+        recorder(&scene, 88.0),
+        camera(&scene, 1, 4.0, 20.0, hour()),
+        camera(&scene, 1, 40.0, 20.0, hour()),
+        silent(1, 9.0, hour()),
+        silent(2, 9.0, hour()),
+    ];
+    let result = place(&clips);
+    for clip in [3, 4] {
+        assert_eq!(result.placements[clip].verdict, Verdict::Unplaced, "{:?}", result.placements[clip]);
+    }
+    let trust = |device: usize| {
+        result.clocks.iter().find(|clock| clock.device == device).map(|clock| clock.trust).expect("a clock")
+    };
+    assert_eq!((trust(1), trust(2)), (ClockTrust::Standing, ClockTrust::WholeHour));
+    let notes = clock_notes(&result.clocks);
+    assert!(notes.iter().any(|note| note.device == 1 && note.text.contains("all 3 clips")), "{notes:?}");
+}
+
+#[test]
+fn timecode_that_counts_only_while_recording_is_set_aside() {
+    let scene = scene(150.0, 35);
+    let mut clips = vec![recorder(&scene, 148.0)];
+    // Each clip's label goes on where the last one ended.
+    for (i, s) in [4.0, 50.0, 101.0].into_iter().enumerate() {
+        clips.push(camera(&scene, 1, s, 20.0, framed(20.0 * i as f64 + 0.2)));
+    }
+    clips.push(silent(1, 9.0, framed(60.2)));
+    let result = place(&clips);
+    let clock = result.clocks.iter().find(|clock| clock.device == 1).expect("a clock");
+    assert_eq!(clock.trust, ClockTrust::Wandering);
+    assert_eq!(result.placements[4].verdict, Verdict::Unplaced);
+}
+
+#[test]
+fn a_whole_device_eleven_frames_off_is_said_once_with_its_remedy() {
+    let scene = scene(120.0, 36);
+    let mut clips = vec![recorder(&scene, 118.0)];
+    clips.extend(
+        [5.02, 40.31, 70.77].iter().map(|&s| camera(&scene, 1, s, 20.0, framed(DAY_S + s + 11.0 * FRAME))),
+    );
+    let result = place(&clips);
+    let notes = clock_notes(&result.clocks);
+    assert_eq!(notes.len(), 1, "{notes:?}");
+    assert_eq!(notes[0].frames_off, Some(11));
+    assert!(notes[0].text.contains("Take 11 frames off"), "{notes:?}");
+    assert!((start(&result, 2) - 40.31).abs() < 0.5e-3, "sound decides");
+    says(&result, 2, "Its file timecode says the same");
+}
+
+#[test]
+fn one_clip_whose_timecode_disagrees_is_told_by_how_many_frames() {
+    let scene = scene(150.0, 37);
+    let mut clips = vec![recorder(&scene, 148.0)];
+    for (i, s) in [5.02, 40.31, 70.77, 101.3].into_iter().enumerate() {
+        let error = if i == 1 { 11.0 * FRAME } else { 0.0 };
+        clips.push(camera(&scene, 1, s, 20.0, framed(DAY_S + s + error)));
+    }
+    let result = place(&clips);
+    assert!((start(&result, 2) - 40.31).abs() < 0.5e-3);
+    says(&result, 2, "frames late against its sound: sound was used");
+    assert!(clock_notes(&result.clocks).is_empty());
+}
+
+#[test]
+fn timecode_decides_where_the_sound_repeats() {
+    let part = scene(20.0, 38);
+    let mut twice = scene(30.0, 39);
+    twice.extend(&part);
+    twice.extend(scene(25.0, 40));
+    let second_s = twice.len() as f64 / 16_000.0;
+    twice.extend(&part);
+    twice.extend(scene(40.0, 41));
+    let begin = |s: f64| label(EvidenceKind::AudioTimecode, DAY_S + s);
+    let (one, other) = (2.0, 118.0);
+    let mut clips = vec![recorder(&twice, 134.0)];
+    clips.push(camera(&twice, 1, one, 15.0, begin(one)));
+    clips.push(camera(&twice, 1, other, 14.0, begin(other)));
+    let mut inside = clip(1, heard(&part, 2.0, 15.0, 0.0, 1.0, 0.01, 9));
+    inside.labels = vec![begin(second_s + 2.0)];
+    clips.push(inside);
+    let result = place(&clips);
+    assert!((start(&result, 3) - second_s - 2.0).abs() < 1e-3, "{}", start(&result, 3));
+    assert_eq!(result.placements[3].verdict, Verdict::Solid, "{:?}", result.placements[3].reasons);
+    says(&result, 3, "its audio timecode decided");
+}
+
+#[test]
+fn an_island_is_laid_on_the_axis_by_its_timecode() {
+    let (main, far) = (scene(60.0, 42), scene(60.0, 43));
+    let clips = [
+        recorder(&main, 58.0),
+        camera(&main, 1, 3.0, 15.0, framed(DAY_S + 3.0)),
+        camera(&main, 1, 25.0, 15.0, framed(DAY_S + 25.0)),
+        camera(&far, 1, 5.0, 40.0, framed(DAY_S + 505.0)),
+        camera(&far, 2, 12.0, 40.0, label(EvidenceKind::DeviceClock, 0.0)),
+    ];
+    let result = place(&clips);
+    let [one, other] = [start(&result, 3), start(&result, 4)];
+    assert!((one - 505.0).abs() < FRAME, "{one}");
+    assert!((other - one - 7.0).abs() < 1e-3, "sound keeps the island together: {}", other - one);
+    assert_eq!((result.placements[3].component, result.placements[4].component), (0, 0));
+}
+
+#[test]
+fn what_timecode_puts_where_nothing_ran_belongs_to_no_take() {
+    let main = scene(60.0, 44);
+    let clips = [
+        recorder(&main, 58.0),
+        camera(&main, 1, 3.0, 15.0, framed(DAY_S + 3.0)),
+        camera(&main, 1, 25.0, 15.0, framed(DAY_S + 25.0)),
+        camera(&scene(20.0, 45), 1, 0.0, 15.0, framed(DAY_S + 900.0)),
+    ];
+    let result = place(&clips);
+    let alone = &result.placements[3];
+    assert_eq!(alone.verdict, Verdict::Unplaced);
+    says(&result, 3, "it belongs to no take");
+    assert!((alone.alternatives[0].start_s - 900.0).abs() < FRAME, "{:?}", alone.alternatives);
+}
+
+#[test]
+fn labels_are_read_from_facts_and_channels() {
+    let timecode = Timecode::parse("09:14:02:05", FrameRate::FPS_25).expect("a label");
+    let found = |jumps, standing| LtcFound {
+        frames: 100,
+        share: 0.9,
+        first: timecode,
+        first_s: 1.5,
+        measured_fps: 25.0,
+        jumps,
+        standing,
+    };
+    let channel = |audio_timecode| ChannelState {
+        peak_dbfs: -12.0,
+        rms_dbfs: -15.0,
+        clipped: 0,
+        dead: false,
+        audio_timecode,
+    };
+    let picture = PictureFacts {
+        rate: FrameRate::FPS_25,
+        constant_rate: true,
+        width: 640,
+        height: 360,
+        codec: "h264".into(),
+        start_s: 0.0,
+        duration_s: 10.0,
+        frames: Some(250),
+        still: false,
+    };
+    let facts = ClipFacts {
+        picture: Some(picture),
+        timecode: Some(timecode),
+        created: Some("2026-05-14T09:14:03Z".into()),
+        ..ClipFacts::default()
+    };
+    let at =
+        |labels: &[Label], kind| labels.iter().find(|label| label.kind == kind).map(|label| label.time_s);
+    let all = labels(&facts, &[channel(None), channel(Some(found(0, 0)))]);
+    assert_eq!(at(&all, EvidenceKind::FileTimecode), Some(33_242.2));
+    assert_eq!(
+        at(&all, EvidenceKind::AudioTimecode),
+        Some(33_242.2 - 1.5),
+        "counted back to the clip's zero"
+    );
+    assert_eq!(at(&all, EvidenceKind::DeviceClock), Some(33_243.0));
+    for broken in [found(3, 0), found(0, 90)] {
+        let left = labels(&facts, &[channel(Some(broken))]);
+        assert_eq!(at(&left, EvidenceKind::AudioTimecode), None, "jumping or standing timecode is no label");
+    }
+    assert!(labels(&ClipFacts::default(), &[]).is_empty());
+}
