@@ -91,6 +91,8 @@ impl Shoot {
                 sounds: vec![HeardSound { pattern, samples: &take.samples }],
                 time_reference_s: take.time_reference_s,
                 labels: vec![],
+                mark: None,
+                distance_m: 0.0,
             })
             .collect();
         let plan = DayPlan { reference: 0, origin: Some(0), search: self.search, mode: self.mode };

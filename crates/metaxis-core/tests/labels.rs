@@ -102,7 +102,7 @@ fn a_clock_alone_places_to_its_own_seconds_and_says_so() {
     assert!(placed.confidence < 0.1, "a second is not half a frame: {}", placed.confidence);
     assert!((start(&result, 2) - 40.5).abs() < 2.0, "{}", start(&result, 2));
     says(&result, 2, "placed by its device's clock alone, to about");
-    let notes = clock_notes(&result.clocks);
+    let notes = clock_notes(&result.clocks, &result.distances);
     assert_eq!(notes.len(), 1, "{notes:?}");
     assert!(notes[0].text.contains("1 h 41 s fast") || notes[0].text.contains("1 h 40 s fast"), "{notes:?}");
     assert!(notes[0].text.contains("1 h of it look like a time zone"), "{notes:?}");
@@ -127,7 +127,7 @@ fn standing_and_whole_hour_timecode_is_set_aside() {
         result.clocks.iter().find(|clock| clock.device == device).map(|clock| clock.trust).expect("a clock")
     };
     assert_eq!((trust(1), trust(2)), (ClockTrust::Standing, ClockTrust::WholeHour));
-    let notes = clock_notes(&result.clocks);
+    let notes = clock_notes(&result.clocks, &result.distances);
     assert!(notes.iter().any(|note| note.device == 1 && note.text.contains("all 3 clips")), "{notes:?}");
 }
 
@@ -154,7 +154,7 @@ fn a_whole_device_eleven_frames_off_is_said_once_with_its_remedy() {
         [5.02, 40.31, 70.77].iter().map(|&s| camera(&scene, 1, s, 20.0, framed(DAY_S + s + 11.0 * FRAME))),
     );
     let result = place(&clips);
-    let notes = clock_notes(&result.clocks);
+    let notes = clock_notes(&result.clocks, &result.distances);
     assert_eq!(notes.len(), 1, "{notes:?}");
     assert_eq!(notes[0].frames_off, Some(11));
     assert!(notes[0].text.contains("Take 11 frames off"), "{notes:?}");
@@ -173,7 +173,7 @@ fn one_clip_whose_timecode_disagrees_is_told_by_how_many_frames() {
     let result = place(&clips);
     assert!((start(&result, 2) - 40.31).abs() < 0.5e-3);
     says(&result, 2, "frames late against its sound: sound was used");
-    assert!(clock_notes(&result.clocks).is_empty());
+    assert!(clock_notes(&result.clocks, &result.distances).is_empty());
 }
 
 #[test]

@@ -4,8 +4,8 @@ use crate::{
     app::{ArrivingClip, Event},
     error::Refusal,
     routes::{
-        Arrived, EditLine, FolderView, MoveAngle, NewDevice, PeaksView, RenameGroup, StartPass, StorageView,
-        TakeIn, Turned, Versioned, Want,
+        Arrived, ByHand, ClapView, EditLine, FolderView, MoveAngle, NamePass, NewDevice, PeaksView,
+        RenameGroup, StartPass, StorageView, TakeIn, Turned, Versioned, Want,
     },
 };
 use metaxis_core::{
@@ -14,14 +14,17 @@ use metaxis_core::{
     intake::{HealthKind, HealthNote, LogColumn, LogPreview, SlateLog, SlateRow, Weight},
     line::{Line, LineEdit, Switch},
     ltc::LtcFound,
-    signal::ChannelState,
-    sync::{Alternative, Evidence, EvidenceKind, Mode, Placement, Residual, Search, Stretch, Verdict},
+    signal::{ChannelState, Clap},
+    sync::{
+        Alternative, Changed, ClockNote, Evidence, EvidenceKind, Mode, Placement, Residual, Search, Stretch,
+        Verdict,
+    },
     time::{FrameRate, SampleRate, Tick, Timecode},
 };
 use metaxis_store::{
     ClipDetail, ClipJob, ClipView, CutCounts, DayView, DeviceView, GroupSummary, GroupView, HealthView,
     IntakeChange, JobKind, JobSummary, Near, NoteView, Part, PassPlan, PassView, PlacementView, Production,
-    SlateSource, SpanView, StoredLog,
+    SlateMarkView, SlateSource, SpanView, StoredLog,
 };
 use ts_rs::{Config, TS};
 
@@ -73,6 +76,13 @@ pub fn typescript() -> String {
         HealthView,
         SpanView,
         SlateSource,
+        SlateMarkView,
+        ClockNote,
+        Changed,
+        ByHand,
+        NamePass,
+        Clap,
+        ClapView,
         IntakeChange,
         ClipDetail,
         DeviceView,

@@ -4,7 +4,7 @@ use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     group::{Group, GroupClip, propose_groups},
     signal::{ChannelState, Pattern},
-    sync::{DayClip, HeardSound, Placement, labels},
+    sync::{DayClip, EvidenceKind, HeardSound, Label, Placement, SlateMark, labels},
     time::Tick,
 };
 use metaxis_media::{Cache, Fingerprint, Heard, MediaError, Stop, StoredSamples, listen};
@@ -26,8 +26,52 @@ pub struct Listened {
     pub facts: ClipFacts,
     /// What its channels carry.
     pub channels: Vec<ChannelState>,
+    /// What was marked of its slate.
+    pub mark: Option<SlateMark>,
+    /// Time of day at its own time zero, by the timecode a person read off a slate, seconds.
+    pub slate_label_s: Option<f64>,
+    /// Distance of its microphone, metres.
+    pub distance_m: f64,
+    /// Frames that are to be taken off its timecode.
+    pub frames_off: i64,
     /// Its sounds, where it has any to match.
     pub sounds: Vec<Sound>,
+}
+
+impl Listened {
+    /// A clip of which nothing but what its file says is known.
+    pub fn new(id: ClipId, device: DeviceId, facts: ClipFacts) -> Self {
+        Self {
+            id,
+            device,
+            facts,
+            channels: vec![],
+            mark: None,
+            slate_label_s: None,
+            distance_m: 0.0,
+            frames_off: 0,
+            sounds: vec![],
+        }
+    }
+
+    /// When it began by its own labels, and by what a person read off a timecode slate.
+    fn labels(&self) -> Vec<Label> {
+        let mut all: Vec<Label> =
+            labels(&self.facts, &self.channels).into_iter().map(|label| self.shifted(label)).collect();
+        all.extend(self.slate_label_s.map(|time_s| Label {
+            kind: EvidenceKind::Slate,
+            time_s,
+            sigma_s: 0.012,
+            unit_s: 0.04,
+        }));
+        all
+    }
+
+    /// A label of it, with what a person took off its device's timecode.
+    fn shifted(&self, label: Label) -> Label {
+        let frames = if label.kind == EvidenceKind::DeviceClock { 0 } else { self.frames_off };
+        Label { time_s: label.time_s - frames as f64 * label.unit_s, ..label }
+    }
 }
 
 /// Listens to a file unless the cache knows it; `progress` is told the samples a channel decoded so far. `None`
@@ -79,7 +123,9 @@ pub fn day_clips(clips: &[Listened]) -> Vec<DayClip<'_>> {
                 .map(|sound| HeardSound { pattern: &sound.pattern, samples: &sound.samples })
                 .collect(),
             time_reference_s: clip.facts.time_reference_s(),
-            labels: labels(&clip.facts, &clip.channels),
+            labels: clip.labels(),
+            mark: clip.mark.clone(),
+            distance_m: clip.distance_m,
         })
         .collect()
 }

@@ -32,7 +32,7 @@ fn every_sound_is_the_same_again_and_another_with_another_seed() {
         |seed| Sound::Music { tune: 1, performance: seed },
         Sound::Machinery,
         Sound::Crowd,
-        Sound::Hum,
+        |seed| Sound::Hum { tone: 1, air: seed },
     ] {
         let make = |seed| sound(seed).make(4.0, RATE);
         assert_eq!(make(3), make(3));

@@ -1,7 +1,7 @@
 //! What a person chose at intake, and its undo. An edit keeps the rows it touched as they were and as they became;
 //! undo writes the one, redo the other.
 
-use crate::{DeviceView, IntakeChange, Store, StoreError, StoredLog};
+use crate::{DeviceView, IntakeChange, SlateMarkView, Store, StoreError, StoredLog};
 use metaxis_core::clip::{ClipId, DeviceId};
 use rusqlite::{OptionalExtension, Transaction, params};
 use serde::{Deserialize, Serialize};
@@ -21,6 +21,9 @@ struct ClipChoice {
     span: Option<ClipId>,
     /// A person joined or separated it.
     span_set: bool,
+    /// What is marked of its slate.
+    #[serde(default)]
+    mark: SlateMarkView,
 }
 
 /// What can be chosen for a device.
@@ -30,6 +33,10 @@ struct DeviceChoice {
     letter: String,
     name: String,
     position: i64,
+    #[serde(default)]
+    distance_cm: i64,
+    #[serde(default)]
+    frames_off: i64,
 }
 
 /// Everything an edit touched.
@@ -137,7 +144,9 @@ fn touched_by(t: &Transaction, change: &IntakeChange) -> Result<Touched, StoreEr
         touched.clips.push(clip_choice(t, *clip)?);
     }
     match change {
-        IntakeChange::NameDevice { device, .. } => touched.devices.push(device_choice(t, *device)?),
+        IntakeChange::NameDevice { device, .. }
+        | IntakeChange::Distance { device, .. }
+        | IntakeChange::TakeOff { device, .. } => touched.devices.push(device_choice(t, *device)?),
         IntakeChange::MoveDevice { device, .. } => {
             device_choice(t, *device)?;
             let ids: Vec<i64> = t
@@ -199,6 +208,13 @@ fn changed(t: &Transaction, mut now: Touched, change: &IntakeChange) -> Result<T
                 }
                 clip.circled = circled.or(clip.circled);
             }
+        }
+        IntakeChange::Mark { mark, .. } => now.clips.iter_mut().for_each(|clip| clip.mark = mark.clone()),
+        IntakeChange::Distance { distance_cm, .. } => {
+            now.devices.iter_mut().for_each(|device| device.distance_cm = *distance_cm);
+        }
+        IntakeChange::TakeOff { frames, .. } => {
+            now.devices.iter_mut().for_each(|device| device.frames_off = *frames);
         }
         IntakeChange::Join { clips } => join(&mut now, clips)?,
         IntakeChange::Separate { clips } => {
@@ -268,17 +284,26 @@ fn write(t: &Transaction, state: &Touched) -> Result<(), StoreError> {
     for clip in &state.clips {
         t.execute(
             "UPDATE clip SET device = ?2, part = ?3, day = ?4, scene = ?5, take = ?6, notes = ?7, circled = ?8,
-                             span = ?9, span_set = ?10 WHERE id = ?1",
+                             span = ?9, span_set = ?10, mark_picture_us = ?11, mark_sound_us = ?12,
+                             mark_label = ?13 WHERE id = ?1",
             params![
                 clip.clip.0, clip.device.0, clip.part, clip.day, clip.scene, clip.take, clip.notes, clip.circled,
-                clip.span.map(|span| span.0), clip.span_set
+                clip.span.map(|span| span.0), clip.span_set, clip.mark.picture_us, clip.mark.sound_us,
+                clip.mark.label
             ],
         )?;
     }
     for device in &state.devices {
         t.execute(
-            "UPDATE device SET letter = ?2, name = ?3, position = ?4 WHERE id = ?1",
-            params![device.device.0, device.letter, device.name, device.position],
+            "UPDATE device SET letter = ?2, name = ?3, position = ?4, distance_cm = ?5, frames_off = ?6 WHERE id = ?1",
+            params![
+                device.device.0,
+                device.letter,
+                device.name,
+                device.position,
+                device.distance_cm,
+                device.frames_off
+            ],
         )?;
     }
     for (key, aside) in &state.aside {
@@ -300,7 +325,8 @@ fn write(t: &Transaction, state: &Touched) -> Result<(), StoreError> {
 
 fn clip_choice(t: &Transaction, id: ClipId) -> Result<ClipChoice, StoreError> {
     t.query_row(
-        "SELECT device, part, day, scene, take, notes, circled, span, span_set FROM clip WHERE id = ?1",
+        "SELECT device, part, day, scene, take, notes, circled, span, span_set, mark_picture_us, mark_sound_us,
+                mark_label FROM clip WHERE id = ?1",
         [id.0],
         |row| {
             Ok(ClipChoice {
@@ -314,6 +340,11 @@ fn clip_choice(t: &Transaction, id: ClipId) -> Result<ClipChoice, StoreError> {
                 circled: row.get(6)?,
                 span: row.get::<_, Option<i64>>(7)?.map(ClipId),
                 span_set: row.get(8)?,
+                mark: SlateMarkView {
+                    picture_us: row.get(9)?,
+                    sound_us: row.get(10)?,
+                    label: row.get(11)?,
+                },
             })
         },
     )
@@ -322,8 +353,16 @@ fn clip_choice(t: &Transaction, id: ClipId) -> Result<ClipChoice, StoreError> {
 }
 
 fn device_choice(t: &Transaction, id: DeviceId) -> Result<DeviceChoice, StoreError> {
-    t.query_row("SELECT letter, name, position FROM device WHERE id = ?1", [id.0], |row| {
-        Ok(DeviceChoice { device: id, letter: row.get(0)?, name: row.get(1)?, position: row.get(2)? })
+    let sql = "SELECT letter, name, position, distance_cm, frames_off FROM device WHERE id = ?1";
+    t.query_row(sql, [id.0], |row| {
+        Ok(DeviceChoice {
+            device: id,
+            letter: row.get(0)?,
+            name: row.get(1)?,
+            position: row.get(2)?,
+            distance_cm: row.get(3)?,
+            frames_off: row.get(4)?,
+        })
     })
     .optional()?
     .ok_or(StoreError::Missing { what: "device", id: id.0 })
@@ -348,6 +387,7 @@ impl IntakeChange {
             | IntakeChange::Part { clips, .. }
             | IntakeChange::Day { clips, .. }
             | IntakeChange::Slate { clips, .. }
+            | IntakeChange::Mark { clips, .. }
             | IntakeChange::Join { clips }
             | IntakeChange::Separate { clips } => clips,
             _ => &[],
@@ -369,6 +409,10 @@ impl IntakeChange {
             IntakeChange::Separate { .. } => format!("{clips} separated"),
             IntakeChange::NameDevice { name, .. } => format!("device named {name}"),
             IntakeChange::MoveDevice { .. } => "order of the devices".into(),
+            IntakeChange::Mark { mark, .. } if mark.is_empty() => format!("mark of {clips} taken off"),
+            IntakeChange::Mark { .. } => format!("mark of {clips}"),
+            IntakeChange::Distance { .. } => "distance of a device".into(),
+            IntakeChange::TakeOff { .. } => "frames taken off a device's timecode".into(),
             IntakeChange::SetAside { aside: true, .. } => "health note set aside".into(),
             IntakeChange::SetAside { .. } => "health note brought back".into(),
             IntakeChange::TakeLog { log } => format!("slate log {}", log.name),

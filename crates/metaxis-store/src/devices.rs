@@ -59,7 +59,7 @@ pub(crate) fn production(t: &Transaction) -> Result<Production, StoreError> {
 
 pub(crate) fn devices(t: &Transaction) -> Result<Vec<DeviceView>, StoreError> {
     let mut statement = t.prepare(
-        "SELECT id, folder, letter, name, (SELECT COUNT(*) FROM clip WHERE clip.device = device.id)
+        "SELECT id, folder, letter, name, (SELECT COUNT(*) FROM clip WHERE clip.device = device.id), distance_cm, frames_off
          FROM device ORDER BY position",
     )?;
     let rows = statement.query_map([], |row| {
@@ -69,6 +69,8 @@ pub(crate) fn devices(t: &Transaction) -> Result<Vec<DeviceView>, StoreError> {
             letter: row.get(2)?,
             name: row.get(3)?,
             clips: row.get(4)?,
+            distance_m: row.get::<_, i64>(5)? as f64 / 100.0,
+            frames_off: row.get(6)?,
         })
     })?;
     Ok(rows.collect::<Result<_, _>>()?)

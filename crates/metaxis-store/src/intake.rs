@@ -49,6 +49,26 @@ pub struct HealthView {
     pub aside: bool,
 }
 
+/// What is marked of a clip's slate, in microseconds of the clip's own time.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
+pub struct SlateMarkView {
+    /// The moment the sticks close in the picture; it may lie between two frames.
+    #[ts(type = "number | null")]
+    pub picture_us: Option<i64>,
+    /// The peak of the clap in the sound.
+    #[ts(type = "number | null")]
+    pub sound_us: Option<i64>,
+    /// The timecode read off a timecode slate at the picture's mark.
+    pub label: Option<String>,
+}
+
+impl SlateMarkView {
+    /// Whether nothing is marked.
+    pub fn is_empty(&self) -> bool {
+        *self == Self::default()
+    }
+}
+
 /// A change at intake; each can be undone.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
 #[serde(tag = "do", rename_all = "snake_case")]
@@ -112,6 +132,29 @@ pub enum IntakeChange {
         device: DeviceId,
         /// Places to move down; below zero up.
         by: i32,
+    },
+    /// What is marked of a clip's slate; what is not given is no longer marked.
+    Mark {
+        /// The clip.
+        clips: Vec<ClipId>,
+        /// What is marked.
+        mark: SlateMarkView,
+    },
+    /// Distance of a device's microphone from what it shows.
+    Distance {
+        /// The device.
+        device: DeviceId,
+        /// Centimetres.
+        #[ts(type = "number")]
+        distance_cm: i64,
+    },
+    /// Frames to take off a device's timecode, all day.
+    TakeOff {
+        /// The device.
+        device: DeviceId,
+        /// Frames; negative ones are added.
+        #[ts(type = "number")]
+        frames: i64,
     },
     /// Sets a health note aside, or brings it back.
     SetAside {

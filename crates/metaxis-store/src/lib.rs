@@ -13,11 +13,11 @@ mod model;
 mod passes;
 mod schema;
 
-pub use intake::{HealthView, IntakeChange, SlateSource, SpanView, StoredLog};
+pub use intake::{HealthView, IntakeChange, SlateMarkView, SlateSource, SpanView, StoredLog};
 pub use job::{ClipJob, Job, JobId, JobKind, JobState, JobSummary, Near, PassPlan};
 pub use model::{
-    ClipDetail, ClipView, CutCounts, DayView, DeviceView, GroupSummary, GroupView, NewClip, NoteView, Part,
-    PassId, PassView, PlacementView, Production, StoredClip,
+    ClipDetail, ClipView, CutCounts, DayView, DeviceView, GroupSummary, GroupView, NewClip, NewPass,
+    NoteView, Part, PassId, PassView, PlacementView, Production, StoredClip,
 };
 
 use rusqlite::Connection;

@@ -1,12 +1,12 @@
 //! What the store hands out. These types are the API's too.
 
-use crate::{HealthView, JobSummary, SlateSource, SpanView};
+use crate::{HealthView, JobSummary, SlateMarkView, SlateSource, SpanView};
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId, FrameTiming},
     group::Group,
     line::Line,
     signal::ChannelState,
-    sync::{Placement, Verdict},
+    sync::{ClockNote, Placement, Verdict},
     time::{Tick, Timecode},
 };
 use metaxis_media::Heard;
@@ -102,6 +102,11 @@ pub struct DeviceView {
     pub name: String,
     /// Number of clips.
     pub clips: u32,
+    /// Distance of its microphone from what it shows, metres; 0 where none is given.
+    pub distance_m: f64,
+    /// Frames taken off its timecode.
+    #[ts(type = "number")]
+    pub frames_off: i64,
 }
 
 /// A clip as the page sees it.
@@ -147,6 +152,8 @@ pub struct ClipView {
     pub samples: Option<u64>,
     /// Its frames, once they were decoded.
     pub timing: Option<FrameTiming>,
+    /// What is marked of its slate.
+    pub mark: SlateMarkView,
     /// Its frames were seen to wander.
     pub frames_vary: bool,
     /// Whether its light copies are ready.
@@ -189,6 +196,8 @@ pub struct PassView {
     pub id: PassId,
     /// Running number.
     pub number: u32,
+    /// What it is called: what was asked for, or what a person named it.
+    pub name: String,
     /// Reference device.
     pub reference: DeviceId,
     /// Clip that starts the axis.
@@ -197,6 +206,25 @@ pub struct PassView {
     pub axis_zero: Tick,
     /// Seconds it took.
     pub took_s: f64,
+    /// What is said once for a device.
+    pub notes: Vec<ClockNote>,
+}
+
+/// A pass to be kept.
+#[derive(Debug, Clone)]
+pub struct NewPass {
+    /// What it is called.
+    pub name: String,
+    /// Reference device.
+    pub reference: DeviceId,
+    /// Clip that starts the axis.
+    pub origin: ClipId,
+    /// Time of day of the axis's zero.
+    pub axis_zero: Tick,
+    /// Seconds it took.
+    pub took_s: f64,
+    /// What is said once for a device.
+    pub notes: Vec<ClockNote>,
 }
 
 /// A clip's place in the current pass.

@@ -1,8 +1,8 @@
 //! Passes with their placements, and the whole day for the page.
 
 use crate::{
-    CutCounts, DayView, Part, PassId, PassView, PlacementView, Store, StoreError, clips, devices, groups,
-    health, jobs,
+    CutCounts, DayView, NewPass, Part, PassId, PassView, PlacementView, Store, StoreError, clips, devices,
+    groups, health, jobs,
 };
 use metaxis_core::{
     clip::{ClipId, DeviceId},
@@ -21,19 +21,26 @@ impl Store {
     /// [`StoreError::Sqlite`]; then nothing of it is kept.
     pub fn keep_pass(
         &self,
-        reference: DeviceId,
-        origin: ClipId,
-        axis_zero: Tick,
-        took_s: f64,
+        pass: &NewPass,
         placements: &[(ClipId, Placement)],
         proposed: &[Group],
     ) -> Result<u32, StoreError> {
         self.transaction(|t| {
-            let number: u32 = t.query_row("SELECT COALESCE(MAX(number), 0) + 1 FROM pass", [], |row| row.get(0))?;
+            let number: u32 =
+                t.query_row("SELECT COALESCE(MAX(number), 0) + 1 FROM pass", [], |row| row.get(0))?;
             let before = shown_pass(t)?;
             t.execute(
-                "INSERT INTO pass (number, reference_device, origin_clip, axis_zero, took_s) VALUES (?1, ?2, ?3, ?4, ?5)",
-                params![number, reference.0, origin.0, axis_zero.0, took_s],
+                "INSERT INTO pass (number, reference_device, origin_clip, axis_zero, took_s, name, notes)
+                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
+                params![
+                    number,
+                    pass.reference.0,
+                    pass.origin.0,
+                    pass.axis_zero.0,
+                    pass.took_s,
+                    pass.name,
+                    serde_json::to_string(&pass.notes)?
+                ],
             )?;
             let pass = t.last_insert_rowid();
             for (clip, placement) in placements {
@@ -59,6 +66,29 @@ impl Store {
                 .ok_or(StoreError::Missing { what: "pass", id: pass })?;
             t.execute("UPDATE production SET current_pass = ?1", [pass])?;
             Ok(())
+        })
+    }
+
+    /// Names a pass.
+    ///
+    /// # Errors
+    /// [`StoreError::Missing`].
+    pub fn name_pass(&self, pass: PassId, name: &str) -> Result<(), StoreError> {
+        self.transaction(|t| {
+            let named = t.execute("UPDATE pass SET name = ?2 WHERE id = ?1", params![pass, name])?;
+            if named == 0 { Err(StoreError::Missing { what: "pass", id: pass }) } else { Ok(()) }
+        })
+    }
+
+    /// A pass and where it put every clip.
+    ///
+    /// # Errors
+    /// [`StoreError::Missing`].
+    pub fn pass(&self, pass: PassId) -> Result<(PassView, Vec<PlacementView>), StoreError> {
+        self.transaction(|t| {
+            let found = t.query_row(&format!("{SELECT} WHERE id = ?1"), [pass], view).optional()?;
+            let found = found.ok_or(StoreError::Missing { what: "pass", id: pass })?;
+            Ok((found, placements(t, pass)?))
         })
     }
 
@@ -105,7 +135,8 @@ impl Store {
     }
 }
 
-const SELECT: &str = "SELECT id, number, reference_device, origin_clip, axis_zero, took_s FROM pass";
+const SELECT: &str =
+    "SELECT id, number, reference_device, origin_clip, axis_zero, took_s, name, notes FROM pass";
 
 fn view(row: &Row) -> rusqlite::Result<PassView> {
     Ok(PassView {
@@ -115,6 +146,9 @@ fn view(row: &Row) -> rusqlite::Result<PassView> {
         origin: ClipId(row.get(3)?),
         axis_zero: Tick(row.get(4)?),
         took_s: row.get(5)?,
+        name: row.get(6)?,
+        // Notes are for reading: where they cannot be, there are none.
+        notes: serde_json::from_str(&row.get::<_, String>(7)?).unwrap_or_default(),
     })
 }
 

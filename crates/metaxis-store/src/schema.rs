@@ -103,8 +103,19 @@ CREATE TABLE intake_edit (
 CREATE INDEX clip_fingerprint ON clip (fingerprint);
 ";
 
+/// What is marked of slates, how far devices stood, and what passes are called and say of their devices.
+const MARKS: &str = "
+ALTER TABLE clip ADD COLUMN mark_picture_us INTEGER;
+ALTER TABLE clip ADD COLUMN mark_sound_us INTEGER;
+ALTER TABLE clip ADD COLUMN mark_label TEXT;
+ALTER TABLE device ADD COLUMN distance_cm INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE device ADD COLUMN frames_off INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE pass ADD COLUMN name TEXT NOT NULL DEFAULT '';
+ALTER TABLE pass ADD COLUMN notes TEXT NOT NULL DEFAULT '[]';
+";
+
 pub(crate) fn migrations() -> Migrations<'static> {
-    Migrations::new(vec![M::up(FIRST), M::up(INTAKE)])
+    Migrations::new(vec![M::up(FIRST), M::up(INTAKE), M::up(MARKS)])
 }
 
 #[cfg(test)]

@@ -8,7 +8,7 @@ use metaxis_core::{
     time::{FrameRate, Tick, Timecode},
 };
 use metaxis_store::{
-    IntakeChange, JobKind, JobState, Near, NewClip, NoteView, Part, PassPlan, Store, StoreError,
+    IntakeChange, JobKind, JobState, Near, NewClip, NewPass, NoteView, Part, PassPlan, Store, StoreError,
 };
 use std::path::PathBuf;
 
@@ -78,10 +78,10 @@ impl Kept {
             angles: vec![angle(1), angle(2)],
             sound: None,
         };
-        let device = self.store.device_of_folder("A_FLOOR").expect("a device");
-        self.store
-            .keep_pass(device, clip, Tick(0), 1.0, &[(clip, Placement::unplaced("a test"))], &[group])
-            .expect("a pass");
+        let reference = self.store.device_of_folder("A_FLOOR").expect("a device");
+        let (name, axis_zero) = ("Whole day".into(), Tick(0));
+        let pass = NewPass { name, reference, origin: clip, axis_zero, took_s: 1.0, notes: vec![] };
+        self.store.keep_pass(&pass, &[(clip, Placement::unplaced("a test"))], &[group]).expect("a pass");
         self.store.day().expect("a day").groups[0].id
     }
 }

@@ -644,6 +644,96 @@ gaps_frames: Array<number | null>, };
 
 export type SlateSource = "hand" | "log" | "file";
 
+export type SlateMarkView = { 
+/**
+ * The moment the sticks close in the picture; it may lie between two frames.
+ */
+picture_us: number | null, 
+/**
+ * The peak of the clap in the sound.
+ */
+sound_us: number | null, 
+/**
+ * The timecode read off a timecode slate at the picture's mark.
+ */
+label: string | null, };
+
+export type ClockNote = { 
+/**
+ * Device, as the caller names it.
+ */
+device: number, 
+/**
+ * Kind of label.
+ */
+kind: EvidenceKind, 
+/**
+ * What was found and what to do, without the device's name.
+ */
+text: string, 
+/**
+ * Frames to take off its labels so that they agree with the reference's; negative ones are to be added.
+ */
+frames_off: number | null, 
+/**
+ * Distance of its microphone that its slates show, metres.
+ */
+metres: number | null, };
+
+export type Changed = { 
+/**
+ * The clip.
+ */
+clip: ClipId, 
+/**
+ * Its verdict in the one pass and in the other; none where it was not in it.
+ */
+before: Verdict | null, 
+/**
+ * See `before`.
+ */
+after: Verdict | null, 
+/**
+ * How much later it starts, seconds of time of day; none where it has no place in one of them.
+ */
+moved_s: number | null, };
+
+export type ByHand = { 
+/**
+ * The clip.
+ */
+clip: ClipId, 
+/**
+ * Where it starts on the axis, microseconds.
+ */
+start_us: number, };
+
+export type NamePass = { 
+/**
+ * The name.
+ */
+name: string, };
+
+export type Clap = { 
+/**
+ * Its peak in the clip's own time, seconds.
+ */
+at_s: number, 
+/**
+ * How far it looks like a clap, 0 to 1.
+ */
+score: number, 
+/**
+ * Why, in words.
+ */
+why: string, };
+
+export type ClapView = { 
+/**
+ * The claps.
+ */
+claps: Array<Clap>, };
+
 export type IntakeChange = { "do": "device", 
 /**
  * The clips.
@@ -716,7 +806,31 @@ device: DeviceId,
 /**
  * Places to move down; below zero up.
  */
-by: number, } | { "do": "set_aside", 
+by: number, } | { "do": "mark", 
+/**
+ * The clip.
+ */
+clips: Array<ClipId>, 
+/**
+ * What is marked.
+ */
+mark: SlateMarkView, } | { "do": "distance", 
+/**
+ * The device.
+ */
+device: DeviceId, 
+/**
+ * Centimetres.
+ */
+distance_cm: number, } | { "do": "take_off", 
+/**
+ * The device.
+ */
+device: DeviceId, 
+/**
+ * Frames; negative ones are added.
+ */
+frames: number, } | { "do": "set_aside", 
 /**
  * Key of the note.
  */
@@ -776,7 +890,15 @@ name: string,
 /**
  * Number of clips.
  */
-clips: number, };
+clips: number, 
+/**
+ * Distance of its microphone from what it shows, metres; 0 where none is given.
+ */
+distance_m: number, 
+/**
+ * Frames taken off its timecode.
+ */
+frames_off: number, };
 
 export type ClipView = { 
 /**
@@ -856,6 +978,10 @@ samples: number | null,
  */
 timing: FrameTiming | null, 
 /**
+ * What is marked of its slate.
+ */
+mark: SlateMarkView, 
+/**
  * Its frames were seen to wander.
  */
 frames_vary: boolean, 
@@ -888,6 +1014,10 @@ id: number,
  */
 number: number, 
 /**
+ * What it is called: what was asked for, or what a person named it.
+ */
+name: string, 
+/**
  * Reference device.
  */
 reference: DeviceId, 
@@ -902,7 +1032,11 @@ axis_zero: Tick,
 /**
  * Seconds it took.
  */
-took_s: number, };
+took_s: number, 
+/**
+ * What is said once for a device.
+ */
+notes: Array<ClockNote>, };
 
 export type PlacementView = { 
 /**

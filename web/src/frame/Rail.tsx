@@ -15,10 +15,12 @@ const JOB_WORDS: Record<string, string> = {
 /** The places in the order of the work, and the running jobs at the foot. */
 export function Rail({ day }: { day: DayView }) {
   const faults = day.health.filter((one) => !one.aside && one.note.weight !== 'know').length;
+  const marked = day.clips.filter(({ mark }) => mark.picture_us !== null || mark.sound_us !== null).length;
   const cuts = day.groups.filter((group) => group.switches > 1).length;
   const places: [path: string, name: string, count: number, hands: boolean][] = [
     ['/intake', 'Intake', faults, true],
     ['/day', 'Day sheet', day.counts.check + day.counts.unplaced, true],
+    ['/bench', 'Bench', marked, false],
     ['/groups', 'Groups', day.groups.length, false],
     ['/switch', 'Switch', cuts, false],
     ['/turnover', 'Turnover', 0, false],

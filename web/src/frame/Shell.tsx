@@ -9,6 +9,7 @@ import { Turnover } from '../places/Turnover';
 import { Rail } from './Rail';
 
 // Decoders are loaded only where something is played.
+const Bench = lazy(() => import('../places/bench/Bench').then((place) => ({ default: place.Bench })));
 const Switch = lazy(() => import('../places/Switch').then((place) => ({ default: place.Switch })));
 
 /** The rail at the left, the place at the right, messages at the foot. */
@@ -45,6 +46,9 @@ export function Shell() {
               </Route>
               <Route path="/day">
                 <DaySheet day={shown} />
+              </Route>
+              <Route path="/bench/:id?">
+                {({ id }) => <Bench day={shown} id={id ? Number(id) : undefined} />}
               </Route>
               <Route path="/groups/:id?">
                 {({ id }) => <Groups day={shown} id={id ? Number(id) : undefined} />}

@@ -90,7 +90,7 @@ export function DaySheet({ day }: { day: DayView }) {
           >
             {day.passes.map((pass) => (
               <option key={pass.id} value={pass.id}>
-                {pass.number}
+                {pass.number} {pass.name}
               </option>
             ))}
           </Choice>
@@ -150,7 +150,13 @@ export function DaySheet({ day }: { day: DayView }) {
           </div>
           <Foot day={day} chosen={chosen} onChoose={setChosen} />
         </section>
-        <EvidencePanel day={day} clip={chosen} busy={syncing} onLook={(plan) => start(plan, null)} />
+        <EvidencePanel
+          day={day}
+          clip={chosen}
+          busy={syncing}
+          onLook={(plan) => start(plan, null)}
+          onChoose={setChosen}
+        />
       </div>
     </>
   );

@@ -1,6 +1,8 @@
 import { Link } from 'wouter';
 import type { DayView, Evidence, PassPlan, PlacementView } from '../api/types';
+import { LayByHand } from './LayByHand';
 import { LookAgain } from './LookAgain';
+import { PassNotes } from './PassNotes';
 import { clock, length, offset, rate, signed } from '../format';
 import { Stamp } from '../parts/Stamp';
 import { VerdictMark } from '../parts/VerdictMark';
@@ -21,10 +23,11 @@ type PanelProps = {
   busy: boolean;
   /** Places clips anew; all others stay. */
   onLook: (plan: Partial<PassPlan>) => void;
+  onChoose: (clip: number) => void;
 };
 
 /** The right margin: why the chosen clip lies where it lies, in sentences. */
-export function EvidencePanel({ day, clip: id, busy, onLook }: PanelProps) {
+export function EvidencePanel({ day, clip: id, busy, onLook, onChoose }: PanelProps) {
   const clip = day.clips.find((one) => one.id === id);
   const placed = day.placements.find((one) => one.clip === id);
   return (
@@ -32,7 +35,12 @@ export function EvidencePanel({ day, clip: id, busy, onLook }: PanelProps) {
       aria-label="Evidence"
       className="w-[300px] shrink-0 overflow-y-auto border-l border-line bg-sheet px-4 py-3"
     >
-      {!clip && <p className="text-soft">Choose a clip to see why it lies where it lies.</p>}
+      {!clip && (
+        <>
+          <p className="text-soft">Choose a clip to see why it lies where it lies.</p>
+          <PassNotes day={day} onChoose={onChoose} />
+        </>
+      )}
       {clip && (
         <>
           <h2 className="flex items-center gap-2 text-[15px] font-semibold">
@@ -53,6 +61,14 @@ export function EvidencePanel({ day, clip: id, busy, onLook }: PanelProps) {
           {placed && day.pass && clip.id !== day.pass.origin && clip.facts.sound && (
             <LookAgain key={clip.id} day={day} placed={placed} busy={busy} onLook={onLook} />
           )}
+          {day.pass && clip.id !== day.pass.origin && (
+            <LayByHand key={`hand ${clip.id} ${day.pass.id}`} day={day} clip={clip} />
+          )}
+          <p className="border-t border-line py-2">
+            <Link href={`/bench/${clip.id}`} className="text-accent underline">
+              Mark its slate at the Bench
+            </Link>
+          </p>
         </>
       )}
     </aside>

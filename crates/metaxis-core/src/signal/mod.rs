@@ -2,6 +2,7 @@
 
 mod bands;
 mod channel;
+mod claps;
 mod correlate;
 mod levels;
 mod pattern;
@@ -10,6 +11,7 @@ mod phase;
 
 pub use bands::{BAND_RATE, BANDS, BandReader, Bands};
 pub use channel::{ChannelMeter, ChannelState, Mix, listening_mixes};
+pub use claps::{Clap, ClapFinder};
 pub use correlate::{CoarseMatch, Correlator, Spectra};
 pub use levels::{LEVEL_RATE, LevelReader, level_strip};
 pub use pattern::{PATTERN_RATE, Pattern};

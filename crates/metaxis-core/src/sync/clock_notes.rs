@@ -1,6 +1,6 @@
 //! What is said once for a device of its labels: what was set aside and why, and how far the rest is off.
 
-use super::{ClockTrust, DeviceClock, EvidenceKind, timed::called};
+use super::{ClockTrust, DeviceClock, EvidenceKind, SOUND_M_PER_S, ShownDistance, timed::called};
 use crate::time::span_in_words;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
@@ -18,6 +18,8 @@ pub struct ClockNote {
     /// Frames to take off its labels so that they agree with the reference's; negative ones are to be added.
     #[ts(type = "number | null")]
     pub frames_off: Option<i64>,
+    /// Distance of its microphone that its slates show, metres.
+    pub metres: Option<f64>,
 }
 
 /// A clock off by less is not worth a word, seconds.
@@ -26,9 +28,25 @@ const CLOCK_S: f64 = 45.0;
 const ZONE_S: f64 = 300.0;
 const HOUR_S: f64 = 3600.0;
 
-/// What is to be said of the devices' labels.
-pub fn clock_notes(clocks: &[DeviceClock]) -> Vec<ClockNote> {
-    clocks.iter().filter_map(note).collect()
+/// What is to be said of the devices' labels, and of distances that their slates show.
+pub fn clock_notes(clocks: &[DeviceClock], distances: &[ShownDistance]) -> Vec<ClockNote> {
+    clocks.iter().filter_map(note).chain(distances.iter().map(distance_note)).collect()
+}
+
+fn distance_note(shown: &ShownDistance) -> ClockNote {
+    let ms = shown.metres / SOUND_M_PER_S * 1e3;
+    let slates =
+        if shown.slates == 1 { "One slate shows".into() } else { format!("{} slates show", shown.slates) };
+    ClockNote {
+        device: shown.device,
+        kind: EvidenceKind::Slate,
+        text: format!(
+            "{slates} its picture {ms:.0} ms before its own microphone hears it: {:.0} m of air. Give it that distance to lay its picture right.",
+            shown.metres
+        ),
+        frames_off: None,
+        metres: Some(shown.metres),
+    }
 }
 
 /// A label names the frame in which a clip began, so labels lie up to a frame early: what is left after whole frames
@@ -36,14 +54,18 @@ pub fn clock_notes(clocks: &[DeviceClock]) -> Vec<ClockNote> {
 fn whole_frames(clock: &DeviceClock, late_s: f64) -> i64 {
     const LOCKED: f64 = 0.05;
     let frames = late_s / clock.unit_s;
-    if clock.kind == EvidenceKind::FileTimecode { (frames - LOCKED).ceil() as i64 } else { frames.round() as i64 }
+    if clock.kind == EvidenceKind::FileTimecode {
+        (frames - LOCKED).ceil() as i64
+    } else {
+        frames.round() as i64
+    }
 }
 
 fn note(clock: &DeviceClock) -> Option<ClockNote> {
     let kind = called(clock.kind);
     let timecode = clock.kind != EvidenceKind::DeviceClock;
     let say = |text: String, frames_off| {
-        Some(ClockNote { device: clock.device, kind: clock.kind, text, frames_off })
+        Some(ClockNote { device: clock.device, kind: clock.kind, text, frames_off, metres: None })
     };
     match clock.trust {
         ClockTrust::Standing if timecode => say(

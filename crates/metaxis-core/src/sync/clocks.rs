@@ -5,6 +5,9 @@ use super::{DayClip, DeviceRate, EvidenceKind, labels::Label};
 use serde::{Deserialize, Serialize};
 
 const DAY_S: f64 = 86_400.0;
+/// Kinds of labels, each a clock of its own.
+const KINDS: [EvidenceKind; 4] =
+    [EvidenceKind::AudioTimecode, EvidenceKind::Slate, EvidenceKind::FileTimecode, EvidenceKind::DeviceClock];
 
 /// How far labels can be leant on.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
@@ -84,7 +87,7 @@ pub(super) fn fit(
 ) -> Vec<DeviceClock> {
     let mut clocks = vec![];
     for device in super::day::devices(clips) {
-        for kind in [EvidenceKind::AudioTimecode, EvidenceKind::FileTimecode, EvidenceKind::DeviceClock] {
+        for kind in KINDS {
             let labelled: Vec<(usize, Label)> = (0..clips.len())
                 .filter(|&clip| clips[clip].device == device)
                 .filter_map(|clip| Some((clip, label_of(&clips[clip], kind)?)))

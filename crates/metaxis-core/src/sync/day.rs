@@ -10,6 +10,7 @@ use super::{
     link::{Link, stretch_at},
     outcome::{Outcome, near_placement, placements},
     rates::{DeviceRate, learn, lend},
+    slates::{SlateMark, pairs},
     sweep::{Coarse, Progress, Sought, sweep},
     timed::timed,
 };
@@ -34,6 +35,10 @@ pub struct DayClip<'a> {
     pub time_reference_s: Option<f64>,
     /// When it began by its own labels.
     pub labels: Vec<Label>,
+    /// What a person marked of its slate.
+    pub mark: Option<SlateMark>,
+    /// Distance of its microphone from what it shows, metres: what is seen there is heard so much later.
+    pub distance_m: f64,
 }
 
 impl DayClip<'_> {
@@ -91,6 +96,20 @@ pub struct DayResult {
     /// What was learnt of the devices' labels.
     #[serde(default)]
     pub clocks: Vec<DeviceClock>,
+    /// Distances that slates show and nobody has given: device, metres, and the clips that show it.
+    #[serde(default)]
+    pub distances: Vec<ShownDistance>,
+}
+
+/// A distance that a device's slates show.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+pub struct ShownDistance {
+    /// Device, as the caller names it.
+    pub device: usize,
+    /// Metres from its microphone to the slate.
+    pub metres: f64,
+    /// Slates that show it.
+    pub slates: usize,
 }
 
 /// How much is spent on each clip.
@@ -264,8 +283,12 @@ impl Day<'_> {
         outcome.choose_by_labels();
         outcome.keep_order();
         let rates = self.lend_rates(&mut outcome);
+        outcome.slates = pairs(clips);
+        outcome.place_by_slates();
         outcome.place_by_labels();
-        Ok(DayResult { reference: self.origin, placements: placements(&mut outcome), rates, clocks })
+        let distances = outcome.shown_distances();
+        let placements = placements(&mut outcome);
+        Ok(DayResult { reference: self.origin, placements, rates, clocks, distances })
     }
 
     /// Every clip against the track alone.
@@ -284,7 +307,7 @@ impl Day<'_> {
         let anchors = [self.origin];
         let mut outcome = self.outcome(&[], &anchors, &links, layout);
         let placements = placements(&mut outcome);
-        Ok(DayResult { reference: self.origin, placements, rates: vec![], clocks: vec![] })
+        Ok(DayResult { reference: self.origin, placements, rates: vec![], clocks: vec![], distances: vec![] })
     }
 
     fn outcome<'o>(
@@ -306,6 +329,8 @@ impl Day<'_> {
             decided: vec![None; count],
             laid: vec![None; count],
             ran_alone: vec![None; count],
+            slates: vec![None; count],
+            slated: vec![false; count],
         }
     }
 

@@ -8,8 +8,10 @@ mod adjust;
 mod align;
 mod arrival;
 mod breaks;
+mod by_slate;
 mod clock_notes;
 mod clocks;
+mod compare;
 mod day;
 mod examine;
 mod graph;
@@ -21,6 +23,7 @@ mod pieces;
 mod placement;
 mod rates;
 mod report;
+mod slates;
 mod sound;
 mod sweep;
 mod timed;
@@ -31,9 +34,10 @@ mod windows;
 pub use align::{Aligner, Alignment, Effort, Part};
 pub use clock_notes::{ClockNote, clock_notes};
 pub use clocks::{ClockTrust, DeviceClock};
+pub use compare::{Changed, compare};
 pub use day::{
-    Arrival, DayClip, DayError, DayPlan, DayResult, Flow, Mode, Search, Step, pick_reference, place_day,
-    place_near,
+    Arrival, DayClip, DayError, DayPlan, DayResult, Flow, Mode, Search, ShownDistance, Step, pick_reference,
+    place_day, place_near,
 };
 pub use labels::{Label, labels};
 pub use pieces::{LocalOffset, Piece, PieceFit, fit_pieces};
@@ -43,4 +47,5 @@ pub use report::{
     ClipReport, EvidenceReport, GroupAngleReport, GroupReport, REPORT_SCHEMA, SegmentReport, Skipped,
     SyncReport, Timing, Warning,
 };
+pub use slates::{SOUND_M_PER_S, SlateMark};
 pub use sound::{HeardSound, SampleSource};

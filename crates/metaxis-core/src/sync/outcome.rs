@@ -6,6 +6,7 @@ use super::{
     examine::{Reach, uncovered},
     graph::{Layout, RIVAL, compose},
     link::{ECHO_S, Link, SAME_PLACE_S},
+    slates::SlatePair,
     timed::{Timed, called},
     verdict::{Judgement, judge, signs},
 };
@@ -26,6 +27,10 @@ pub(super) struct Outcome<'a> {
     pub laid: Vec<Option<(usize, Timed)>>,
     /// Clips that a label puts where nothing else ran.
     pub ran_alone: Vec<Option<Timed>>,
+    /// The sound that each picture mark lies against.
+    pub slates: Vec<Option<SlatePair>>,
+    /// Clips that their slate alone places.
+    pub slated: Vec<bool>,
 }
 
 /// Log odds below which another position is not worth mentioning.
@@ -45,7 +50,12 @@ pub(super) fn placements(outcome: &mut Outcome) -> Vec<Placement> {
     let judged: Vec<Judgement> =
         judged.into_iter().enumerate().map(|(clip, own)| outcome.weigh(clip, own)).collect();
     let numbers = outcome.component_numbers();
-    judged.iter().enumerate().map(|(clip, own)| outcome.placement(clip, numbers[clip], own)).collect()
+    let placed = |(clip, own): (usize, &Judgement)| {
+        let mut placement = outcome.placement(clip, numbers[clip], own);
+        outcome.step_back(clip, &mut placement);
+        placement
+    };
+    judged.iter().enumerate().map(placed).collect()
 }
 
 /// What a narrow search says: the best of `links` on the axis where the other clip lies at `map`.
@@ -354,7 +364,7 @@ impl Outcome<'_> {
             return self.axis_placement(clip);
         }
         let support = self.support(clip);
-        if self.laid[clip].is_some() && support.is_empty() {
+        if (self.laid[clip].is_some() || self.slated[clip]) && support.is_empty() {
             return self.placed_by_label(clip, component, judged);
         }
         if let Some(label) = self.ran_alone[clip] {
@@ -388,6 +398,7 @@ impl Outcome<'_> {
             reasons.push(format!("{} clips say the same.", support.len()));
         }
         reasons.extend(self.said_of_labels(clip));
+        reasons.extend(self.said_of_slate(clip));
         reasons.extend(self.spoken_faults(clip, best, &stretches));
         let alternatives = self
             .others(clip, best)
@@ -412,6 +423,7 @@ impl Outcome<'_> {
     fn placed_by_label(&self, clip: usize, component: u32, judged: &Judgement) -> Placement {
         let mut reasons: Vec<String> = judged.doubt.iter().cloned().collect();
         reasons.extend(self.said_of_labels(clip));
+        reasons.extend(self.said_of_slate(clip));
         Placement {
             verdict: judged.verdict,
             confidence: judged.confidence,
@@ -483,6 +495,7 @@ impl Outcome<'_> {
                     disagrees_by_s: by,
                 })
             })
+            .chain(self.slate_evidence(clip))
             .chain(
                 self.timed[clip]
                     .iter()

@@ -97,6 +97,7 @@ pub(super) fn called(kind: EvidenceKind) -> &'static str {
     match kind {
         EvidenceKind::AudioTimecode => "audio timecode",
         EvidenceKind::DeviceClock => "device's clock",
+        EvidenceKind::Slate => "timecode slate",
         _ => "file timecode",
     }
 }
@@ -213,6 +214,9 @@ impl Outcome<'_> {
 
     /// What labels make of what sound makes a clip's position: `own` with them heard.
     pub fn weigh(&mut self, clip: usize, own: Judgement) -> Judgement {
+        if self.slated[clip] {
+            return Self::by_slate();
+        }
         if let Some((guide, label)) = self.laid[clip] {
             let silent = !self.clips[clip].is_heard();
             let by_label = label.judgement(silent);

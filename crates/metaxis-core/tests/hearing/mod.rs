@@ -4,7 +4,8 @@
 use metaxis_core::{
     signal::{BandReader, LISTEN_RATE, Pattern},
     sync::{
-        DayClip, DayPlan, DayResult, HeardSound, Label, Mode, SampleSource, Search, pick_reference, place_day,
+        DayClip, DayPlan, DayResult, HeardSound, Label, Mode, SampleSource, Search, SlateMark,
+        pick_reference, place_day,
     },
 };
 use rand::{Rng, SeedableRng};
@@ -69,6 +70,8 @@ pub struct Clip {
     pub picture: bool,
     pub reference_s: Option<f64>,
     pub labels: Vec<Label>,
+    pub mark: Option<SlateMark>,
+    pub distance_m: f64,
     /// Its sound takes no part.
     pub silent: bool,
 }
@@ -83,6 +86,8 @@ pub fn clip(device: usize, samples: Vec<f32>) -> Clip {
         picture: device > 0,
         reference_s: None,
         labels: vec![],
+        mark: None,
+        distance_m: 0.0,
         silent: false,
     }
 }
@@ -101,6 +106,8 @@ pub fn day(clips: &[Clip]) -> Vec<DayClip<'_>> {
             },
             time_reference_s: clip.reference_s,
             labels: clip.labels.clone(),
+            mark: clip.mark.clone(),
+            distance_m: clip.distance_m,
         })
         .collect()
 }

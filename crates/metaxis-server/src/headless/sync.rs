@@ -124,7 +124,8 @@ pub fn sync(
         };
         let device = DeviceId(devices.binary_search(&file.device()).unwrap_or(0) as i64);
         let channels = heard.as_ref().map_or_else(Vec::new, |heard| heard.channels.clone());
-        clips.push(Listened { id: ClipId(i as i64), device, facts: file.facts.clone(), channels, sounds });
+        let own = Listened::new(ClipId(i as i64), device, file.facts.clone());
+        clips.push(Listened { channels, sounds, ..own });
     }
     let files: Vec<Entry> = known.into_iter().map(|file| file.entry).collect();
     let KeptDay { choice, result } = match kept {
@@ -151,7 +152,7 @@ pub fn sync(
     if let Some(folder) = &plan.turnover {
         turn_over(folder, &groups, &files, &clips, &devices)?;
     }
-    warnings.extend(clock_notes(&result.clocks).into_iter().map(|note| Warning {
+    warnings.extend(clock_notes(&result.clocks, &result.distances).into_iter().map(|note| Warning {
         path: devices[note.device].clone(),
         code: "labels".into(),
         message: note.text,

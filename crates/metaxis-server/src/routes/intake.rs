@@ -3,6 +3,7 @@
 use crate::{
     App, Event,
     error::{ApiError, blocking},
+    work,
 };
 use axum::{
     Json,
@@ -10,7 +11,7 @@ use axum::{
     extract::{Query, State},
 };
 use metaxis_core::intake::{LogColumn, LogPreview, read_log};
-use metaxis_store::{IntakeChange, JobKind};
+use metaxis_store::{IntakeChange, JobKind, SlateMarkView};
 use serde::{Deserialize, Serialize};
 use std::{path::PathBuf, sync::Arc};
 use ts_rs::TS;
@@ -106,7 +107,7 @@ pub(super) fn named(text: &str, what: &str, least: usize, most: usize) -> Result
 }
 
 /// The change with its texts trimmed and within bounds.
-fn checked(change: IntakeChange) -> Result<IntakeChange, ApiError> {
+fn checked(app: &App, change: IntakeChange) -> Result<IntakeChange, ApiError> {
     let slate =
         |text: Option<String>, what: &str, most| text.map(|text| named(&text, what, 0, most)).transpose();
     Ok(match change {
@@ -125,13 +126,31 @@ fn checked(change: IntakeChange) -> Result<IntakeChange, ApiError> {
             notes: slate(notes, "a note", 500)?,
             circled,
         },
+        IntakeChange::Mark { clips, mark } => {
+            let near = |moment: Option<i64>| moment.is_none_or(|us| (0..=86_400_000_000).contains(&us));
+            if clips.len() != 1 || !near(mark.picture_us) || !near(mark.sound_us) {
+                return Err(ApiError::Refused("a mark is a moment of one clip".into()));
+            }
+            let label = mark.label.map(|label| named(&label, "a timecode", 0, 12)).transpose()?;
+            let label = label.filter(|label| !label.is_empty());
+            if let Some(text) = &label {
+                work::read_label(app, clips[0], text)?;
+            }
+            IntakeChange::Mark { clips, mark: SlateMarkView { label, ..mark } }
+        }
+        IntakeChange::Distance { distance_cm, .. } if !(0..=100_000).contains(&distance_cm) => {
+            return Err(ApiError::Refused("a distance is from 0 to 1000 metres".into()));
+        }
+        IntakeChange::TakeOff { frames, .. } if frames.abs() > 100_000 => {
+            return Err(ApiError::Refused("so many frames are no fault of a timecode".into()));
+        }
         other => other,
     })
 }
 
 pub async fn edit(State(app): Shared, Json(body): Json<IntakeChange>) -> Result<Json<()>, ApiError> {
     blocking(move || {
-        app.store.edit_intake(&checked(body)?)?;
+        app.store.edit_intake(&checked(&app, body)?)?;
         app.tell(Event::Day);
         Ok(Json(()))
     })

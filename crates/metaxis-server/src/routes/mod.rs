@@ -5,6 +5,7 @@ mod day;
 mod events;
 mod groups;
 mod intake;
+mod marks;
 mod media;
 mod storage;
 mod turnover;
@@ -22,6 +23,7 @@ pub use clips::{PeaksView, Want};
 pub use day::StartPass;
 pub use groups::{EditLine, MoveAngle, RenameGroup, Versioned};
 pub use intake::{FolderView, NewDevice, TakeIn, Turned};
+pub use marks::{ByHand, ClapView, NamePass};
 pub use storage::StorageView;
 pub use upload::Arrived;
 
@@ -31,7 +33,10 @@ pub fn routes() -> Router<Arc<App>> {
         .route("/day", get(day::day))
         .route("/production", patch(day::name_production))
         .route("/passes", post(day::start_pass))
+        .route("/passes/{id}", patch(marks::name_pass))
         .route("/passes/{id}/show", post(day::show_pass))
+        .route("/passes/{id}/changes/{to}", get(marks::changes))
+        .route("/placements/hand", post(marks::by_hand))
         .route("/jobs/{kind}/stop", post(day::stop_jobs))
         .route("/jobs/{kind}/resume", post(day::resume_jobs))
         .route("/folders", get(intake::folders))
@@ -50,6 +55,8 @@ pub fn routes() -> Router<Arc<App>> {
         .route("/clips/want", post(clips::want))
         .route("/clips/{id}", get(clips::detail))
         .route("/clips/{id}/again", post(clips::again))
+        .route("/clips/{id}/claps", get(marks::claps))
+        .route("/clips/{id}/samples", get(marks::samples))
         .route("/clips/{id}/peaks", get(clips::peaks))
         .route("/groups/{id}", get(groups::group).patch(groups::rename))
         .route("/groups/{id}/angles", post(groups::move_angle))

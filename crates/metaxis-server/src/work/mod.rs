@@ -1,12 +1,15 @@
 //! Jobs: what takes long, on threads of their own, with progress, stop and pick-up after a restart.
 
+mod chosen;
+mod hand;
 mod intake;
 mod pass;
-
-pub use pass::check_plan;
 mod relink;
 
+pub use chosen::read_label;
+pub use hand::lay_by_hand;
 pub use intake::queue_missing;
+pub use pass::check_plan;
 
 use crate::{App, Event, engine, error::ApiError};
 use metaxis_core::clip::{ClipFacts, ClipId};

@@ -1,5 +1,6 @@
 //! A pass: sync everything that takes part.
 
+use super::chosen::add_choices;
 use crate::{
     App, ArrivingClip, Event,
     engine::{self, Listened},
@@ -8,11 +9,12 @@ use crate::{
 use metaxis_core::{
     clip::{ClipId, DeviceId},
     sync::{
-        DayClip, DayError, DayPlan, DayResult, Mode, Placement, Step, pick_reference, place_day, place_near,
+        DayClip, DayError, DayPlan, DayResult, Mode, Placement, Search, Step, Verdict, clock_notes,
+        pick_reference, place_day, place_near,
     },
 };
 use metaxis_media::{MediaError, Stop};
-use metaxis_store::{JobId, Near, Part, PassPlan, StoredClip};
+use metaxis_store::{DayView, JobId, Near, NewPass, Part, PassPlan, StoredClip};
 use rayon::prelude::*;
 use std::{
     collections::HashMap,
@@ -61,9 +63,9 @@ pub fn pass(
 ) -> Result<(), ApiError> {
     let begin = Instant::now();
     let takes_part = |part: Part| match part {
-        Part::Sync | Part::Wild => true,
+        Part::Sync | Part::Wild | Part::Silent => true,
         Part::Playback => plan.mode == Mode::Playback,
-        Part::Silent | Part::NoSync => false,
+        Part::NoSync => false,
     };
     let (taking, resting): (Vec<StoredClip>, Vec<StoredClip>) =
         app.store.stored_clips()?.into_iter().partition(|clip| takes_part(clip.part));
@@ -88,10 +90,11 @@ pub fn pass(
             }
         })
         .collect::<Result<_, ApiError>>()?;
-    let (listened, faults): (Vec<Listened>, Vec<Option<String>>) = listened.into_iter().unzip();
+    let (mut listened, faults): (Vec<Listened>, Vec<Option<String>>) = listened.into_iter().unzip();
+    let before = app.store.day()?;
+    add_choices(&mut listened, &before);
 
     let clips = engine::day_clips(&listened);
-    let before = app.store.day()?;
     let reference = match (reference, &before.pass) {
         (Some(device), _) => device.0 as usize,
         // Part of a pass keeps its axis.
@@ -101,7 +104,7 @@ pub fn pass(
     };
     let index = |clip: ClipId| listened.iter().position(|own| own.id == clip);
     let kept: HashMap<ClipId, Placement> =
-        before.placements.into_iter().map(|p| (p.clip, p.placement)).collect();
+        before.placements.iter().map(|p| (p.clip, p.placement.clone())).collect();
     let result = if let Some(near) = plan.near {
         let origin = before.pass.as_ref().and_then(|pass| index(pass.origin)).ok_or_else(no_reference)?;
         near_result(&listened, &clips, &kept, origin, near)?
@@ -138,7 +141,9 @@ pub fn pass(
             (Some(clips), None) => clips.contains(id),
             (None, None) => true,
         };
-        if let Some(old) = kept.get(id).filter(|_| !chosen) {
+        // What a person laid stays until it is asked for by name.
+        let by_hand = |old: &&Placement| old.verdict == Verdict::ByHand && plan.clips.is_none();
+        if let Some(old) = kept.get(id).filter(|old| !chosen || plan.near.is_none() && by_hand(old)) {
             *placement = old.clone();
         }
     }
@@ -147,8 +152,32 @@ pub fn pass(
     let (axis_zero, groups) = engine::groups(&listened, &shown, result.reference, device, &order);
     placements.extend(resting.iter().map(|clip| (clip.id, Placement::unplaced(why_resting(clip.part)))));
     let origin = listened[result.reference].id;
-    app.store.keep_pass(device, origin, axis_zero, begin.elapsed().as_secs_f64(), &placements, &groups)?;
+    let kept = NewPass {
+        name: name_of(plan, &before),
+        reference: device,
+        origin,
+        axis_zero,
+        took_s: begin.elapsed().as_secs_f64(),
+        notes: clock_notes(&result.clocks, &result.distances),
+    };
+    app.store.keep_pass(&kept, &placements, &groups)?;
     Ok(())
+}
+
+/// What a pass is called until a person names it: what was asked for.
+fn name_of(plan: &PassPlan, day: &DayView) -> String {
+    let name = |id: ClipId| {
+        let clip = day.clips.iter().find(|clip| clip.id == id);
+        clip.map_or_else(String::new, |clip| clip.file_name.clone())
+    };
+    let effort = if plan.effort == Search::Deep { ", deep" } else { "" };
+    match (&plan.near, plan.clips.as_deref()) {
+        (Some(near), _) => format!("{} near a place", name(near.clip)),
+        (None, Some([one])) => format!("{}{effort}", name(*one)),
+        (None, Some(some)) => format!("{} clips{effort}", some.len()),
+        (None, None) if plan.mode == Mode::Playback => format!("To the track{effort}"),
+        (None, None) => format!("Whole day{effort}"),
+    }
 }
 
 /// The shown pass with one clip looked for near a place.
@@ -176,6 +205,7 @@ fn near_result(
         placements: (0..clips.len()).map(placement).collect(),
         rates: vec![],
         clocks: vec![],
+        distances: vec![],
     })
 }
 
@@ -189,7 +219,7 @@ fn track_device(clips: &[StoredClip]) -> Result<usize, ApiError> {
     })
 }
 
-fn no_reference() -> ApiError {
+pub(super) fn no_reference() -> ApiError {
     ApiError::Refused(
         "no clip that takes part has any sound to sync to; take in a folder with sound first".into(),
     )
@@ -197,14 +227,13 @@ fn no_reference() -> ApiError {
 
 fn why_resting(part: Part) -> &'static str {
     match part {
-        Part::Silent => "It has no sound to listen to.",
         Part::Playback => "It is a playback track, not a recording of the day.",
-        Part::NoSync | Part::Sync | Part::Wild => "It is set not to take part.",
+        Part::NoSync | Part::Sync | Part::Wild | Part::Silent => "It is set not to take part.",
     }
 }
 
-fn bare(clip: &StoredClip) -> Listened {
-    Listened { id: clip.id, device: clip.device, facts: clip.facts.clone(), channels: vec![], sounds: vec![] }
+pub(super) fn bare(clip: &StoredClip) -> Listened {
+    Listened::new(clip.id, clip.device, clip.facts.clone())
 }
 
 fn hear(app: &App, clip: &StoredClip, stop: &Stop) -> Result<Listened, ApiError> {

@@ -1,0 +1,139 @@
+//! What marking a slate needs: claps in the sound, the samples around a moment; and positions that a person gives.
+
+use super::media::cached;
+use crate::{
+    App, Event,
+    error::{ApiError, blocking},
+    work,
+};
+use axum::{
+    Json,
+    extract::{Path, Query, State},
+};
+use metaxis_core::{
+    clip::ClipId,
+    signal::{Clap, ClapFinder, LISTEN_RATE},
+    sync::{Changed, SampleSource, compare},
+};
+use metaxis_media::StoredSamples;
+use metaxis_store::PlacementView;
+use serde::{Deserialize, Serialize};
+use std::sync::Arc;
+use ts_rs::TS;
+
+type Shared = State<Arc<App>>;
+
+/// A clip laid by hand.
+#[derive(Debug, Deserialize, TS)]
+pub struct ByHand {
+    /// The clip.
+    clip: ClipId,
+    /// Where it starts on the axis, microseconds.
+    #[ts(type = "number")]
+    start_us: i64,
+}
+
+/// A name for a pass.
+#[derive(Debug, Deserialize, TS)]
+pub struct NamePass {
+    /// The name.
+    name: String,
+}
+
+/// Claps of a clip, best first.
+#[derive(Debug, Serialize, TS)]
+pub struct ClapView {
+    /// The claps.
+    claps: Vec<Clap>,
+}
+
+/// Samples from a moment on.
+#[derive(Debug, Deserialize)]
+pub struct SampleRange {
+    from_s: f64,
+    count: usize,
+}
+
+/// Claps shown of a clip.
+const MOST_CLAPS: usize = 8;
+/// Longest piece of samples that is sent: a minute.
+const MOST_SAMPLES: usize = 60 * LISTEN_RATE as usize;
+
+fn stored(app: &App, id: ClipId) -> Result<StoredSamples, ApiError> {
+    let missing =
+        |_| ApiError::NotFound("it was not listened to yet, or has no sound; try again shortly".into());
+    StoredSamples::open(&cached(app, id)?, 0).map(|(samples, _)| samples).map_err(missing)
+}
+
+pub async fn claps(State(app): Shared, Path(id): Path<i64>) -> Result<Json<ClapView>, ApiError> {
+    blocking(move || {
+        let samples = stored(&app, ClipId(id))?;
+        let (mut finder, mut piece) = (ClapFinder::default(), vec![0.0; LISTEN_RATE as usize]);
+        for from in (0..samples.len()).step_by(piece.len()) {
+            samples.read(from as i64, &mut piece);
+            finder.push(&piece);
+        }
+        Ok(Json(ClapView { claps: finder.finish(MOST_CLAPS) }))
+    })
+    .await
+}
+
+/// Samples of what is matched, 16 kHz mono, 16 bit, lowest byte first; silence outside the clip.
+pub async fn samples(
+    State(app): Shared,
+    Path(id): Path<i64>,
+    Query(range): Query<SampleRange>,
+) -> Result<Vec<u8>, ApiError> {
+    blocking(move || {
+        let sound = stored(&app, ClipId(id))?;
+        if !range.from_s.is_finite() || range.from_s.abs() > 1e7 {
+            return Err(ApiError::Refused("from_s must be a moment of the clip, in seconds".into()));
+        }
+        let mut values = vec![0.0; range.count.min(MOST_SAMPLES)];
+        sound.read((range.from_s * f64::from(LISTEN_RATE)).round() as i64, &mut values);
+        let quantised = |value: &f32| ((value * 32_767.0).clamp(-32_767.0, 32_767.0) as i16).to_le_bytes();
+        Ok(values.iter().flat_map(quantised).collect())
+    })
+    .await
+}
+
+/// What changed from one pass to another.
+pub async fn changes(
+    State(app): Shared,
+    Path((from, to)): Path<(i64, i64)>,
+) -> Result<Json<Vec<Changed>>, ApiError> {
+    blocking(move || {
+        let side = |id| {
+            let (pass, placements) = app.store.pass(id)?;
+            let placed =
+                placements.into_iter().map(|PlacementView { clip, placement }| (clip, placement)).collect();
+            Ok::<(Vec<_>, f64), ApiError>((placed, pass.axis_zero.seconds()))
+        };
+        let (before, after) = (side(from)?, side(to)?);
+        Ok(Json(compare((&before.0, before.1), (&after.0, after.1))))
+    })
+    .await
+}
+
+pub async fn name_pass(
+    State(app): Shared,
+    Path(id): Path<i64>,
+    Json(body): Json<NamePass>,
+) -> Result<Json<()>, ApiError> {
+    blocking(move || {
+        app.store.name_pass(id, &super::intake::named(&body.name, "a pass's name", 1, 60)?)?;
+        app.tell(Event::Day);
+        Ok(Json(()))
+    })
+    .await
+}
+
+/// Lays a clip by hand: a new pass beside the one that is shown, in which nothing else moves.
+pub async fn by_hand(State(app): Shared, Json(body): Json<ByHand>) -> Result<Json<()>, ApiError> {
+    blocking(move || {
+        work::lay_by_hand(&app, body.clip, body.start_us as f64 / 1e6)?;
+        app.tell(Event::Day);
+        Ok(Json(()))
+    })
+    .await
+}

@@ -1,0 +1,130 @@
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { get, post } from '../api/client';
+import type { Changed, DayView } from '../api/types';
+import { signed } from '../format';
+import { Button } from '../parts/Button';
+import { useAsk } from '../parts/message';
+import { Stamp } from '../parts/Stamp';
+
+/** What a pass says of whole devices, each with its remedy, and what it changed. Shown while no clip is chosen. */
+export function PassNotes({ day, onChoose }: { day: DayView; onChoose: (clip: number) => void }) {
+  if (!day.pass) return null;
+  return (
+    <>
+      <DeviceNotes day={day} />
+      {day.passes.length > 1 && <Changes key={day.pass.id} day={day} onChoose={onChoose} />}
+    </>
+  );
+}
+
+function DeviceNotes({ day }: { day: DayView }) {
+  const ask = useAsk();
+  const notes = day.pass?.notes ?? [];
+  if (notes.length === 0) return null;
+  const edit = (change: object) => void ask(post('/intake/edits', change));
+  return (
+    <section aria-label="Devices" className="pt-3">
+      <h2 className="font-semibold">Clocks, timecode and distances</h2>
+      {notes.map((note) => {
+        const device = day.devices.find((one) => one.id === note.device);
+        const frames = note.frames_off;
+        const metres = note.metres;
+        return (
+          <div key={`${note.device} ${note.kind} ${note.text}`} className="border-t border-line py-1.5">
+            <p>
+              <Stamp devices={day.devices} id={note.device} /> {note.text}
+            </p>
+            {frames !== null && device && (
+              <Button
+                small
+                className="mt-1"
+                disabled={device.frames_off !== 0}
+                onClick={() =>
+                  edit({ do: 'take_off', device: note.device, frames: device.frames_off + frames })
+                }
+              >
+                {device.frames_off !== 0
+                  ? `${Math.abs(device.frames_off)} f taken into account at the next pass`
+                  : `${frames > 0 ? 'Take off' : 'Add'} ${Math.abs(frames)} f`}
+              </Button>
+            )}
+            {metres !== null && device && (
+              <Button
+                small
+                className="mt-1"
+                disabled={device.distance_m > 0}
+                onClick={() =>
+                  edit({ do: 'distance', device: note.device, distance_cm: Math.round(metres * 100) })
+                }
+              >
+                {device.distance_m > 0
+                  ? `${device.distance_m.toFixed(1)} m given: sync again`
+                  : `Give it ${metres.toFixed(1)} m`}
+              </Button>
+            )}
+          </div>
+        );
+      })}
+    </section>
+  );
+}
+
+function Changes({ day, onChoose }: { day: DayView; onChoose: (clip: number) => void }) {
+  const others = day.passes.filter((pass) => pass.id !== day.pass?.id);
+  const before = others.filter((pass) => pass.number < (day.pass?.number ?? 0)).at(-1) ?? others.at(-1);
+  const [from, setFrom] = useState(before?.id ?? 0);
+  const { data } = useQuery({
+    queryKey: ['changes', from, day.pass?.id],
+    queryFn: () => get<Changed[]>(`/passes/${from}/changes/${day.pass?.id}`),
+  });
+  return (
+    <section aria-label="Changes" className="pt-4">
+      <label className="flex items-center gap-2 font-semibold">
+        Changed since pass
+        <select
+          value={from}
+          onChange={(event) => setFrom(Number(event.target.value))}
+          className="min-w-0 flex-1 rounded-[3px] border border-line bg-sheet px-1 py-0.5 font-normal"
+        >
+          {others.map((pass) => (
+            <option key={pass.id} value={pass.id}>
+              {pass.number} {pass.name}
+            </option>
+          ))}
+        </select>
+      </label>
+      {data?.length === 0 && <p className="pt-1 text-soft">Nothing moved, no verdict changed.</p>}
+      {data?.map((change) => {
+        const clip = day.clips.find((one) => one.id === change.clip);
+        return (
+          <button
+            key={change.clip}
+            type="button"
+            onClick={() => onChoose(change.clip)}
+            className="mt-1 block w-full border-t border-line pt-1 text-left"
+          >
+            <span className="num">{clip?.file_name.replace(/\.[^.]+$/, '')}</span>
+            {change.moved_s !== null && (
+              <span className="num">
+                {' '}
+                moved{' '}
+                {Math.abs(change.moved_s) < 1
+                  ? `${signed(change.moved_s * 1000, 2)} ms`
+                  : `${signed(change.moved_s, 3)} s`}
+              </span>
+            )}
+            {change.before !== change.after && (
+              <span className="text-soft">
+                {' '}
+                {word(change.before)} → {word(change.after)}
+              </span>
+            )}
+          </button>
+        );
+      })}
+    </section>
+  );
+}
+
+const word = (verdict: Changed['before']) => (verdict === null ? 'not in it' : verdict.replace('_', ' '));

@@ -1,0 +1,321 @@
+import { useQuery } from '@tanstack/react-query';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { Link, useLocation } from 'wouter';
+import { get, post } from '../../api/client';
+import type { ClapView, ClipView, DayView, SlateMarkView } from '../../api/types';
+import { length, signed } from '../../format';
+import { Head } from '../../frame/Head';
+import { Button } from '../../parts/Button';
+import type { KeyLine } from '../../parts/KeysDialog';
+import { useAsk } from '../../parts/message';
+import { Stamp } from '../../parts/Stamp';
+import { useKeys } from '../../parts/useKeys';
+import { Empty } from '../Empty';
+import { Frames, type Shown } from './frames';
+import { Sound, hear } from './Sound';
+
+const KEYS: KeyLine[] = [
+  ['← →', 'one frame back, on, with its sound; with shift ten, with alt one millisecond'],
+  ['C', 'next proposed clap'],
+  ['M', 'mark: in a picture the frame where the sticks close, in a sound the peak'],
+  ['B', 'mark between this frame and the one before'],
+  ['P', 'mark the peak in a picture’s own sound'],
+  ['T', 'type the timecode on the slate'],
+  ['L', 'listen to the second before'],
+  ['X', 'take the marks off'],
+  ['N', 'next take'],
+  ['E', 'earlier take'],
+  ['Ctrl Z', 'undo'],
+];
+
+/** Seconds of sound shown. */
+const SPAN = 1.2;
+/** A frame where there is no picture, seconds. */
+const SOUND_STEP = 0.04;
+
+/** Where slates are marked: the frame in which the sticks close, and the clap in the sound. */
+export function Bench({ day, id }: { day: DayView; id: number | undefined }) {
+  const [, go] = useLocation();
+  const takes = useMemo(
+    () => day.clips.filter((clip) => clip.part !== 'no_sync' && !clip.facts.picture?.still),
+    [day.clips],
+  );
+  const index = Math.max(
+    0,
+    takes.findIndex((clip) => clip.id === id),
+  );
+  const clip = takes[index];
+  if (!clip) {
+    return (
+      <Empty day={day} title="Bench" keys={KEYS}>
+        No clips to mark yet. Bring the day in at <Link href="/intake">Intake</Link>.
+      </Empty>
+    );
+  }
+  const step = (by: number) => {
+    const next = takes[(index + by + takes.length) % takes.length];
+    if (next) go(`/bench/${next.id}`);
+  };
+  return (
+    <>
+      <Head day={day} title="Bench" keys={KEYS}>
+        <span className="num text-soft">
+          {index + 1} of {takes.length} takes · {takes.filter((take) => isMarked(take.mark)).length} marked
+        </span>
+        <Button onClick={() => step(-1)}>Earlier</Button>
+        <Button main onClick={() => step(1)}>
+          Next take
+        </Button>
+      </Head>
+      <div className="flex min-h-0 flex-1">
+        <TakeList day={day} takes={takes} chosen={clip.id} onChoose={(take) => go(`/bench/${take}`)} />
+        <Marking key={clip.id} day={day} clip={clip} onStep={step} />
+      </div>
+    </>
+  );
+}
+
+const isMarked = (mark: SlateMarkView) => mark.picture_us !== null || mark.sound_us !== null;
+
+type ListProps = { day: DayView; takes: ClipView[]; chosen: number; onChoose: (clip: number) => void };
+
+function TakeList({ day, takes, chosen, onChoose }: ListProps) {
+  const here = useRef<HTMLButtonElement>(null);
+  useEffect(() => here.current?.scrollIntoView({ block: 'nearest' }), [chosen]);
+  return (
+    <nav aria-label="Takes" className="w-[230px] shrink-0 overflow-y-auto border-r border-line">
+      {takes.map((clip) => (
+        <button
+          key={clip.id}
+          ref={clip.id === chosen ? here : undefined}
+          type="button"
+          aria-current={clip.id === chosen}
+          onClick={() => onChoose(clip.id)}
+          className={`flex h-7 w-full items-center gap-2 border-b border-line px-3 text-left ${clip.id === chosen ? 'bg-sheet font-semibold' : ''}`}
+        >
+          <Stamp devices={day.devices} id={clip.device} />
+          <span className="num min-w-0 flex-1 truncate">{clip.file_name.replace(/\.[^.]+$/, '')}</span>
+          <span className="num text-[12px] text-soft">{slate(clip)}</span>
+          <span className="w-3 text-accent">{isMarked(clip.mark) ? '✓' : ''}</span>
+          <span className="sr-only">{isMarked(clip.mark) ? 'marked' : 'not marked'}</span>
+        </button>
+      ))}
+    </nav>
+  );
+}
+
+const slate = (clip: ClipView) => [clip.scene, clip.take].filter(Boolean).join(' / ');
+
+type MarkingProps = { day: DayView; clip: ClipView; onStep: (by: number) => void };
+
+function Marking({ day, clip, onStep }: MarkingProps) {
+  const ask = useAsk();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const frames = useRef<Frames | null>(null);
+  const label = useRef<HTMLInputElement>(null);
+  const picture = clip.facts.picture;
+  const heard = clip.channels !== null && clip.facts.sound !== null;
+  // Picture start after sound start: a picture's own time plus this is the clip's time.
+  const delay = picture && clip.facts.sound ? picture.start_s - clip.facts.sound.start_s : 0;
+  const marked = clip.mark.picture_us ?? clip.mark.sound_us;
+  const [at, setAt] = useState(marked === null ? 0 : marked / 1e6);
+  const [shown, setShown] = useState<Shown | null>(null);
+  const [clap, setClap] = useState(-1);
+  const { data } = useQuery({
+    queryKey: ['claps', clip.id],
+    queryFn: () => get<ClapView>(`/clips/${clip.id}/claps`),
+    enabled: heard,
+    retry: false,
+  });
+  const claps = useMemo(() => data?.claps ?? [], [data]);
+  // A take opens at its mark, else at the likeliest clap in its own sound.
+  const first = marked === null ? claps[0] : undefined;
+  const begun = useRef(false);
+  useEffect(() => {
+    if (!first || begun.current) return;
+    begun.current = true;
+    setClap(0);
+    setAt(first.at_s);
+  }, [first]);
+  useEffect(() => {
+    if (!picture) return;
+    const own = new Frames(clip.id, () => canvas.current, setShown);
+    frames.current = own;
+    return () => {
+      frames.current = null;
+      own.dispose();
+    };
+  }, [clip.id, picture]);
+  useEffect(() => frames.current?.show(at - delay), [at, delay, clip.id]);
+
+  const frame = shown?.length || (picture ? picture.rate.den / picture.rate.num : SOUND_STEP);
+  const begin = shown ? shown.from + delay : at;
+  const move = (to: number) => {
+    const moment = Math.min(Math.max(0, to), clip.facts.duration_s);
+    setAt(moment);
+    if (heard) void hear(clip.id, moment, Math.max(frame, 0.04));
+  };
+  const stepFrames = (by: number) => move((picture && shown ? begin + frame / 2 : at) + by * frame);
+  const change = (mark: Partial<SlateMarkView>) =>
+    void ask(post('/intake/edits', { do: 'mark', clips: [clip.id], mark: { ...clip.mark, ...mark } }));
+  const us = (seconds: number) => Math.round(seconds * 1e6);
+  const nearest = claps.reduce<number | null>(
+    (best, one) => (best === null || Math.abs(one.at_s - at) < Math.abs(best - at) ? one.at_s : best),
+    null,
+  );
+  // The peak near the playhead, else the playhead itself.
+  const peak = nearest !== null && Math.abs(nearest - at) < 0.1 ? nearest : at;
+  const markHere = () => change(picture ? { picture_us: us(begin) } : { sound_us: us(peak) });
+  const markBetween = () => picture && change({ picture_us: us(begin - frame / 2) });
+  const markPeak = () => heard && change({ sound_us: us(peak) });
+  const nextClap = () => {
+    if (claps.length === 0) return;
+    const next = (clap + 1) % claps.length;
+    setClap(next);
+    move(claps[next]?.at_s ?? at);
+  };
+  useKeys((event) => {
+    if (event.ctrlKey || event.metaKey) {
+      if (event.key.toLowerCase() !== 'z') return false;
+      void ask(post(event.shiftKey ? '/intake/redo' : '/intake/undo', {}));
+      return true;
+    }
+    const way = event.key === 'ArrowLeft' ? -1 : event.key === 'ArrowRight' ? 1 : 0;
+    if (way && event.altKey) move(at + way * 0.001);
+    else if (way) stepFrames(way * (event.shiftKey ? 10 : 1));
+    else if (event.altKey) return false;
+    else if (event.key === 'c') nextClap();
+    else if (event.key === 'm') markHere();
+    else if (event.key === 'b') markBetween();
+    else if (event.key === 'p') markPeak();
+    else if (event.key === 't') label.current?.focus();
+    else if (event.key === 'l') void hear(clip.id, at - 1, 1);
+    else if (event.key === 'x') change({ picture_us: null, sound_us: null, label: null });
+    else if (event.key === 'n') onStep(1);
+    else if (event.key === 'e') onStep(-1);
+    else return false;
+    return true;
+  });
+  const lines = [
+    ...claps.map((one, i) => ({ at: one.at_s, colour: 'check' as const, word: `clap ${i + 1}` })),
+    ...(clip.mark.picture_us === null
+      ? []
+      : [{ at: clip.mark.picture_us / 1e6, colour: 'accent' as const, word: 'picture' }]),
+    ...(clip.mark.sound_us === null
+      ? []
+      : [{ at: clip.mark.sound_us / 1e6, colour: 'accent' as const, word: 'peak' }]),
+    { at, colour: 'ink' as const, word: '' },
+  ];
+  const number = picture ? Math.round((begin - delay) / frame) : null;
+  return (
+    <section aria-label="Slate" className="flex min-w-0 flex-1 flex-col">
+      <div className="dark-pictures flex min-h-0 flex-1 items-center justify-center bg-black p-3 text-[#dce7e2]">
+        {picture ? (
+          <canvas
+            ref={canvas}
+            role="img"
+            aria-label={`Frame ${number} of ${clip.file_name}`}
+            className="max-h-full max-w-full"
+          />
+        ) : (
+          <p>No picture: mark the peak of the clap in the sound below.</p>
+        )}
+      </div>
+      <div className="num flex items-center gap-4 border-t border-line px-4 py-1.5">
+        <Stamp devices={day.devices} id={clip.device} />
+        <b className="font-semibold">{clip.file_name}</b>
+        <span data-testid="at">
+          {length(at)}
+          {number !== null && ` · frame ${number}`}
+        </span>
+        <span className="text-soft">{slate(clip)}</span>
+        {picture && !shown && <span className="text-soft">its light copy is still being made</span>}
+      </div>
+      <div className="h-[130px] border-t border-line bg-sheet">
+        {heard ? (
+          <Sound clip={clip.id} at={at} span={SPAN} lines={lines} label={`Sound around ${length(at)}`} />
+        ) : (
+          <p className="p-4 text-soft">It has no sound, or was not listened to yet.</p>
+        )}
+      </div>
+      <div className="flex items-start gap-8 border-t border-line px-4 py-2">
+        <div className="min-w-0 flex-1">
+          <h2 className="font-semibold">Claps in its sound</h2>
+          {claps.length === 0 && (
+            <p className="text-soft">None found: step to it and mark it all the same.</p>
+          )}
+          {claps.slice(0, 4).map((one, i) => (
+            <button
+              key={one.at_s}
+              type="button"
+              onClick={() => {
+                setClap(i);
+                move(one.at_s);
+              }}
+              className={`num flex w-full gap-3 border-t border-line py-0.5 text-left ${i === clap ? 'font-semibold' : ''}`}
+            >
+              <span className="w-16">{length(one.at_s)}</span>
+              <span className="w-10 text-soft">{Math.round(one.score * 100)} %</span>
+              <span className="truncate font-sans text-soft">{one.why}</span>
+            </button>
+          ))}
+        </div>
+        <div className="w-[330px] shrink-0" aria-label="Marks" role="group">
+          <div className="flex flex-wrap gap-2 pb-2">
+            <Button small main onClick={markHere}>
+              {picture ? 'Mark this frame' : 'Mark the peak'}
+            </Button>
+            {picture && (
+              <Button small onClick={markBetween}>
+                Between
+              </Button>
+            )}
+            {picture && heard && (
+              <Button small onClick={markPeak}>
+                Own peak
+              </Button>
+            )}
+            {isMarked(clip.mark) && (
+              <Button small onClick={() => change({ picture_us: null, sound_us: null, label: null })}>
+                Take off
+              </Button>
+            )}
+          </div>
+          <p className="num" data-testid="marks">
+            {said(clip)}
+          </p>
+          {picture && (
+            <label className="flex items-center gap-2 pt-1.5">
+              <span className="text-soft">Timecode on the slate</span>
+              <input
+                ref={label}
+                key={clip.mark.label ?? ''}
+                defaultValue={clip.mark.label ?? ''}
+                placeholder="09:14:02:05"
+                className="num w-[110px] rounded-[3px] border border-line bg-sheet px-1.5 py-0.5"
+                onKeyDown={(event) => {
+                  if (event.key === 'Escape') event.currentTarget.blur();
+                  if (event.key !== 'Enter') return;
+                  change({ label: event.currentTarget.value, picture_us: clip.mark.picture_us ?? us(begin) });
+                  event.currentTarget.blur();
+                }}
+              />
+            </label>
+          )}
+        </div>
+      </div>
+    </section>
+  );
+}
+
+/** The marks of a clip in words. */
+function said(clip: ClipView): string {
+  const { picture_us, sound_us } = clip.mark;
+  const parts = [];
+  if (picture_us !== null) parts.push(`sticks close at ${length(picture_us / 1e6)}`);
+  if (sound_us !== null) parts.push(`peak at ${length(sound_us / 1e6)}`);
+  if (picture_us !== null && sound_us !== null) {
+    parts.push(`heard ${signed((sound_us - picture_us) / 1e3, 0)} ms after it is seen`);
+  }
+  return parts.length ? parts.join(', ') : 'Nothing marked yet.';
+}

@@ -1,0 +1,92 @@
+import { useQuery } from '@tanstack/react-query';
+import { useEffect, useRef } from 'react';
+import { colours } from './colours';
+
+/** Samples a second of what is matched. */
+export const RATE = 16_000;
+
+/** Samples of a clip from a moment on, −1 to 1. */
+async function samples(clip: number, from: number, count: number): Promise<Float32Array<ArrayBuffer>> {
+  const answer = await fetch(`/api/clips/${clip}/samples?from_s=${from}&count=${count}`);
+  if (!answer.ok) throw new Error('its sound is not there yet');
+  const values = new Int16Array(await answer.arrayBuffer());
+  return Float32Array.from(values, (value) => value / 32_768);
+}
+
+let context: AudioContext | undefined;
+
+/** Plays a piece of a clip's sound. */
+export async function hear(clip: number, from: number, seconds: number) {
+  const values = await samples(clip, from, Math.round(seconds * RATE)).catch(() => null);
+  if (!values || values.length === 0) return;
+  context ??= new AudioContext();
+  await context.resume();
+  const buffer = context.createBuffer(1, values.length, RATE);
+  buffer.copyToChannel(values, 0);
+  const node = context.createBufferSource();
+  node.buffer = buffer;
+  node.connect(context.destination);
+  node.start();
+}
+
+type Props = {
+  clip: number;
+  /** Moment in the middle, seconds of the clip's own time. */
+  at: number;
+  /** Seconds shown. */
+  span: number;
+  /** Moments with a line: where, in which colour, with which word. */
+  lines: { at: number; colour: 'ink' | 'accent' | 'check'; word: string }[];
+  label: string;
+};
+
+/** The sound around a moment, with lines at what was marked and proposed. */
+export function Sound({ clip, at, span, lines, label }: Props) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  // In steps, so that a frame's step asks for nothing new.
+  const step = Math.max(0.25, span / 4);
+  const from = Math.floor((at - span / 2) / step) * step;
+  const { data } = useQuery({
+    queryKey: ['samples', clip, from, span],
+    queryFn: () => samples(clip, from, Math.round((span + step) * RATE)),
+    staleTime: Infinity,
+    retry: false,
+  });
+  useEffect(() => {
+    const view = canvas.current;
+    const pen = view?.getContext('2d');
+    if (!view || !pen) return;
+    const ratio = window.devicePixelRatio;
+    const [width, height] = [view.clientWidth, view.clientHeight];
+    view.width = width * ratio;
+    view.height = height * ratio;
+    pen.scale(ratio, ratio);
+    const paint = colours(view);
+    const x = (moment: number) => width / 2 + ((moment - at) / span) * width;
+    if (data) {
+      const loudest = data.reduce((most, value) => Math.max(most, Math.abs(value)), 0.02);
+      pen.fillStyle = paint('ink');
+      for (let pixel = 0; pixel < width; pixel++) {
+        const begin = Math.round((at - span / 2 + (pixel / width) * span - from) * RATE);
+        const end = Math.max(begin + 1, begin + Math.round((span / width) * RATE));
+        let [low, high] = [0, 0];
+        for (let i = Math.max(0, begin); i < Math.min(data.length, end); i++) {
+          low = Math.min(low, data[i] ?? 0);
+          high = Math.max(high, data[i] ?? 0);
+        }
+        const half = (height - 22) / 2;
+        const top = 20 + half - (high / loudest) * half;
+        pen.fillRect(pixel, top, 1, Math.max(1, ((high - low) / loudest) * half));
+      }
+    }
+    pen.font = '11px "Atkinson Hyperlegible Mono", monospace';
+    for (const line of lines) {
+      const place = x(line.at);
+      if (place < -80 || place > width) continue;
+      pen.fillStyle = paint(line.colour);
+      pen.fillRect(Math.round(place), 0, line.colour === 'accent' ? 2 : 1, height);
+      pen.fillText(line.word, place + 4, 12);
+    }
+  }, [data, at, span, from, lines]);
+  return <canvas ref={canvas} role="img" aria-label={label} className="h-full w-full" />;
+}

@@ -1,0 +1,58 @@
+/** Single pictures of a clip, exactly the frame that is asked for. */
+import { ALL_FORMATS, Input, UrlSource, VideoSampleSink } from 'mediabunny';
+
+/** A picture on screen: when it begins and how long it stands, seconds of the picture's own time. */
+export type Shown = { from: number; length: number };
+
+/** Frames of one clip, from its light copy, which has every frame at its own time. */
+export class Frames {
+  private readonly input: Input;
+  private readonly sink: Promise<VideoSampleSink | null>;
+  private wanted: number | null = null;
+  private busy = false;
+
+  constructor(
+    clip: number,
+    private readonly canvas: () => HTMLCanvasElement | null,
+    private readonly onShown: (shown: Shown | null) => void,
+  ) {
+    this.input = new Input({ formats: ALL_FORMATS, source: new UrlSource(`/api/clips/${clip}/proxy.mp4`) });
+    this.sink = this.input
+      .getPrimaryVideoTrack()
+      .then((track) => track && new VideoSampleSink(track))
+      .catch(() => null);
+  }
+
+  /** Shows the frame at a moment of the picture's own time; of several wishes the last. */
+  show(at: number) {
+    this.wanted = Math.max(0, at);
+    if (!this.busy) void this.fetch();
+  }
+
+  private async fetch() {
+    this.busy = true;
+    const sink = await this.sink;
+    while (this.wanted !== null) {
+      const at = this.wanted;
+      this.wanted = null;
+      const sample = await sink?.getSample(at + 1e-4).catch(() => null);
+      const canvas = this.canvas();
+      if (!sample || !canvas) {
+        sample?.close();
+        this.onShown(null);
+        continue;
+      }
+      canvas.width = sample.displayWidth;
+      canvas.height = sample.displayHeight;
+      sample.draw(canvas.getContext('2d') as CanvasRenderingContext2D, 0, 0);
+      this.onShown({ from: sample.timestamp, length: sample.duration });
+      sample.close();
+    }
+    this.busy = false;
+  }
+
+  dispose() {
+    this.wanted = null;
+    this.input.dispose();
+  }
+}
