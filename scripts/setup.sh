@@ -14,6 +14,8 @@ compgen -G '/usr/lib/llvm-*/lib/libclang.so*' >/dev/null || packages+=(libclang-
 if [ "$want" = test ]; then
   command -v chromium >/dev/null || packages+=(chromium)
   command -v chromedriver >/dev/null || packages+=(chromium-driver)
+  # Timecode of another maker, for the decoder's tests.
+  [ -e /usr/include/ltc.h ] || packages+=(libltc-dev)
   command -v python3 >/dev/null && python3 -c 'import venv, ensurepip' 2>/dev/null || packages+=(python3-venv)
 fi
 command -v cc >/dev/null || packages+=(build-essential)

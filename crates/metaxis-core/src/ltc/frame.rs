@@ -55,6 +55,18 @@ impl LtcFrame {
         Some(Self { label, drop: field(10, 1) == 1, user_bits, start, length, backwards })
     }
 
+    /// Year of the century, month and day, where the user bits hold a date after SMPTE ST 309 as digits: groups 1 and 2
+    /// the day, 3 and 4 the month, 5 and 6 the year. None where they cannot be one.
+    pub fn date(&self) -> Option<(u8, u8, u8)> {
+        let digit = |group: u32| ((self.user_bits >> (group * 4)) & 15) as u8;
+        let pair = |low: u32| {
+            let (units, tens) = (digit(low), digit(low + 1));
+            (units < 10 && tens < 10).then_some(tens * 10 + units)
+        };
+        let (day, month, year) = (pair(0)?, pair(2)?, pair(4)?);
+        ((1..=31).contains(&day) && (1..=12).contains(&month)).then_some((year, month, day))
+    }
+
     /// The label at a rate; None where the rate has no such label.
     pub fn timecode(&self, rate: FrameRate) -> Option<Timecode> {
         let [h, m, s, f] = self.label;

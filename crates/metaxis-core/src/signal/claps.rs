@@ -28,6 +28,10 @@ const RISE_DB: (f64, f64) = (14.0, 36.0);
 /// It dies away by this much within 60 ms, decibels.
 const FALL_DB: (f64, f64) = (4.0, 18.0);
 
+/// A head slate comes within this much of the beginning, a tail slate within so much of the end, seconds.
+const HEAD_S: f64 = 25.0;
+const TAIL_S: f64 = 12.0;
+
 /// Finds claps in a listening stream, fed piece by piece.
 #[derive(Debug, Default)]
 pub struct ClapFinder {
@@ -78,7 +82,16 @@ impl ClapFinder {
             }
             let fall = f64::from(own - level(i + AFTER.0, i + AFTER.1));
             let loud = share(f64::from(own - loudest), (-30.0, 0.0));
-            let score = 0.45 * share(rise, RISE_DB) + 0.3 * share(fall, FALL_DB) + 0.25 * loud;
+            let (before_s, after_s) = (i as f64 * PIECE_S, (self.pieces.len() - i) as f64 * PIECE_S);
+            // Takes are slated at the head, or at the tail.
+            let place = if before_s < HEAD_S {
+                1.0
+            } else if after_s < TAIL_S {
+                0.6
+            } else {
+                0.0
+            };
+            let score = 0.35 * share(rise, RISE_DB) + 0.2 * share(fall, FALL_DB) + 0.15 * loud + 0.3 * place;
             let at_s = i as f64 * PIECE_S + f64::from(self.tops[i]) / f64::from(LISTEN_RATE);
             let after = if fall > FALL_DB.1 {
                 "over at once"
@@ -87,7 +100,14 @@ impl ClapFinder {
             } else {
                 "ringing on"
             };
-            let why = format!("rises {rise:.0} dB in 2 ms, {after}");
+            let whereabouts = if before_s < HEAD_S {
+                ", near the head"
+            } else if after_s < TAIL_S {
+                ", near the tail"
+            } else {
+                ""
+            };
+            let why = format!("rises {rise:.0} dB in 2 ms, {after}{whereabouts}");
             found.push((i, Clap { at_s, score, why }));
         }
         found.sort_by(|a, b| b.1.score.total_cmp(&a.1.score));

@@ -94,13 +94,23 @@ impl Outcome<'_> {
         ));
     }
 
+    /// How much later a clip's own microphone hears the sticks than its picture shows them: by its own two marks, else
+    /// by the mark of another sound against the place its sound gives it.
+    fn heard_late_s(&self, clip: usize) -> Option<f64> {
+        let own = self.clips[clip].mark.as_ref()?;
+        match (own.picture_s, own.sound_s) {
+            (Some(seen), Some(heard)) => Some(heard - seen),
+            _ if self.slated[clip] || self.support(clip).is_empty() => None,
+            _ => Some(self.slate_start_s(clip)? - self.layout.maps[clip][0].start_s),
+        }
+    }
+
     /// Distances that slates show on devices to which none is given.
     pub fn shown_distances(&self) -> Vec<ShownDistance> {
         let shown = |device: usize| {
             let mut metres: Vec<f64> = (0..self.clips.len())
                 .filter(|&clip| self.clips[clip].device == device && self.clips[clip].distance_m <= 0.0)
-                .filter(|&clip| !self.slated[clip] && !self.support(clip).is_empty())
-                .filter_map(|clip| distance_m(self.slate_start_s(clip)? - self.layout.maps[clip][0].start_s))
+                .filter_map(|clip| distance_m(self.heard_late_s(clip)?))
                 .collect();
             metres.sort_by(f64::total_cmp);
             let middle = *metres.get(metres.len() / 2)?;

@@ -39,6 +39,17 @@ async fn main() -> Result<()> {
     browser.until_text("Drift").await?;
     browser.picture(&out.join("day-sheet.png")).await?;
 
+    go("/bench").await?;
+    browser.until("document.querySelectorAll('nav[aria-label=Takes] button').length > 5").await?;
+    browser.script("[...document.querySelectorAll('nav[aria-label=Takes] button')].find(b => b.innerText.includes('A001C03')).click()").await?;
+    browser.until_text("rises").await?;
+    browser
+        .until("document.querySelector('section[aria-label=Slate] canvas[aria-label^=Frame]')?.width > 300")
+        .await?;
+    browser.keys("m").await?;
+    browser.until_text("sticks close at").await?;
+    browser.picture(&out.join("bench.png")).await?;
+
     go("/groups").await?;
     browser.until_text("Coverage").await?;
     browser.picture(&out.join("groups.png")).await?;

@@ -81,7 +81,10 @@ type ListProps = { day: DayView; takes: ClipView[]; chosen: number; onChoose: (c
 
 function TakeList({ day, takes, chosen, onChoose }: ListProps) {
   const here = useRef<HTMLButtonElement>(null);
-  useEffect(() => here.current?.scrollIntoView({ block: 'nearest' }), [chosen]);
+  useEffect(() => {
+    // Newer browsers answer with a promise, which is no way to clean up.
+    void here.current?.scrollIntoView({ block: 'nearest' });
+  }, [chosen]);
   return (
     <nav aria-label="Takes" className="w-[230px] shrink-0 overflow-y-auto border-r border-line">
       {takes.map((clip) => (
@@ -146,7 +149,9 @@ function Marking({ day, clip, onStep }: MarkingProps) {
       own.dispose();
     };
   }, [clip.id, picture]);
-  useEffect(() => frames.current?.show(at - delay), [at, delay, clip.id]);
+  useEffect(() => {
+    frames.current?.show(at - delay);
+  }, [at, delay, clip.id]);
 
   const frame = shown?.length || (picture ? picture.rate.den / picture.rate.num : SOUND_STEP);
   const begin = shown ? shown.from + delay : at;

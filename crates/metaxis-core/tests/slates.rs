@@ -1,0 +1,162 @@
+//! Slates: claps found in sound, marks that place pictures, and what they show of distances.
+
+mod hearing;
+
+use hearing::{Clip, clip, heard, place, scene};
+use metaxis_core::{
+    clip::ClipId,
+    signal::{ClapFinder, LISTEN_RATE},
+    sync::{EvidenceKind, Placement, SOUND_M_PER_S, SlateMark, Stretch, Verdict, clock_notes, compare},
+};
+use rand::{Rng, SeedableRng};
+use rand_chacha::ChaCha8Rng;
+
+const RATE: f64 = LISTEN_RATE as f64;
+
+fn noise(seconds: f64, level: f32, seed: u64) -> Vec<f32> {
+    let mut rng = ChaCha8Rng::seed_from_u64(seed);
+    (0..(seconds * RATE) as usize).map(|_| level * (rng.random::<f32>() - 0.5)).collect()
+}
+
+fn add_clap(sound: &mut [f32], at_s: f64, level: f32, seed: u64) {
+    let mut rng = ChaCha8Rng::seed_from_u64(seed);
+    let from = (at_s * RATE) as usize;
+    for (i, out) in sound[from..].iter_mut().take(2400).enumerate() {
+        *out += level * (rng.random::<f32>() * 2.0 - 1.0) * (-(i as f32) / 240.0).exp();
+    }
+}
+
+#[test]
+fn claps_are_found_where_they_are_head_and_tail_first() {
+    let mut sound = noise(90.0, 0.004, 1);
+    let claps = [(6.2, 0.7), (84.9, 0.5), (40.0, 0.6)];
+    for (i, (at_s, level)) in claps.into_iter().enumerate() {
+        add_clap(&mut sound, at_s, level, i as u64);
+    }
+    // A voice swells; it does not strike.
+    for (i, out) in sound[20 * 16_000..24 * 16_000].iter_mut().enumerate() {
+        *out += 0.5 * (i as f32 / 64_000.0) * (i as f32 * 0.08).sin();
+    }
+    let mut finder = ClapFinder::default();
+    // In pieces of any length.
+    for piece in sound.chunks(7_001) {
+        finder.push(piece);
+    }
+    let found = finder.finish(8);
+    assert_eq!(found.len(), 3, "{found:?}");
+    for (clap, (at_s, _)) in found.iter().zip(claps) {
+        assert!((clap.at_s - at_s).abs() < 0.003, "{clap:?} should be at {at_s}");
+        assert!(clap.why.contains("rises"), "{}", clap.why);
+    }
+    assert!(found[0].score > found[2].score && found[0].why.contains("near the head"));
+    assert_eq!(finder.finish(1).len(), 1, "no more than are wanted");
+}
+
+#[test]
+fn noise_and_nothing_have_no_claps() {
+    let mut finder = ClapFinder::default();
+    assert!(finder.finish(8).is_empty());
+    finder.push(&noise(20.0, 0.3, 2));
+    assert!(finder.finish(8).is_empty());
+}
+
+fn marked(mut clip: Clip, picture_s: Option<f64>, sound_s: Option<f64>, take: &str) -> Clip {
+    clip.mark = Some(SlateMark { picture_s, sound_s, take: take.into() });
+    clip
+}
+
+fn silent(device: usize, seconds: f64) -> Clip {
+    let mut made = clip(device, vec![0.0; (seconds * RATE) as usize]);
+    made.silent = true;
+    made
+}
+
+#[test]
+fn a_silent_picture_is_placed_by_its_slate_of_the_same_take() {
+    let scene = scene(60.0, 51);
+    let recorder = clip(0, heard(&scene, 0.0, 58.0, 0.0, 1.0, 0.001, 1));
+    let clips = [
+        marked(recorder, None, Some(12.345), "2 / 3"),
+        marked(silent(1, 20.0), Some(2.02), None, "2 / 3"),
+        marked(silent(2, 20.0), Some(2.02), None, "2 / 4"),
+    ];
+    let result = place(&clips);
+    let placed = &result.placements[1];
+    assert_eq!(placed.verdict, Verdict::Solid);
+    assert!((placed.stretches[0].start_s - 10.325).abs() < 1e-9, "{:?}", placed.stretches);
+    assert!(placed.reasons[0].contains("Placed by its slate"), "{:?}", placed.reasons);
+    assert!(placed.evidence.iter().any(|e| e.kind == EvidenceKind::Slate && e.used && e.against == Some(0)));
+    assert_eq!(
+        result.placements[2].verdict,
+        Verdict::Unplaced,
+        "another take's slate is none of its business"
+    );
+}
+
+#[test]
+fn a_far_microphone_is_shown_by_its_slate_and_a_given_distance_lays_it_right() {
+    let scene = scene(80.0, 52);
+    // The camera stands 20 m away: it hears everything 58 ms late.
+    let late_s = 20.0 / SOUND_M_PER_S;
+    let make = |distance_m: f64, own_peak: bool| {
+        let recorder = clip(0, heard(&scene, 0.0, 78.0, 0.0, 1.0, 0.001, 1));
+        let camera = clip(1, heard(&scene, 10.0 - late_s, 40.0, 0.0, 1.0, 0.001, 2));
+        let peak = own_peak.then_some(5.0 + late_s);
+        let mut camera = marked(camera, Some(5.0), peak, "1 / 1");
+        camera.distance_m = distance_m;
+        [marked(recorder, None, Some(15.0), "1 / 1"), camera]
+    };
+    for own_peak in [false, true] {
+        let result = place(&make(0.0, own_peak));
+        assert!((result.placements[1].stretches[0].start_s - (10.0 - late_s)).abs() < 1e-3, "sound was used");
+        let [shown] = &result.distances[..] else { panic!("{:?}", result.distances) };
+        assert!((shown.metres - 20.0).abs() < 0.4, "{shown:?}");
+        let notes = clock_notes(&result.clocks, &result.distances);
+        assert!(notes[0].text.contains("20 m of air") && notes[0].metres.is_some(), "{notes:?}");
+        assert!(
+            result.placements[1].reasons.iter().any(|r| r.contains("m of air")),
+            "{:?}",
+            result.placements[1]
+        );
+    }
+    let result = place(&make(20.0, true));
+    let start_s = result.placements[1].stretches[0].start_s;
+    assert!((start_s - 10.0).abs() < 1e-3, "the picture lies where it was seen: {start_s}");
+    assert!(result.distances.is_empty(), "what is given is not proposed again");
+}
+
+#[test]
+fn two_passes_are_compared_by_time_of_day() {
+    let at = |start_s: f64, verdict| {
+        let stretch = Stretch {
+            clip_start_s: 0.0,
+            clip_end_s: 5.0,
+            start_s,
+            rate_ppm: 0.0,
+            start_sigma_s: 0.0,
+            rate_sigma_ppm: 0.0,
+        };
+        Placement { verdict, stretches: vec![stretch], ..Placement::unplaced("") }
+    };
+    let before = [
+        (ClipId(1), at(0.0, Verdict::Solid)),
+        (ClipId(2), at(5.0, Verdict::Check)),
+        (ClipId(3), at(9.0, Verdict::Solid)),
+        (ClipId(4), Placement::unplaced("")),
+    ];
+    // The axis begins two seconds later: what lies two seconds earlier on it has not moved.
+    let after = [
+        (ClipId(1), at(-2.0, Verdict::Solid)),
+        (ClipId(2), at(3.0, Verdict::Solid)),
+        (ClipId(3), at(7.04, Verdict::Solid)),
+        (ClipId(5), at(1.0, Verdict::Solid)),
+    ];
+    let changes = compare((&before, 100.0), (&after, 102.0));
+    let of = |clip: i64| changes.iter().find(|change| change.clip == ClipId(clip));
+    assert_eq!(of(1), None, "{changes:?}");
+    assert_eq!(of(2).map(|c| (c.before, c.after)), Some((Some(Verdict::Check), Some(Verdict::Solid))));
+    assert!((of(3).and_then(|c| c.moved_s).expect("it moved") - 0.04).abs() < 1e-9);
+    assert_eq!(of(4).map(|c| (c.before, c.after, c.moved_s)), Some((Some(Verdict::Unplaced), None, None)));
+    assert_eq!(of(5).map(|c| (c.before, c.after)), Some((None, Some(Verdict::Solid))));
+    assert!(compare((&before, 0.0), (&before, 0.0)).is_empty());
+}

@@ -1,0 +1,81 @@
+//! The Bench as a person uses it: slates marked without the mouse.
+
+use anyhow::{Result, ensure};
+use metaxis_e2e::{Browser, Site, media_of};
+use serde_json::Value;
+use thirtyfour::Key;
+
+/// The take that is open shows a picture, and claps of its sound where it has any.
+const READY: &str = "(document.querySelector('section[aria-label=Slate] canvas[aria-label^=Frame]')?.width > 100) \
+    && document.querySelector('[data-testid=at]').innerText.includes('frame')";
+const AT: &str = "document.querySelector('[data-testid=at]').innerText";
+const MARKS: &str = "document.querySelector('[data-testid=marks]').innerText";
+
+async fn frame(browser: &Browser) -> Result<i64> {
+    let text = browser.script(&format!("return {AT}")).await?;
+    let number = text.as_str().unwrap_or_default().rsplit("frame ").next().unwrap_or_default();
+    Ok(number.trim().parse()?)
+}
+
+fn marked(day: &Value) -> usize {
+    let clips = day["clips"].as_array().map_or(&[][..], Vec::as_slice);
+    clips.iter().filter(|clip| !clip["mark"]["picture_us"].is_null()).count()
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn takes_are_marked_one_after_the_other_by_keyboard() -> Result<()> {
+    let site = Site::start(&media_of("small")?).await?;
+    site.prepare().await?;
+    let browser = Browser::start().await?;
+    let result = mark_takes(&site, &browser).await;
+    browser.close().await?;
+    site.server.stop().await;
+    result
+}
+
+async fn mark_takes(site: &Site, browser: &Browser) -> Result<()> {
+    browser.driver.goto(site.url("/bench")).await?;
+    for take in 1..=3 {
+        browser.until_text(&format!("{take} of 9 takes")).await?;
+        browser.until(READY).await?;
+        if take == 1 {
+            // It opens at the likeliest clap; a step is one frame, with shift ten.
+            browser.until_text("rises").await?;
+            let open = frame(browser).await?;
+            browser.keys(Key::Right.value().to_string()).await?;
+            browser.until(&format!("{AT}.endsWith('frame {}')", open + 1)).await?;
+            browser.keys_with(Key::Shift, &Key::Left.value().to_string()).await?;
+            browser.until(&format!("{AT}.endsWith('frame {}')", open - 9)).await?;
+            browser.keys("b").await?;
+            browser.until(&format!("{MARKS}.includes('sticks close')")).await?;
+            browser.keys("x").await?;
+            browser.until_text("Nothing marked yet.").await?;
+        }
+        browser.keys("m").await?;
+        browser.until(&format!("{MARKS}.includes('sticks close')")).await?;
+        browser.keys("n").await?;
+    }
+    browser.until_text("3 marked").await?;
+    ensure!(marked(&site.get("/api/day").await?) == 3);
+
+    // Where a picture has its own sound, its peak shows how far away it stood.
+    browser.keys("e").await?;
+    browser.until_text("3 of 9 takes").await?;
+    browser.until(READY).await?;
+    browser.keys("p").await?;
+    browser.until(&format!("{MARKS}.includes('after it is seen')")).await?;
+    browser.keys_with(Key::Control, "z").await?;
+    browser.until(&format!("!{MARKS}.includes('after it is seen')")).await?;
+
+    // The timecode on a slate is typed; one that cannot be is refused in a sentence.
+    browser.keys("t").await?;
+    browser.keys(format!("09:14:02:99{}", Key::Enter.value())).await?;
+    browser.until_text("the most at this rate is").await?;
+    browser.keys("t").await?;
+    browser.keys_with(Key::Control, "a").await?;
+    browser.keys(format!("09:14:02:03{}", Key::Enter.value())).await?;
+    browser
+        .until("document.querySelector('input[placeholder=\"09:14:02:05\"]').defaultValue === '09:14:02:03'")
+        .await?;
+    Ok(())
+}

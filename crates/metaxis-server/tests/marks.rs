@@ -1,0 +1,168 @@
+//! Slates, hand, distances and the comparing of passes over HTTP.
+
+mod common;
+
+use common::{Api, config, small};
+use reqwest::Method;
+use serde_json::{Value, json};
+
+fn clip<'a>(day: &'a Value, name: &str) -> &'a Value {
+    day["clips"].as_array().expect("clips").iter().find(|clip| clip["file_name"] == name).expect("the clip")
+}
+
+fn placement<'a>(day: &'a Value, name: &str) -> &'a Value {
+    let id = &clip(day, name)["id"];
+    let all = day["placements"].as_array().expect("placements");
+    &all.iter().find(|placed| &placed["clip"] == id).expect("a placement")["placement"]
+}
+
+fn start_s(day: &Value, name: &str) -> f64 {
+    placement(day, name)["stretches"][0]["start_s"].as_f64().expect("a place")
+}
+
+async fn prepared(data: &std::path::Path) -> Api {
+    let api = Api::start(config(data, &[&small()])).await;
+    api.post("/intake", json!({ "path": small() })).await;
+    api.post("/jobs/proxy/stop", json!({})).await;
+    api.idle().await;
+    api
+}
+
+async fn sync(api: &Api) -> Value {
+    api.post("/passes", json!({ "reference": null })).await;
+    api.idle().await
+}
+
+async fn edit(api: &Api, change: Value) -> (u16, Value) {
+    api.post("/intake/edits", change).await
+}
+
+#[tokio::test]
+async fn claps_and_samples_of_a_clip_are_served() {
+    let data = tempfile::tempdir().expect("a folder");
+    let api = prepared(data.path()).await;
+    let day = api.day().await;
+    let id = clip(&day, "A002.mov")["id"].as_i64().expect("a number");
+    let (status, found) = api.get(&format!("/clips/{id}/claps")).await;
+    assert_eq!(status, 200);
+    let claps = found["claps"].as_array().expect("claps");
+    assert!(
+        !claps.is_empty() && claps.iter().all(|clap| clap["why"].as_str().is_some_and(|why| !why.is_empty()))
+    );
+    let get = async |query: &str| {
+        let answer =
+            api.client.get(api.url(&format!("/clips/{id}/samples?{query}"))).send().await.expect("an answer");
+        (answer.status().as_u16(), answer.bytes().await.expect("bytes"))
+    };
+    let (status, bytes) = get("from_s=1&count=1600").await;
+    assert_eq!((status, bytes.len()), (200, 3200));
+    assert!(bytes.iter().any(|byte| *byte != 0));
+    let (status, before) = get("from_s=-5&count=16").await;
+    assert!(status == 200 && before.iter().all(|byte| *byte == 0), "silence before the clip");
+    assert_eq!(get("from_s=0&count=999999999").await.1.len(), 2 * 60 * 16_000, "no more than a minute");
+    assert_eq!(get("from_s=NaN&count=5").await.0, 422);
+    assert_eq!(api.get("/clips/999/claps").await.0, 404);
+    api.server.stop().await;
+}
+
+#[tokio::test]
+async fn marks_distances_and_frames_are_checked_and_can_be_undone() {
+    let data = tempfile::tempdir().expect("a folder");
+    let api = prepared(data.path()).await;
+    let day = api.day().await;
+    let id = clip(&day, "A001.mov")["id"].clone();
+    let device = clip(&day, "A001.mov")["device"].clone();
+    let mark = |picture: Value, label: Value| json!({ "do": "mark", "clips": [id], "mark": { "picture_us": picture, "sound_us": null, "label": label } });
+    assert_eq!(edit(&api, mark(json!(2_020_000), json!("09:14:02:24"))).await.0, 200);
+    let day = api.day().await;
+    assert_eq!(clip(&day, "A001.mov")["mark"]["picture_us"], 2_020_000);
+    assert_eq!(clip(&day, "A001.mov")["mark"]["label"], "09:14:02:24");
+    let (status, refusal) = edit(&api, mark(json!(1), json!("09:14:02:25"))).await;
+    assert_eq!(status, 422);
+    assert!(
+        refusal["error"].as_str().is_some_and(|e| e.contains("the most at this rate is 24")),
+        "{refusal}"
+    );
+    assert_eq!(edit(&api, mark(json!(-5), Value::Null)).await.0, 422);
+    let two = json!({ "do": "mark", "clips": [id, id], "mark": { "picture_us": 1, "sound_us": null, "label": null } });
+    assert_eq!(edit(&api, two).await.0, 422);
+    for bad in [
+        json!({ "do": "distance", "device": device, "distance_cm": -1 }),
+        json!({ "do": "distance", "device": device, "distance_cm": 1_000_000 }),
+        json!({ "do": "take_off", "device": device, "frames": 1_000_000 }),
+    ] {
+        assert_eq!(edit(&api, bad.clone()).await.0, 422, "{bad}");
+    }
+    assert_eq!(edit(&api, json!({ "do": "distance", "device": device, "distance_cm": 2000 })).await.0, 200);
+    assert_eq!(edit(&api, json!({ "do": "take_off", "device": device, "frames": 11 })).await.0, 200);
+    let of_device = |day: &Value, what: &str| {
+        day["devices"].as_array().expect("devices").iter().find(|one| one["id"] == device).expect("it")[what]
+            .clone()
+    };
+    let day = api.day().await;
+    assert_eq!((of_device(&day, "distance_m"), of_device(&day, "frames_off")), (json!(20.0), json!(11)));
+    for _ in 0..3 {
+        assert_eq!(api.post("/intake/undo", json!({})).await.0, 200);
+    }
+    let day = api.day().await;
+    assert_eq!((of_device(&day, "distance_m"), of_device(&day, "frames_off")), (json!(0.0), json!(0)));
+    assert_eq!(clip(&day, "A001.mov")["mark"]["picture_us"], Value::Null);
+    api.server.stop().await;
+}
+
+#[tokio::test]
+async fn a_distance_moves_its_device_and_the_passes_can_be_compared_and_gone_back_to() {
+    let data = tempfile::tempdir().expect("a folder");
+    let api = prepared(data.path()).await;
+    let first = sync(&api).await;
+    assert_eq!(first["pass"]["name"], "Whole day");
+    let device = clip(&first, "C001.mp4")["device"].clone();
+    edit(&api, json!({ "do": "distance", "device": device, "distance_cm": 2000 })).await;
+    let second = sync(&api).await;
+    let moved_s = start_s(&second, "C001.mp4") - start_s(&first, "C001.mp4");
+    assert!((moved_s - 20.0 / 343.4).abs() < 1e-6, "{moved_s}");
+    let (one, two) = (first["pass"]["id"].clone(), second["pass"]["id"].clone());
+    let (status, changes) = api.get(&format!("/passes/{one}/changes/{two}")).await;
+    assert_eq!(status, 200);
+    let changes = changes.as_array().expect("changes");
+    assert_eq!(changes.len(), 1, "{changes:?}");
+    assert_eq!(changes[0]["clip"], clip(&first, "C001.mp4")["id"]);
+    assert_eq!(api.get(&format!("/passes/{one}/changes/999")).await.0, 404);
+    let name = json!({ "name": "Gallery laid 20 m off" });
+    assert_eq!(api.ask(Method::PATCH, &format!("/passes/{two}"), name).await.0, 200);
+    assert_eq!(api.ask(Method::PATCH, &format!("/passes/{two}"), json!({ "name": " " })).await.0, 422);
+    assert_eq!(api.ask(Method::PATCH, "/passes/999", json!({ "name": "no" })).await.0, 404);
+    assert_eq!(api.day().await["pass"]["name"], "Gallery laid 20 m off");
+    api.post(&format!("/passes/{one}/show"), json!({})).await;
+    assert_eq!(start_s(&api.day().await, "C001.mp4"), start_s(&first, "C001.mp4"));
+    api.server.stop().await;
+}
+
+#[tokio::test]
+async fn what_is_laid_by_hand_stays_until_it_is_asked_for_by_name() {
+    let data = tempfile::tempdir().expect("a folder");
+    let api = prepared(data.path()).await;
+    let id = clip(&api.day().await, "B001.mov")["id"].clone();
+    let hand = |clip: &Value, start_us: i64| json!({ "clip": clip, "start_us": start_us });
+    assert_eq!(api.post("/placements/hand", hand(&id, 0)).await.0, 422, "nothing is placed yet");
+    let first = sync(&api).await;
+    let there = start_s(&first, "B001.mov");
+    let to_us = ((there + 0.08) * 1e6).round() as i64;
+    assert_eq!(api.post("/placements/hand", hand(&id, to_us)).await.0, 200);
+    let laid = api.day().await;
+    assert_eq!(laid["pass"]["name"], "B001.mov by hand");
+    assert_eq!(placement(&laid, "B001.mov")["verdict"], "by_hand");
+    assert!((start_s(&laid, "B001.mov") - to_us as f64 / 1e6).abs() < 1e-9);
+    assert_eq!(laid["counts"]["by_hand"], 1);
+    let again = sync(&api).await;
+    assert_eq!(placement(&again, "B001.mov")["verdict"], "by_hand", "a pass over the day leaves it");
+    assert!((start_s(&again, "B001.mov") - to_us as f64 / 1e6).abs() < 1e-9);
+    api.post("/passes", json!({ "reference": null, "plan": { "clips": [id] } })).await;
+    let asked = api.idle().await;
+    assert_eq!(placement(&asked, "B001.mov")["verdict"], "solid");
+    assert!((start_s(&asked, "B001.mov") - there).abs() < 1e-4);
+    let origin = asked["pass"]["origin"].clone();
+    assert_eq!(api.post("/placements/hand", hand(&origin, 5)).await.0, 422, "the axis does not move");
+    assert_eq!(api.post("/placements/hand", hand(&json!(999), 5)).await.0, 404);
+    api.server.stop().await;
+}
