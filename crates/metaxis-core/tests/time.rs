@@ -2,12 +2,13 @@
 
 use metaxis_core::time::{FrameRate, TICKS_PER_SECOND, Tick, Timecode, TimecodeError};
 use proptest::prelude::*;
+use std::cmp::Ordering;
 
 fn rate(num: i64, den: i64) -> FrameRate {
     FrameRate::new(num, den).expect("a rate")
 }
 
-const RATES: [(i64, i64, bool); 14] = [
+const RATES: [(i64, i64, bool); 15] = [
     (24_000, 1001, false),
     (24, 1, false),
     (25, 1, false),
@@ -20,17 +21,32 @@ const RATES: [(i64, i64, bool); 14] = [
     (60_000, 1001, true),
     (60, 1, false),
     (100, 1, false),
+    (120_000, 1001, false),
     (120_000, 1001, true),
     (120, 1, false),
 ];
 
 proptest! {
     #[test]
-    fn a_label_read_back_is_the_same_frame(which in 0..RATES.len(), frames in 0_i64..24 * 3600 * 24) {
+    fn adding_and_taking_away_is_one(which in 0..RATES.len(), frames in 0_i64..10_000_000, by in -20_000_000_i64..20_000_000) {
         let (num, den, drop) = RATES[which];
         let label = Timecode::new(frames, rate(num, den), drop);
-        let again = Timecode::parse(&label.to_string(), rate(num, den)).expect("its own text");
-        prop_assert_eq!(again.frames, label.frames, "{}", label);
+        prop_assert_eq!(label.plus(by).plus(-by), label);
+        let near = by % 1_000_000;
+        prop_assert_eq!(label.plus(near).since(label), near, "also over midnight");
+    }
+
+    #[test]
+    fn another_rate_counts_the_same_moment(one in 0..RATES.len(), other in 0..RATES.len(), share in 0.0_f64..0.98) {
+        let ((num, den, drop), (to_num, to_den, to_drop)) = (RATES[one], RATES[other]);
+        let label = Timecode::new((share * 86_400.0 * num as f64 / den as f64) as i64, rate(num, den), drop);
+        let there = label.at_rate(rate(to_num, to_den), to_drop);
+        let late_s = label.since_midnight().seconds() - there.since_midnight().seconds();
+        prop_assert!((0.0..to_den as f64 / to_num as f64).contains(&late_s), "{} is {}: {}", label, there, late_s);
+        let order = label.compare(there);
+        prop_assert_ne!(order, Ordering::Less, "a frame that runs has begun");
+        prop_assert_eq!(order, there.compare(label).reverse());
+        prop_assert_eq!(order == Ordering::Equal, late_s < 1e-9);
     }
 
     #[test]
@@ -48,6 +64,35 @@ proptest! {
     fn no_text_makes_a_panic(text in "\\PC{0,20}") {
         let _ = Timecode::parse(&text, rate(25, 1));
         let _ = text.parse::<FrameRate>();
+    }
+}
+
+/// All 24 hours of labels of each rate, in strides that meet every second, minute and hour: read back they are the same
+/// frame, and each label comes once and in order.
+#[test]
+fn the_labels_of_a_whole_day_are_read_back_at_every_rate() {
+    for (num, den, drop) in RATES {
+        let rate = rate(num, den);
+        let zero = Timecode::new(0, rate, drop);
+        let day = zero.plus(-1).frames + 1;
+        let labelled = 24 * 3600 * rate.nominal();
+        assert!(day <= labelled && (drop || day == labelled), "{num}/{den}: {day}");
+        let mut last = String::new();
+        // Prime to every count; and the frames about each minute, where labels are left out.
+        let around = (0..24 * 60).flat_map(|minute| (-3..4).map(move |by| (minute, by)));
+        let minute = 60 * num / den;
+        let strided = (0..day).step_by(29);
+        let mut frames: Vec<i64> =
+            strided.chain(around.map(|(m, by)| (m * minute + by).rem_euclid(day))).collect();
+        frames.sort_unstable();
+        frames.dedup();
+        for frames in frames {
+            let text = Timecode::new(frames, rate, drop).to_string();
+            let again = Timecode::parse(&text, rate).unwrap_or_else(|e| panic!("{num}/{den}: {e}"));
+            assert_eq!((again.frames, again.drop), (frames, drop), "{text}");
+            assert!(text.replace(';', ":") > last.replace(';', ":"), "{text} after {last}");
+            last = text;
+        }
     }
 }
 

@@ -2,7 +2,7 @@
 
 use super::{FrameRate, Tick};
 use serde::{Deserialize, Serialize};
-use std::fmt;
+use std::{cmp::Ordering, fmt};
 use thiserror::Error;
 use ts_rs::TS;
 
@@ -108,6 +108,29 @@ impl Timecode {
     /// Exact time since midnight: the frame count times the exact length of a frame.
     pub fn since_midnight(self) -> Tick {
         Tick::of_frame(self.frames, self.rate)
+    }
+
+    /// The label, counted at another rate, of the frame that runs at the moment at which this one begins. Both counts are
+    /// jammed at midnight.
+    pub fn at_rate(self, rate: FrameRate, drop: bool) -> Self {
+        Self::new(self.since_midnight().frame(rate), rate, drop)
+    }
+
+    /// Which of two labels, of whatever rates, begins first on a day.
+    pub fn compare(self, other: Self) -> Ordering {
+        // Of frames and fractions, so that nothing is rounded.
+        let (a, b) = (self.rate, other.rate);
+        let time = |frames: i64, own: FrameRate, theirs: FrameRate| {
+            i128::from(frames) * i128::from(own.den()) * i128::from(theirs.num())
+        };
+        time(self.frames, a, b).cmp(&time(other.frames, b, a))
+    }
+
+    /// Frames from `other` to this label of the same count, the short way about midnight.
+    pub fn since(self, other: Self) -> i64 {
+        let day = self.day();
+        let frames = (self.frames - other.frames).rem_euclid(day);
+        if 2 * frames > day { frames - day } else { frames }
     }
 
     /// The label `frames` later, over midnight where need be.
