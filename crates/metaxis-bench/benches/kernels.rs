@@ -6,10 +6,11 @@
 use criterion::{Criterion, Throughput, criterion_group, criterion_main};
 use metaxis_bench::KINDS;
 use metaxis_core::{
+    ltc::LtcReader,
     signal::{BandReader, Correlator, LISTEN_RATE, Pattern, PhaseMatcher},
     sync::{LocalOffset, fit_pieces},
 };
-use metaxis_shoot::field::Sound;
+use metaxis_shoot::{audio_timecode_level, field::Sound};
 use std::hint::black_box;
 
 /// A window in samples, and how far it is searched either way: those of a fine search along a line.
@@ -54,6 +55,20 @@ fn phase(c: &mut Criterion) {
     });
 }
 
+fn timecode(c: &mut Criterion) {
+    const RATE: u32 = 48_000;
+    let minute: Vec<f32> = (0..60 * RATE)
+        .map(|i| 0.25 * audio_timecode_level(36_000.0 + f64::from(i) / f64::from(RATE), 25))
+        .collect();
+    c.bench_function("a minute of audio timecode read", |b| {
+        b.iter(|| {
+            let mut found = vec![];
+            LtcReader::new(RATE).push(black_box(&minute), &mut found);
+            found.len()
+        })
+    });
+}
+
 fn line(c: &mut Criterion) {
     let windows: Vec<LocalOffset> = (0..160)
         .map(|i| {
@@ -79,5 +94,5 @@ fn solve(c: &mut Criterion) {
     group.finish();
 }
 
-criterion_group!(kernels, features, correlation, phase, line, solve);
+criterion_group!(kernels, features, correlation, phase, timecode, line, solve);
 criterion_main!(kernels);

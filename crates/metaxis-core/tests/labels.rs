@@ -76,6 +76,8 @@ fn a_silent_picture_is_placed_by_timecode_that_its_device_has_proved() {
     let placed = &result.placements[4];
     assert_eq!(placed.verdict, Verdict::Solid, "{:?}", placed.reasons);
     assert!((start(&result, 4) - 97.0).abs() < 0.6 * FRAME, "{}", start(&result, 4));
+    let (own, device) = (placed.stretches[0].rate_ppm, result.placements[2].stretches[0].rate_ppm);
+    assert!((own - device).abs() < 2.0 && own != 0.0, "it runs as its device does: {own}, {device}");
     says(&result, 4, "It has no sound to match: placed by its file timecode");
     assert!(placed.evidence.iter().any(|e| e.kind == EvidenceKind::FileTimecode && e.used));
 }

@@ -103,13 +103,21 @@ function Placed({ day, placed }: { day: DayView; placed: PlacementView }) {
           <li key={`${evidence.kind} ${evidence.against}`} className="border-t border-line py-1.5">
             <div>
               <b className="font-semibold">{KIND[evidence.kind]}</b>
-              {against(evidence.against)}
+              {(evidence.kind === 'waveform' || evidence.kind === 'slate') && against(evidence.against)}
             </div>
             <div className="num flex justify-between text-soft">
               <span>{clock(zero + evidence.start_s, 3)}</span>
-              <span>± {(evidence.sigma_s * 1000).toFixed(3)} ms</span>
+              <span>
+                ±{' '}
+                {evidence.sigma_s < 0.1
+                  ? `${(evidence.sigma_s * 1000).toFixed(3)} ms`
+                  : `${evidence.sigma_s.toFixed(1)} s`}
+              </span>
             </div>
-            {!evidence.used && (
+            {!evidence.used && evidence.kind === 'device_clock' && (
+              <div className="text-soft">coarse: used for the order only</div>
+            )}
+            {!evidence.used && evidence.kind !== 'device_clock' && (
               <div className="text-check">disagrees by {signed(evidence.disagrees_by_s, 3)} s: not used</div>
             )}
           </li>

@@ -285,7 +285,7 @@ impl Day<'_> {
         let rates = self.lend_rates(&mut outcome);
         outcome.slates = pairs(clips);
         outcome.place_by_slates();
-        outcome.place_by_labels();
+        outcome.place_by_labels(&rates);
         let distances = outcome.shown_distances();
         let placements = placements(&mut outcome);
         Ok(DayResult { reference: self.origin, placements, rates, clocks, distances })

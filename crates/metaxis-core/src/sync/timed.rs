@@ -2,7 +2,7 @@
 //! axis, and speak for or against what sound says.
 
 use super::{
-    Evidence, EvidenceKind, Verdict,
+    DeviceRate, Evidence, EvidenceKind, Verdict,
     clocks::{ClockTrust, DeviceClock, label_of},
     graph::overlap_s,
     outcome::Outcome,
@@ -152,8 +152,8 @@ impl Outcome<'_> {
         }
     }
 
-    /// Lays on the axis what sound has not: single clips and whole islands.
-    pub fn place_by_labels(&mut self) {
+    /// Lays on the axis what sound has not: single clips and whole islands. A single clip runs as its device does.
+    pub fn place_by_labels(&mut self, rates: &[DeviceRate]) {
         let origin = self.layout.component[self.origin];
         let mut islands: Vec<usize> = self.layout.component.clone();
         islands.sort_unstable();
@@ -175,10 +175,15 @@ impl Outcome<'_> {
             if !fits {
                 continue;
             }
+            let alone = members.len() == 1;
             for clip in members {
+                let rate = rates.iter().find(|rate| alone && rate.device == self.clips[clip].device);
                 for stretch in &mut self.layout.maps[clip] {
                     stretch.start_s += by;
                     stretch.start_sigma_s = stretch.start_sigma_s.hypot(label.sigma_s);
+                    if let Some(rate) = rate {
+                        (stretch.rate_ppm, stretch.rate_sigma_ppm) = (rate.rate_ppm, rate.sigma_ppm);
+                    }
                 }
                 self.layout.component[clip] = origin;
                 self.laid[clip] = Some((guide, label));

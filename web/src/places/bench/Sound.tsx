@@ -85,7 +85,8 @@ export function Sound({ clip, at, span, lines, label }: Props) {
       if (place < -80 || place > width) continue;
       pen.fillStyle = paint(line.colour);
       pen.fillRect(Math.round(place), 0, line.colour === 'accent' ? 2 : 1, height);
-      pen.fillText(line.word, place + 4, 12);
+      // What was marked stands below, what is proposed above.
+      pen.fillText(line.word, place + 4, line.colour === 'accent' ? height - 5 : 12);
     }
   }, [data, at, span, from, lines]);
   return <canvas ref={canvas} role="img" aria-label={label} className="h-full w-full" />;
