@@ -107,7 +107,44 @@ fn a_clock_alone_places_to_its_own_seconds_and_says_so() {
     let notes = clock_notes(&result.clocks, &result.distances);
     assert_eq!(notes.len(), 1, "{notes:?}");
     assert!(notes[0].text.contains("1 h 41 s fast") || notes[0].text.contains("1 h 40 s fast"), "{notes:?}");
-    assert!(notes[0].text.contains("1 h of it look like a time zone"), "{notes:?}");
+    assert!(notes[0].text.contains("1 h of it looks like a time zone"), "{notes:?}");
+}
+
+#[test]
+fn a_clock_places_no_clip_whose_sound_ought_to_have_been_found() {
+    let scene = scene(90.0, 46);
+    let clock = |s: f64| label(EvidenceKind::DeviceClock, (DAY_S + s).floor());
+    let clips = [
+        recorder(&scene, 88.0),
+        camera(&scene, 1, 4.0, 20.0, clock(4.0)),
+        camera(&scene, 1, 60.0, 20.0, clock(60.0)),
+        camera(&self::scene(20.0, 47), 1, 0.0, 15.0, clock(35.0)),
+    ];
+    let result = place(&clips);
+    assert_eq!(result.placements[3].verdict, Verdict::Unplaced, "{:?}", result.placements[3].reasons);
+}
+
+#[test]
+fn clocks_measured_on_two_clips_decide_where_the_sound_repeats() {
+    let part = scene(20.0, 48);
+    let mut twice = scene(30.0, 49);
+    twice.extend(&part);
+    twice.extend(scene(25.0, 50));
+    let second_s = twice.len() as f64 / 16_000.0;
+    twice.extend(&part);
+    twice.extend(scene(40.0, 51));
+    let clock = |s: f64| label(EvidenceKind::DeviceClock, (DAY_S - 7200.0 + s).floor());
+    let mut inside = clip(1, heard(&part, 2.0, 15.0, 0.0, 1.0, 0.01, 9));
+    inside.labels = vec![clock(second_s + 2.0)];
+    let clips = [
+        recorder(&twice, 134.0),
+        camera(&twice, 1, 2.0, 15.0, clock(2.0)),
+        camera(&twice, 1, 118.0, 14.0, clock(118.0)),
+        inside,
+    ];
+    let result = place(&clips);
+    assert!((start(&result, 3) - second_s - 2.0).abs() < 1e-3, "{}", start(&result, 3));
+    says(&result, 3, "its device's clock decided");
 }
 
 #[test]

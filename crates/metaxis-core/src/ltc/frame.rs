@@ -27,17 +27,21 @@ pub struct LtcFrame {
 }
 
 impl LtcFrame {
-    /// Reads 80 bits, the oldest lowest; `line` is the position of their first boundary and the samples a bit.
-    /// None where there is no sync word or no possible label.
-    pub(super) fn read(register: u128, (first, bit): (f64, f64)) -> Option<Self> {
+    /// Reads 80 bits, the oldest lowest; `line` gives the position of their first boundary and the samples a bit, and is
+    /// asked only where there is a sync word. None where there is none, or no possible label.
+    pub(super) fn read(register: u128, line: impl FnOnce() -> (f64, f64)) -> Option<Self> {
+        let (forwards, backwards) =
+            (register >> (FRAME_BITS - 16) == SYNC, register & 0xFFFF == SYNC_BACKWARDS);
+        if !forwards && !backwards {
+            return None;
+        }
+        let (first, bit) = line();
         let length = bit * FRAME_BITS as f64;
-        if register >> (FRAME_BITS - 16) == SYNC {
+        if forwards {
             Self::of_bits(register, first, length, false)
-        } else if register & 0xFFFF == SYNC_BACKWARDS {
+        } else {
             let turned = register.reverse_bits() >> (128 - FRAME_BITS);
             Self::of_bits(turned, first + length, length, true)
-        } else {
-            None
         }
     }
 

@@ -67,7 +67,7 @@ impl Framer {
                 self.bounds[self.run % (FRAME_BITS + 1)] = to;
                 self.register = (self.register >> 1) | (u128::from(one) << (FRAME_BITS - 1));
                 if self.run >= FRAME_BITS
-                    && let Some(frame) = LtcFrame::read(self.register, self.bound_line())
+                    && let Some(frame) = LtcFrame::read(self.register, || self.bound_line())
                 {
                     found.push(frame);
                 }

@@ -53,11 +53,13 @@ fn distance_note(shown: &ShownDistance) -> ClockNote {
 /// is that.
 fn whole_frames(clock: &DeviceClock, late_s: f64) -> i64 {
     const LOCKED: f64 = 0.05;
+    // Half a frame is what clocks part by in a day, not a fault.
+    const LEAST: f64 = 0.75;
     let frames = late_s / clock.unit_s;
     if clock.kind == EvidenceKind::FileTimecode {
         (frames - LOCKED).ceil() as i64
     } else {
-        frames.round() as i64
+        if frames.abs() < LEAST { 0 } else { frames.round() as i64 }
     }
 }
 
@@ -113,7 +115,7 @@ fn note(clock: &DeviceClock) -> Option<ClockNote> {
             let rest = late_s - hours * HOUR_S;
             let zone = if hours != 0.0 && rest.abs() < ZONE_S {
                 format!(
-                    " {} h of it look like a time zone or summer time, the other {} like the clock itself.",
+                    " {} h of it looks like a time zone or summer time, the other {} like the clock itself.",
                     hours.abs(),
                     span_in_words(rest.abs())
                 )

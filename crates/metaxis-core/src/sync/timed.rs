@@ -28,6 +28,8 @@ const BY_FILE: f64 = 0.985;
 const FEW_AGREE: (usize, f64) = (2, 0.93);
 /// By timecode that nothing heard confirms.
 const UNHEARD: f64 = 0.7;
+/// The same where there was sound that ought to have been found.
+const UNHEARD_AND_UNLIKE: f64 = 0.5;
 /// Share of a weak sound's doubt that an agreeing timecode leaves.
 const AGREEING: f64 = 0.08;
 /// A sound this weak gives way to timecode that was measured.
@@ -43,6 +45,11 @@ impl Timed {
 
     pub fn is_timecode(&self) -> bool {
         self.kind != EvidenceKind::DeviceClock
+    }
+
+    /// Whether it may choose between positions: a clock read off one clip alone may be one of when files are closed.
+    fn decides(&self) -> bool {
+        self.measured >= if self.is_timecode() { 1 } else { 2 }
     }
 
     /// Whether it agrees with a start.
@@ -65,9 +72,10 @@ impl Timed {
                 let about = (2.0 * self.sigma_s).ceil();
                 (half_frame, format!("{why}: placed by its {called} alone, to about {about:.0} s."))
             }
-            (_, 0) => {
-                (UNHEARD, format!("{why}: placed by its {called}, which no clip of the device confirms."))
-            }
+            (_, 0) => (
+                if clip_is_silent { UNHEARD } else { UNHEARD_AND_UNLIKE },
+                format!("{why}: placed by its {called}, which no clip of the device confirms."),
+            ),
             (_, count) if count < FEW_AGREE.0 => {
                 (FEW_AGREE.1, format!("{why}: placed by its {called}, confirmed by one clip of the device."))
             }
@@ -139,7 +147,7 @@ impl Outcome<'_> {
     /// Of several positions that sound fits nearly alike, the only one that a measured label does not rule out.
     pub fn choose_by_labels(&mut self) {
         for clip in 0..self.clips.len() {
-            let Some(label) = self.best_label(clip).filter(|label| label.measured > 0) else { continue };
+            let Some(label) = self.best_label(clip).filter(Timed::decides) else { continue };
             if self.is_axis(clip) || !self.is_ambiguous(clip) {
                 continue;
             }
@@ -166,6 +174,10 @@ impl Outcome<'_> {
                 .filter_map(|&clip| Some((clip, self.best_label(clip)?)))
                 .min_by(|a, b| a.1.sigma_s.total_cmp(&b.1.sigma_s));
             let Some((guide, label)) = surest else { continue };
+            // Where there is sound to find and none was found, a clock's guess is worse than none.
+            if members.len() == 1 && !label.is_timecode() && self.clips[guide].is_heard() {
+                continue;
+            }
             let by = label.start_s - self.layout.maps[guide][0].start_s;
             let fits = members.iter().all(|&clip| {
                 let start_s = self.layout.maps[clip][0].start_s + by;
