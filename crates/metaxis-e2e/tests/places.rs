@@ -79,9 +79,9 @@ async fn the_day_sheet_says_why_and_goes_back_to_an_earlier_pass() -> Result<()>
         for text in ["Solid", "Sound matches S-001", "ppm", "In group 1 / 1"] {
             browser.until_text(text).await?;
         }
-        // A silent clip says that it is silent.
-        browser.script("[...document.querySelectorAll('footer button')].find((b) => b.innerText.includes('B002')).click()").await?;
-        browser.until_text("It has no sound to listen to.").await?;
+        // A silent clip says that it is silent, and what places it.
+        browser.script("[...document.querySelectorAll('[data-testid=sheet] button')].find((b) => b.innerText.includes('B002')).click()").await?;
+        browser.until_text("It has no sound to match: placed by its audio timecode").await?;
         // Another reference, another pass; then back to the first.
         let floor = site.get("/api/day").await?["devices"][0]["id"].clone();
         browser

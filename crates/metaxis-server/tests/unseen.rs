@@ -35,7 +35,14 @@ fn check(report: &SyncReport, truth: &Truth) {
     for clip in report.clips.iter().filter(|clip| clip.device != "R_RECORDER") {
         let known = truth.clip(&clip.path).expect("in the truth");
         if !known.heard_in_reference {
-            assert_eq!(clip.status, Verdict::Unplaced, "{}: {:?}", clip.path, clip.reasons);
+            if clip.path == "B_BENCH/B002.mov" {
+                // It has no sound, but audio timecode that one other clip of its camera confirms.
+                assert_eq!(clip.status, Verdict::Check, "{:?}", clip.reasons);
+                let error_s = clip.segments[0].start_s - known.segments[0].start_s;
+                assert!(error_s.abs() < 0.02, "{error_s}");
+            } else {
+                assert_eq!(clip.status, Verdict::Unplaced, "{}: {:?}", clip.path, clip.reasons);
+            }
             continue;
         }
         assert_eq!(clip.status, Verdict::Solid, "{}: {:?}", clip.path, clip.reasons);
