@@ -91,6 +91,7 @@ impl Shoot {
                 sounds: vec![HeardSound { pattern, samples: &take.samples }],
                 time_reference_s: take.time_reference_s,
                 labels: vec![],
+                against_box: None,
                 mark: None,
                 distance_m: 0.0,
             })

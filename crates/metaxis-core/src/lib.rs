@@ -16,6 +16,7 @@ pub mod group;
 pub mod intake;
 pub mod line;
 pub mod ltc;
+pub mod picture;
 pub mod signal;
 pub mod sync;
 pub mod time;

@@ -16,7 +16,18 @@ const FINE: ChannelState =
 
 fn timecode(share: f64, jumps: u32, standing: u32) -> ChannelState {
     let first = Timecode::new(1000, FrameRate::FPS_25, false);
-    let found = LtcFound { frames: 200, share, first, first_s: 0.0, measured_fps: 25.0, jumps, standing };
+    let found = LtcFound {
+        frames: 200,
+        share,
+        first,
+        first_s: 0.0,
+        measured_fps: 25.0,
+        jumps,
+        standing,
+        steady: 1.0,
+        backwards: false,
+        date: None,
+    };
     ChannelState { audio_timecode: Some(found), ..FINE }
 }
 

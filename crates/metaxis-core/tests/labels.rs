@@ -5,7 +5,7 @@ mod hearing;
 use hearing::{Clip, clip, heard, place, scene};
 use metaxis_core::{
     clip::{ClipFacts, PictureFacts},
-    ltc::LtcFound,
+    ltc::{AgainstBox, LtcFound},
     signal::ChannelState,
     sync::{ClockTrust, DayResult, EvidenceKind, Label, Verdict, clock_notes, labels},
     time::{FrameRate, Timecode},
@@ -80,6 +80,29 @@ fn a_silent_picture_is_placed_by_timecode_that_its_device_has_proved() {
     assert!((own - device).abs() < 2.0 && own != 0.0, "it runs as its device does: {own}, {device}");
     says(&result, 4, "It has no sound to match: placed by its file timecode");
     assert!(placed.evidence.iter().any(|e| e.kind == EvidenceKind::FileTimecode && e.used));
+}
+
+/// The box's clock is 7 ppm faster than the recorder's: a device known both ways tells, and one that is never heard runs
+/// as the box says.
+#[test]
+fn a_device_that_is_never_heard_runs_as_its_audio_timecode_says() {
+    let scene = scene(200.0, 41);
+    let signal = |s: f64| label(EvidenceKind::AudioTimecode, DAY_S + s);
+    let mut heard_camera = clip(1, heard(&scene, 10.0, 150.0, 20.0, 1.0, 0.001, 5));
+    heard_camera.labels = vec![signal(10.0)];
+    heard_camera.against_box = Some(AgainstBox { rate_ppm: 13.0, sigma_ppm: 0.1 });
+    let mut unheard = silent(2, 100.0, signal(30.0));
+    unheard.against_box = Some(AgainstBox { rate_ppm: -40.0, sigma_ppm: 0.1 });
+    let clips = [recorder(&scene, 198.0), heard_camera, unheard];
+    let result = place(&clips);
+    let stretch = result.placements[2].stretches[0];
+    assert!((stretch.start_s - 30.0).abs() < 0.01, "{stretch:?}");
+    assert!((stretch.rate_ppm + 33.0).abs() < 0.5 && stretch.rate_sigma_ppm < 2.0, "{stretch:?}");
+    // Two boxes would be two clocks: then nothing is said.
+    let mut third = camera(&scene, 3, 60.0, 100.0, signal(60.0));
+    third.against_box = Some(AgainstBox { rate_ppm: 90.0, sigma_ppm: 0.1 });
+    let result = place(&clips.into_iter().chain([third]).collect::<Vec<_>>());
+    assert_eq!(result.placements[2].stretches[0].rate_ppm, 0.0);
 }
 
 #[test]
@@ -274,14 +297,17 @@ fn what_timecode_puts_where_nothing_ran_belongs_to_no_take() {
 #[test]
 fn labels_are_read_from_facts_and_channels() {
     let timecode = Timecode::parse("09:14:02:05", FrameRate::FPS_25).expect("a label");
-    let found = |jumps, standing| LtcFound {
+    let found = LtcFound {
         frames: 100,
         share: 0.9,
         first: timecode,
         first_s: 1.5,
+        steady: 1.0,
         measured_fps: 25.0,
-        jumps,
-        standing,
+        jumps: 0,
+        standing: 0,
+        backwards: false,
+        date: None,
     };
     let channel = |audio_timecode| ChannelState {
         peak_dbfs: -12.0,
@@ -309,7 +335,7 @@ fn labels_are_read_from_facts_and_channels() {
     };
     let at =
         |labels: &[Label], kind| labels.iter().find(|label| label.kind == kind).map(|label| label.time_s);
-    let all = labels(&facts, &[channel(None), channel(Some(found(0, 0)))]);
+    let all = labels(&facts, &[channel(None), channel(Some(found))]);
     assert_eq!(at(&all, EvidenceKind::FileTimecode), Some(33_242.2));
     assert_eq!(
         at(&all, EvidenceKind::AudioTimecode),
@@ -317,9 +343,15 @@ fn labels_are_read_from_facts_and_channels() {
         "counted back to the clip's zero"
     );
     assert_eq!(at(&all, EvidenceKind::DeviceClock), Some(33_243.0));
-    for broken in [found(3, 0), found(0, 90)] {
+    let jumping = LtcFound { steady: 0.4, jumps: 3, ..found };
+    let standing = LtcFound { steady: 0.02, standing: 90, ..found };
+    for broken in
+        [jumping, standing, LtcFound { backwards: true, ..found }, LtcFound { measured_fps: 24.0, ..found }]
+    {
         let left = labels(&facts, &[channel(Some(broken))]);
-        assert_eq!(at(&left, EvidenceKind::AudioTimecode), None, "jumping or standing timecode is no label");
+        assert_eq!(at(&left, EvidenceKind::AudioTimecode), None, "no label of the clip: {broken:?}");
     }
+    let once = LtcFound { steady: 0.8, jumps: 1, ..found };
+    assert!(at(&labels(&facts, &[channel(Some(once))]), EvidenceKind::AudioTimecode).is_some());
     assert!(labels(&ClipFacts::default(), &[]).is_empty());
 }

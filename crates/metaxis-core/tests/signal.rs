@@ -52,6 +52,9 @@ fn timecode_and_dead_channels_are_never_listened_to() {
         measured_fps: 25.0,
         jumps: 0,
         standing: 0,
+        steady: 1.0,
+        backwards: false,
+        date: None,
     };
     let timecode = ChannelState { audio_timecode: Some(found), ..plain };
     let dead = ChannelState { dead: true, ..plain };

@@ -5,8 +5,12 @@ mod hearing;
 use hearing::{Clip, clip, heard, place, scene};
 use metaxis_core::{
     clip::ClipId,
+    picture::{GreyFrames, find_strikes},
     signal::{ClapFinder, LISTEN_RATE},
-    sync::{EvidenceKind, Placement, SOUND_M_PER_S, SlateMark, Stretch, Verdict, clock_notes, compare},
+    sync::{
+        EvidenceKind, Placement, SOUND_M_PER_S, SeenClap, SlateMark, Stretch, Verdict, clock_notes, compare,
+        look_around, seen_clap, seen_distance,
+    },
 };
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;
@@ -50,6 +54,72 @@ fn claps_are_found_where_they_are_head_and_tail_first() {
     }
     assert!(found[0].score > found[2].score && found[0].why.contains("near the head"));
     assert_eq!(finder.finish(1).len(), 1, "no more than are wanted");
+}
+
+/// A clap seen at second `seen_s` and heard so many milliseconds later.
+fn seen(seen_s: f64, late_ms: f64, score: f64) -> SeenClap {
+    SeenClap { seen_s, heard_s: seen_s + late_ms / 1e3, sigma_s: 0.005, score }
+}
+
+#[test]
+fn claps_that_are_seen_show_a_distance_where_they_agree_or_one_is_beyond_doubt() {
+    let far = [seen(3.0, 58.2, 0.7), seen(40.0, 57.0, 0.8), seen(80.0, 300.0, 0.7)];
+    let shown = seen_distance(4, &far).expect("two of three agree");
+    assert_eq!((shown.device, shown.slates, shown.marked), (4, 2, false));
+    assert!((shown.metres - 19.8).abs() < 0.1, "{shown:?}");
+    let notes = clock_notes(&[], &[shown]);
+    assert!(notes[0].text.starts_with("2 claps seem to strike in its picture 58 ms before"), "{notes:?}");
+    assert_eq!(notes[0].metres, Some(shown.metres));
+    assert_eq!(seen_distance(4, &far[1..]), None, "they contradict each other");
+    assert_eq!(seen_distance(4, &far[..1]), None, "one that may be anything");
+    assert!(seen_distance(4, &[seen(3.0, 58.2, 0.95)]).is_some(), "one beyond doubt");
+    for near in [-40.0, 0.0, 9.0, 18.0] {
+        assert_eq!(seen_distance(4, &[seen(3.0, near, 0.95), seen(9.0, near, 0.95)]), None, "{near} ms");
+    }
+    assert_eq!(seen_distance(4, &[]), None);
+}
+
+/// A bar that sweeps over a grainy picture and stops at a part of a frame after frame 20.
+fn bar(part: f64) -> GreyFrames {
+    const SIZE: (usize, usize) = (120, 96);
+    let mut rng = ChaCha8Rng::seed_from_u64(9);
+    let mut pixels = vec![];
+    for frame in 0..60 {
+        let moved = (f64::from(frame).min(20.0 + part) - 14.0).max(0.0);
+        let edge = 20.0 + 6.0 * moved;
+        for _ in 0..SIZE.1 {
+            pixels.extend((0..SIZE.0).map(|x| {
+                let lit = (edge - x as f64).clamp(0.0, 1.0) * 120.0;
+                60 + lit as u8 + rng.random_range(0..6)
+            }));
+        }
+    }
+    let times_s = (0..60).map(|frame| 5.0 + f64::from(frame) * 0.04).collect();
+    GreyFrames { width: SIZE.0, height: SIZE.1, times_s, pixels }
+}
+
+#[test]
+fn what_stops_between_two_frames_is_seen_between_them() {
+    for part in [0.2, 0.5, 0.8, 1.0] {
+        let strikes = find_strikes(&bar(part));
+        let best = strikes.first().expect("a strike");
+        let struck_s = 5.0 + (20.0 + part) * 0.04;
+        assert!((best.at_s - struck_s).abs() < 0.35 * 0.04, "{part}: {best:?} should be at {struck_s}");
+        assert!(best.score > 0.8, "{best:?}");
+        // Only a look for a clap at that time takes it for one.
+        assert!(seen_clap(&strikes, struck_s + 0.05).is_some());
+        assert!(
+            seen_clap(&strikes, struck_s + 0.9).is_none() && seen_clap(&strikes, struck_s - 0.3).is_none()
+        );
+    }
+    let (from_s, to_s) = look_around(9.0);
+    assert!(from_s < 8.0 && to_s > 9.5);
+    // A flash is none, nor is a picture that ends, or that no size fits.
+    let mut flash = bar(0.0);
+    flash.pixels.truncate(20 * 120 * 96);
+    assert!(find_strikes(&flash).is_empty());
+    flash.height = 0;
+    assert!(find_strikes(&flash).is_empty());
 }
 
 #[test]

@@ -16,8 +16,8 @@ use metaxis_core::{
     ltc::LtcFound,
     signal::{ChannelState, Clap},
     sync::{
-        Alternative, Changed, ClockNote, Evidence, EvidenceKind, Mode, Placement, Residual, Search, Stretch,
-        Verdict,
+        Alternative, Changed, ClockNote, Evidence, EvidenceKind, Mode, Placement, Residual, Search, SeenClap,
+        Stretch, Verdict,
     },
     time::{FrameRate, SampleRate, Tick, Timecode},
 };
@@ -83,6 +83,7 @@ pub fn typescript() -> String {
         NamePass,
         Clap,
         ClapView,
+        SeenClap,
         IntakeChange,
         ClipDetail,
         DeviceView,

@@ -3,8 +3,9 @@
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     group::{Group, GroupClip, propose_groups},
-    signal::{ChannelState, Pattern},
-    sync::{DayClip, EvidenceKind, HeardSound, Label, Placement, SlateMark, labels},
+    ltc::{AgainstBox, LtcFound},
+    signal::{ChannelState, Clap, ClapFinder, LISTEN_RATE, Pattern},
+    sync::{DayClip, EvidenceKind, HeardSound, Label, Placement, SampleSource, SlateMark, labels},
     time::Tick,
 };
 use metaxis_media::{Cache, Fingerprint, Heard, MediaError, Stop, StoredSamples, listen};
@@ -67,6 +68,12 @@ impl Listened {
         all
     }
 
+    /// How fast its clock runs by the timecode on its sound.
+    fn against_box(&self) -> Option<AgainstBox> {
+        let carried = self.channels.iter().filter_map(|channel| channel.audio_timecode.as_ref());
+        carried.filter_map(LtcFound::against_box).min_by(|a, b| a.sigma_ppm.total_cmp(&b.sigma_ppm))
+    }
+
     /// A label of it, with what a person took off its device's timecode.
     fn shifted(&self, label: Label) -> Label {
         let frames = if label.kind == EvidenceKind::DeviceClock { 0 } else { self.frames_off };
@@ -109,6 +116,16 @@ pub fn sounds(
     (0..heard.sounds).map(open).collect()
 }
 
+/// The `most` likeliest claps in a listening stream, best first.
+pub fn claps(samples: &StoredSamples, most: usize) -> Vec<Clap> {
+    let (mut finder, mut piece) = (ClapFinder::default(), vec![0.0; LISTEN_RATE as usize]);
+    for from in (0..samples.len()).step_by(piece.len()) {
+        samples.read(from as i64, &mut piece);
+        finder.push(&piece);
+    }
+    finder.finish(most)
+}
+
 /// The clips as the day's solver sees them.
 pub fn day_clips(clips: &[Listened]) -> Vec<DayClip<'_>> {
     clips
@@ -124,6 +141,7 @@ pub fn day_clips(clips: &[Listened]) -> Vec<DayClip<'_>> {
                 .collect(),
             time_reference_s: clip.facts.time_reference_s(),
             labels: clip.labels(),
+            against_box: clip.against_box(),
             mark: clip.mark.clone(),
             distance_m: clip.distance_m,
         })

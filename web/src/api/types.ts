@@ -214,7 +214,7 @@ frames: number,
  */
 share: number, 
 /**
- * Label of the first decoded frame.
+ * Label of the first frame of the count that most frames belong to.
  */
 first: Timecode, 
 /**
@@ -222,17 +222,29 @@ first: Timecode,
  */
 first_s: number, 
 /**
+ * Share of the decoded frames that belong to that count, 0 to 1: less where the labels jump.
+ */
+steady: number, 
+/**
  * Measured frames a second of the clip's own time.
  */
 measured_fps: number, 
 /**
- * Frames that were not one more than the frame before them.
+ * Times that the labels jumped to another count.
  */
 jumps: number, 
 /**
  * Frames whose label was that of the frame before: timecode that stands still.
  */
-standing: number, };
+standing: number, 
+/**
+ * Running backwards.
+ */
+backwards: boolean, 
+/**
+ * Year of the century, month and day in its user bits.
+ */
+date: [number, number, number] | null, };
 
 export type ChannelState = { 
 /**
@@ -733,6 +745,24 @@ export type ClapView = {
  * The claps.
  */
 claps: Array<Clap>, };
+
+export type SeenClap = { 
+/**
+ * When it is seen, seconds of the clip's own time.
+ */
+seen_s: number, 
+/**
+ * When its own sound has it, likewise.
+ */
+heard_s: number, 
+/**
+ * Standard deviation of the moment it is seen, seconds.
+ */
+sigma_s: number, 
+/**
+ * How far the strike stands out in the picture, 0 to 1.
+ */
+score: number, };
 
 export type IntakeChange = { "do": "device", 
 /**

@@ -199,6 +199,13 @@ fn audio_timecode(device: &HealthDevice, clips: &[&HealthClip]) -> Vec<HealthNot
             count => format!("{count} clips"),
         };
         let own: Vec<&HealthClip> = of.iter().map(|(clip, _)| *clip).collect();
+        let clock = clock_by_box(&own).map_or_else(String::new, |ppm| {
+            format!(
+                "; its clock runs {:.1} ppm {} against it",
+                ppm.abs(),
+                if ppm < 0.0 { "slow" } else { "fast" }
+            )
+        });
         notes.push(HealthNote::new(
             HealthKind::AudioTimecode,
             Weight::Know,
@@ -206,7 +213,7 @@ fn audio_timecode(device: &HealthDevice, clips: &[&HealthClip]) -> Vec<HealthNot
             &ids(&own),
             [
                 format!(
-                    "{}: {channel} carries audio timecode at {rate} fps on {where_}, at least {least:.0} % of it readable",
+                    "{}: {channel} carries audio timecode at {rate} fps on {where_}, at least {least:.0} % of it readable{clock}",
                     device.called
                 ),
                 "It says when a clip was shot, to the frame; it is no sound to listen to.".into(),
@@ -215,6 +222,14 @@ fn audio_timecode(device: &HealthDevice, clips: &[&HealthClip]) -> Vec<HealthNot
         ));
     }
     notes
+}
+
+/// The middle of what a device's clips say of its clock against the box that made their timecode, parts per million.
+fn clock_by_box(clips: &[&HealthClip]) -> Option<f64> {
+    let found = clips.iter().filter_map(|clip| with_timecode(clip)?.1.against_box());
+    let mut measured: Vec<f64> = found.map(|clock| clock.rate_ppm).collect();
+    measured.sort_by(f64::total_cmp);
+    measured.get(measured.len() / 2).copied()
 }
 
 fn standing_timecode(device: &HealthDevice, clips: &[&HealthClip]) -> Option<HealthNote> {

@@ -4,11 +4,12 @@
 
 mod bits;
 mod frame;
+mod runs;
 mod slicer;
 mod summary;
 
 pub use frame::LtcFrame;
-pub use summary::{LtcFound, LtcSummary};
+pub use summary::{AgainstBox, LtcFound, LtcSummary};
 
 use bits::BitClock;
 use frame::FRAME_BITS;

@@ -114,7 +114,7 @@ impl Outcome<'_> {
                 .collect();
             metres.sort_by(f64::total_cmp);
             let middle = *metres.get(metres.len() / 2)?;
-            Some(ShownDistance { device, metres: middle, slates: metres.len() })
+            Some(ShownDistance { device, metres: middle, slates: metres.len(), marked: true })
         };
         devices(self.clips).into_iter().filter_map(shown).collect()
     }

@@ -35,15 +35,26 @@ pub fn clock_notes(clocks: &[DeviceClock], distances: &[ShownDistance]) -> Vec<C
 
 fn distance_note(shown: &ShownDistance) -> ClockNote {
     let ms = shown.metres / SOUND_M_PER_S * 1e3;
-    let slates =
-        if shown.slates == 1 { "One slate shows".into() } else { format!("{} slates show", shown.slates) };
+    let many = |one: &str, several: &str| {
+        if shown.slates == 1 { one.to_owned() } else { format!("{} {several}", shown.slates) }
+    };
+    let text = if shown.marked {
+        format!(
+            "{} its picture {ms:.0} ms before its own microphone hears it: {:.0} m of air. Give it that distance to lay its picture right.",
+            many("One slate shows", "slates show"),
+            shown.metres
+        )
+    } else {
+        format!(
+            "{} to strike in its picture {ms:.0} ms before its own microphone hears it: about {:.0} m of air. Look at one at the Bench, then give it that distance to lay its picture right.",
+            many("One clap seems", "claps seem"),
+            shown.metres
+        )
+    };
     ClockNote {
         device: shown.device,
         kind: EvidenceKind::Slate,
-        text: format!(
-            "{slates} its picture {ms:.0} ms before its own microphone hears it: {:.0} m of air. Give it that distance to lay its picture right.",
-            shown.metres
-        ),
+        text,
         frames_off: None,
         metres: Some(shown.metres),
     }

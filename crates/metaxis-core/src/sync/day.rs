@@ -9,11 +9,12 @@ use super::{
     labels::Label,
     link::{Link, stretch_at},
     outcome::{Outcome, near_placement, placements},
-    rates::{DeviceRate, learn, lend},
+    rates::{DeviceRate, learn, learn_by_box, lend},
     slates::{SlateMark, pairs},
     sweep::{Coarse, Progress, Sought, sweep},
     timed::timed,
 };
+use crate::ltc::AgainstBox;
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use std::{cmp::Reverse, ops::ControlFlow};
@@ -35,6 +36,8 @@ pub struct DayClip<'a> {
     pub time_reference_s: Option<f64>,
     /// When it began by its own labels.
     pub labels: Vec<Label>,
+    /// How fast its clock runs by the timecode on its sound.
+    pub against_box: Option<AgainstBox>,
     /// What a person marked of its slate.
     pub mark: Option<SlateMark>,
     /// Distance of its microphone from what it shows, metres: what is seen there is heard so much later.
@@ -101,7 +104,7 @@ pub struct DayResult {
     pub distances: Vec<ShownDistance>,
 }
 
-/// A distance that a device's slates show.
+/// How far a device's microphone stood, as its slates show.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 pub struct ShownDistance {
     /// Device, as the caller names it.
@@ -110,6 +113,8 @@ pub struct ShownDistance {
     pub metres: f64,
     /// Slates that show it.
     pub slates: usize,
+    /// Whether a person marked them; else the sticks were found in the picture.
+    pub marked: bool,
 }
 
 /// How much is spent on each clip.
@@ -353,7 +358,9 @@ impl Day<'_> {
                 (outcome.layout.component[clip] == self.origin).then_some(&outcome.layout.maps[clip][..])
             })
             .collect();
-        learn(self.clips, &placed)
+        let mut rates = learn(self.clips, &placed);
+        learn_by_box(self.clips, self.plan.reference, &mut rates);
+        rates
     }
 
     /// Links of the clips `own` to the clips `there`. `counts` where it is one step of the progress a clip.

@@ -25,6 +25,12 @@ const SIGNAL_SIGMA_S: f64 = 0.1e-3;
 /// A time reference counts samples.
 const REFERENCE_SIGMA_S: f64 = 0.05e-3;
 
+/// Share of a clip's audio timecode that one count has to make up to be believed.
+const MOSTLY: f64 = 0.6;
+
+/// Timecode that ran this much faster or slower was played from something else.
+const OWN_SPEED: f64 = 2e-3;
+
 /// The labels of a clip, from what its file says and what its channels carry.
 pub fn labels(facts: &ClipFacts, channels: &[ChannelState]) -> Vec<Label> {
     let mut found = vec![];
@@ -48,12 +54,13 @@ pub fn labels(facts: &ClipFacts, channels: &[ChannelState]) -> Vec<Label> {
         });
     }
     let carried = channels.iter().filter_map(|channel| channel.audio_timecode.as_ref());
-    // Standing or jumping timecode says nothing of the rest of the clip.
-    let running = |found: &&crate::ltc::LtcFound| found.standing * 4 < found.frames && found.jumps == 0;
+    // Where labels stand or jump about, none of their counts is the clip's; at another speed they are not its time.
+    let running =
+        |found: &&crate::ltc::LtcFound| found.steady > MOSTLY && (found.speed() - 1.0).abs() < OWN_SPEED;
     if let Some(signal) = carried.filter(running).max_by(|a, b| a.share.total_cmp(&b.share)) {
         found.push(Label {
             kind: EvidenceKind::AudioTimecode,
-            time_s: signal.first.since_midnight().seconds() - signal.first_s,
+            time_s: signal.first.since_midnight().seconds() - signal.first_s * signal.speed(),
             sigma_s: SIGNAL_SIGMA_S,
             unit_s: 1.0 / signal.first.rate.as_f64(),
         });

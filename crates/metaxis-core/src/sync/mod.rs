@@ -23,6 +23,7 @@ mod pieces;
 mod placement;
 mod rates;
 mod report;
+mod seen;
 mod slates;
 mod sound;
 mod sweep;
@@ -47,5 +48,6 @@ pub use report::{
     ClipReport, EvidenceReport, GroupAngleReport, GroupReport, REPORT_SCHEMA, SegmentReport, Skipped,
     SyncReport, Timing, Warning,
 };
+pub use seen::{SeenClap, look_around, seen_clap, seen_distance};
 pub use slates::{SOUND_M_PER_S, SlateMark};
 pub use sound::{HeardSound, SampleSource};

@@ -173,6 +173,18 @@ impl Placement {
         }
     }
 
+    /// Axis time of a moment of the clip's own time; None where no stretch holds it.
+    pub fn axis_s(&self, clip_s: f64) -> Option<f64> {
+        let holds = |own: &&Stretch| (own.clip_start_s..=own.clip_end_s).contains(&clip_s);
+        self.stretches.iter().find(holds).map(|own| own.axis_s(clip_s))
+    }
+
+    /// The clip's own time at an axis time; None where it did not run then.
+    pub fn clip_s(&self, axis_s: f64) -> Option<f64> {
+        let holds = |own: &&Stretch| (own.start_s..=own.end_s()).contains(&axis_s);
+        self.stretches.iter().find(holds).map(|own| own.clip_s(axis_s))
+    }
+
     /// Extent on the axis, seconds; `None` when unplaced.
     pub fn extent_s(&self) -> Option<(f64, f64)> {
         Some((self.stretches.first()?.start_s, self.stretches.last()?.end_s()))

@@ -23,6 +23,9 @@ const WARMING_PPM: f64 = 0.7;
 /// Rates this far from zero are wrong labels, not clocks.
 const CRYSTAL_PPM: f64 = 250.0;
 
+/// What is known of a clock by way of a timecode box is good to this.
+const BOX_PPM: f64 = 1.0;
+
 /// Learns each device's rate from its well-measured clips: the weighted median.
 pub(super) fn learn(clips: &[DayClip], maps: &[Option<&[Stretch]>]) -> Vec<DeviceRate> {
     devices(clips)
@@ -52,6 +55,47 @@ pub(super) fn learn(clips: &[DayClip], maps: &[Option<&[Stretch]>]) -> Vec<Devic
             Some(DeviceRate { device, rate_ppm, sigma_ppm, clips: own.len() })
         })
         .collect()
+}
+
+/// What the timecode box of the day says of the clocks of devices that sound says nothing of: how fast each runs against
+/// the box, less how fast the reference does by those that are known both ways.
+pub(super) fn learn_by_box(clips: &[DayClip], reference: usize, rates: &mut Vec<DeviceRate>) {
+    let against_box: Vec<(usize, f64, usize)> = devices(clips)
+        .into_iter()
+        .filter_map(|device| {
+            let own = clips.iter().filter(|clip| clip.device == device);
+            let mut measured: Vec<f64> =
+                own.filter_map(|clip| clip.against_box).map(|clock| clock.rate_ppm).collect();
+            measured.sort_by(f64::total_cmp);
+            Some((device, *measured.get(measured.len() / 2)?, measured.len()))
+        })
+        .collect();
+    let known = |device: usize| {
+        if device == reference {
+            Some(0.0)
+        } else {
+            rates.iter().find(|r| r.device == device).map(|r| r.rate_ppm)
+        }
+    };
+    let mut of_reference: Vec<f64> =
+        against_box.iter().filter_map(|(device, ppm, _)| Some(ppm - known(*device)?)).collect();
+    of_reference.sort_by(f64::total_cmp);
+    let Some(&middle) = of_reference.get(of_reference.len() / 2) else { return };
+    // Two boxes would be two clocks.
+    if of_reference[of_reference.len() - 1] - of_reference[0] > 2.0 * BOX_PPM {
+        return;
+    }
+    let unknown: Vec<DeviceRate> = against_box
+        .iter()
+        .filter(|(device, ..)| known(*device).is_none())
+        .map(|&(device, ppm, count)| DeviceRate {
+            device,
+            rate_ppm: ppm - middle,
+            sigma_ppm: BOX_PPM.hypot(WARMING_PPM),
+            clips: count,
+        })
+        .collect();
+    rates.extend(unknown);
 }
 
 /// Lends `rate` to a clip whose own is worse known. `middle_s` is the moment of its own time at which its position is

@@ -2,6 +2,7 @@
 #![allow(dead_code)]
 
 use metaxis_core::{
+    ltc::AgainstBox,
     signal::{BandReader, LISTEN_RATE, Pattern},
     sync::{
         DayClip, DayPlan, DayResult, HeardSound, Label, Mode, SampleSource, Search, SlateMark,
@@ -70,6 +71,7 @@ pub struct Clip {
     pub picture: bool,
     pub reference_s: Option<f64>,
     pub labels: Vec<Label>,
+    pub against_box: Option<AgainstBox>,
     pub mark: Option<SlateMark>,
     pub distance_m: f64,
     /// Its sound takes no part.
@@ -86,6 +88,7 @@ pub fn clip(device: usize, samples: Vec<f32>) -> Clip {
         picture: device > 0,
         reference_s: None,
         labels: vec![],
+        against_box: None,
         mark: None,
         distance_m: 0.0,
         silent: false,
@@ -106,6 +109,7 @@ pub fn day(clips: &[Clip]) -> Vec<DayClip<'_>> {
             },
             time_reference_s: clip.reference_s,
             labels: clip.labels.clone(),
+            against_box: clip.against_box,
             mark: clip.mark.clone(),
             distance_m: clip.distance_m,
         })

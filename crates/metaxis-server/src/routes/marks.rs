@@ -12,8 +12,8 @@ use axum::{
 };
 use metaxis_core::{
     clip::ClipId,
-    signal::{Clap, ClapFinder, LISTEN_RATE},
-    sync::{Changed, SampleSource, compare},
+    signal::{Clap, LISTEN_RATE},
+    sync::{Changed, SampleSource, SeenClap, compare},
 };
 use metaxis_media::StoredSamples;
 use metaxis_store::PlacementView;
@@ -47,6 +47,12 @@ pub struct ClapView {
     claps: Vec<Clap>,
 }
 
+/// A moment at which a clip's own sound has a clap.
+#[derive(Debug, Deserialize)]
+pub struct Heard {
+    heard_s: f64,
+}
+
 /// Samples from a moment on.
 #[derive(Debug, Deserialize)]
 pub struct SampleRange {
@@ -54,8 +60,6 @@ pub struct SampleRange {
     count: usize,
 }
 
-/// Claps shown of a clip.
-const MOST_CLAPS: usize = 8;
 /// Longest piece of samples that is sent: a minute.
 const MOST_SAMPLES: usize = 60 * LISTEN_RATE as usize;
 
@@ -67,13 +71,24 @@ fn stored(app: &App, id: ClipId) -> Result<StoredSamples, ApiError> {
 
 pub async fn claps(State(app): Shared, Path(id): Path<i64>) -> Result<Json<ClapView>, ApiError> {
     blocking(move || {
-        let samples = stored(&app, ClipId(id))?;
-        let (mut finder, mut piece) = (ClapFinder::default(), vec![0.0; LISTEN_RATE as usize]);
-        for from in (0..samples.len()).step_by(piece.len()) {
-            samples.read(from as i64, &mut piece);
-            finder.push(&piece);
+        // Where there is none yet, the page asks again.
+        stored(&app, ClipId(id))?;
+        Ok(Json(ClapView { claps: work::claps_for(&app, ClipId(id))? }))
+    })
+    .await
+}
+
+/// Where the clip's picture shows the clap that its own sound has at a moment; null where nothing stands out.
+pub async fn seen(
+    State(app): Shared,
+    Path(id): Path<i64>,
+    Query(heard): Query<Heard>,
+) -> Result<Json<Option<SeenClap>>, ApiError> {
+    blocking(move || {
+        if !(0.0..1e7).contains(&heard.heard_s) {
+            return Err(ApiError::Refused("heard_s must be a moment of the clip, in seconds".into()));
         }
-        Ok(Json(ClapView { claps: finder.finish(MOST_CLAPS) }))
+        Ok(Json(work::look_at(&app, ClipId(id), heard.heard_s)?))
     })
     .await
 }

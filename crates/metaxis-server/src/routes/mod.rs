@@ -56,6 +56,7 @@ pub fn routes() -> Router<Arc<App>> {
         .route("/clips/{id}", get(clips::detail))
         .route("/clips/{id}/again", post(clips::again))
         .route("/clips/{id}/claps", get(marks::claps))
+        .route("/clips/{id}/seen", get(marks::seen))
         .route("/clips/{id}/samples", get(marks::samples))
         .route("/clips/{id}/peaks", get(clips::peaks))
         .route("/groups/{id}", get(groups::group).patch(groups::rename))

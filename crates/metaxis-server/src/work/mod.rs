@@ -5,11 +5,13 @@ mod hand;
 mod intake;
 mod pass;
 mod relink;
+mod seen;
 
 pub use chosen::read_label;
 pub use hand::lay_by_hand;
 pub use intake::queue_missing;
 pub use pass::check_plan;
+pub use seen::{claps_for, look_at};
 
 use crate::{App, Event, engine, error::ApiError};
 use metaxis_core::clip::{ClipFacts, ClipId};

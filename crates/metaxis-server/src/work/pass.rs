@@ -1,6 +1,6 @@
 //! A pass: sync everything that takes part.
 
-use super::chosen::add_choices;
+use super::{chosen::add_choices, seen::distances};
 use crate::{
     App, ArrivingClip, Event,
     engine::{self, Listened},
@@ -125,6 +125,10 @@ pub fn pass(
         })?
     };
     drop(clips);
+    let mut shown = result.distances.clone();
+    if plan.clips.is_none() && plan.near.is_none() {
+        shown.extend(distances(app, &taking, &result, &before, stop)?);
+    }
 
     let device = DeviceId(reference as i64);
     let mut placements: Vec<_> = listened.iter().map(|clip| clip.id).zip(result.placements).collect();
@@ -148,8 +152,8 @@ pub fn pass(
         }
     }
     let order: Vec<DeviceId> = before.devices.iter().map(|device| device.id).collect();
-    let shown: Vec<Placement> = placements.iter().map(|(_, placement)| placement.clone()).collect();
-    let (axis_zero, groups) = engine::groups(&listened, &shown, result.reference, device, &order);
+    let laid: Vec<Placement> = placements.iter().map(|(_, placement)| placement.clone()).collect();
+    let (axis_zero, groups) = engine::groups(&listened, &laid, result.reference, device, &order);
     placements.extend(resting.iter().map(|clip| (clip.id, Placement::unplaced(why_resting(clip.part)))));
     let origin = listened[result.reference].id;
     let kept = NewPass {
@@ -158,7 +162,7 @@ pub fn pass(
         origin,
         axis_zero,
         took_s: begin.elapsed().as_secs_f64(),
-        notes: clock_notes(&result.clocks, &result.distances),
+        notes: clock_notes(&result.clocks, &shown),
     };
     app.store.keep_pass(&kept, &placements, &groups)?;
     Ok(())

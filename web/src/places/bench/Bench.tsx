@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useLocation } from 'wouter';
 import { get, post } from '../../api/client';
-import type { ClapView, ClipView, DayView, SlateMarkView } from '../../api/types';
+import type { ClapView, ClipView, DayView, SeenClap, SlateMarkView } from '../../api/types';
 import { length, signed } from '../../format';
 import { Head } from '../../frame/Head';
 import { Button } from '../../parts/Button';
@@ -17,6 +17,7 @@ import { Sound, hear } from './Sound';
 const KEYS: KeyLine[] = [
   ['← →', 'one frame back, on, with its sound; with shift ten, with alt one millisecond'],
   ['C', 'next proposed clap'],
+  ['V', 'go to the frame in which that clap seems to strike'],
   ['M', 'mark: in a picture the frame where the sticks close, in a sound the peak'],
   ['B', 'mark between this frame and the one before'],
   ['P', 'mark the peak in a picture’s own sound'],
@@ -131,6 +132,14 @@ function Marking({ day, clip, onStep }: MarkingProps) {
     retry: false,
   });
   const claps = useMemo(() => data?.claps ?? [], [data]);
+  const heardAt = claps[clap]?.at_s;
+  const { data: seen } = useQuery({
+    queryKey: ['seen', clip.id, heardAt],
+    queryFn: () => get<SeenClap | null>(`/clips/${clip.id}/seen?heard_s=${heardAt}`),
+    enabled: picture !== null && heardAt !== undefined,
+    retry: false,
+    staleTime: Infinity,
+  });
   // A take opens at its mark, else at the likeliest clap in its own sound.
   const first = marked === null ? claps[0] : undefined;
   const begun = useRef(false);
@@ -179,6 +188,8 @@ function Marking({ day, clip, onStep }: MarkingProps) {
     setClap(next);
     move(claps[next]?.at_s ?? at);
   };
+  // The strike falls between two frames: the later one shows it done.
+  const showSeen = () => seen && move(seen.seen_s + 0.99 * frame);
   useKeys((event) => {
     if (event.ctrlKey || event.metaKey) {
       if (event.key.toLowerCase() !== 'z') return false;
@@ -190,6 +201,7 @@ function Marking({ day, clip, onStep }: MarkingProps) {
     else if (way) stepFrames(way * (event.shiftKey ? 10 : 1));
     else if (event.altKey) return false;
     else if (event.key === 'c') nextClap();
+    else if (event.key === 'v') showSeen();
     else if (event.key === 'm') markHere();
     else if (event.key === 'b') markBetween();
     else if (event.key === 'p') markPeak();
@@ -209,6 +221,7 @@ function Marking({ day, clip, onStep }: MarkingProps) {
     ...(clip.mark.sound_us === null
       ? []
       : [{ at: clip.mark.sound_us / 1e6, colour: 'accent' as const, word: 'peak' }]),
+    ...(seen ? [{ at: seen.seen_s, colour: 'check' as const, word: 'seen', before: true }] : []),
     { at, colour: 'ink' as const, word: '' },
   ];
   const number = picture ? Math.round((begin - delay) / frame) : null;
@@ -264,6 +277,20 @@ function Marking({ day, clip, onStep }: MarkingProps) {
               <span className="truncate font-sans text-soft">{one.why}</span>
             </button>
           ))}
+          {picture && heardAt !== undefined && seen !== undefined && (
+            <p data-testid="seen" className="flex items-center gap-2 border-t border-line pt-1">
+              {seen ? (
+                <>
+                  <span className="num">{saidOfSeen(seen)}</span>
+                  <Button small onClick={() => showSeen()}>
+                    Show it
+                  </Button>
+                </>
+              ) : (
+                <span className="text-soft">No strike stands out in its picture there.</span>
+              )}
+            </p>
+          )}
         </div>
         <div className="w-[330px] shrink-0" aria-label="Marks" role="group">
           <div className="flex flex-wrap gap-2 pb-2">
@@ -311,6 +338,13 @@ function Marking({ day, clip, onStep }: MarkingProps) {
       </div>
     </section>
   );
+}
+
+/** Where a clap seems to strike in the picture, in words. */
+function saidOfSeen(seen: SeenClap): string {
+  const late = Math.round((seen.heard_s - seen.seen_s) * 1e3);
+  const way = late >= 0 ? 'before' : 'after';
+  return `Seems to strike at ${length(seen.seen_s)}, ${Math.abs(late)} ms ${way} its sound`;
 }
 
 /** The marks of a clip in words. */

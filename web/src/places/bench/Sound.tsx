@@ -35,8 +35,8 @@ type Props = {
   at: number;
   /** Seconds shown. */
   span: number;
-  /** Moments with a line: where, in which colour, with which word. */
-  lines: { at: number; colour: 'ink' | 'accent' | 'check'; word: string }[];
+  /** Moments with a line: where, in which colour, with which word, and whether it stands before the line. */
+  lines: { at: number; colour: 'ink' | 'accent' | 'check'; word: string; before?: boolean }[];
   label: string;
 };
 
@@ -86,7 +86,8 @@ export function Sound({ clip, at, span, lines, label }: Props) {
       pen.fillStyle = paint(line.colour);
       pen.fillRect(Math.round(place), 0, line.colour === 'accent' ? 2 : 1, height);
       // What was marked stands below, what is proposed above.
-      pen.fillText(line.word, place + 4, line.colour === 'accent' ? height - 5 : 12);
+      pen.textAlign = line.before ? 'right' : 'left';
+      pen.fillText(line.word, place + (line.before ? -4 : 4), line.colour === 'accent' ? height - 5 : 12);
     }
   }, [data, at, span, from, lines]);
   return <canvas ref={canvas} role="img" aria-label={label} className="h-full w-full" />;

@@ -39,8 +39,17 @@ export function Detail({ day, clip }: { day: DayView; clip: ClipView | undefined
 
 function level({ dead, audio_timecode, peak_dbfs, rms_dbfs, clipped }: ChannelState): string {
   if (audio_timecode) {
-    const { first, share } = audio_timecode;
-    return `audio timecode ${rate(first.rate)} fps · ${timecode(first)} · ${Math.round(share * 100)} %`;
+    const { first, share, jumps, date } = audio_timecode;
+    const more = [
+      jumps > 0 ? `jumps ${jumps}×` : '',
+      date ? `dated 20${date.map((part) => String(part).padStart(2, '0')).join('-')}` : '',
+    ].filter(Boolean);
+    return [
+      `audio timecode ${rate(first.rate)} fps`,
+      timecode(first),
+      `${Math.round(share * 100)} %`,
+      ...more,
+    ].join(' · ');
   }
   if (dead) return 'digital silence';
   const peaks = `peak ${signed(peak_dbfs, 1)} · level ${signed(rms_dbfs, 1)} dBFS`;
