@@ -92,7 +92,7 @@ impl Shoot {
                 time_reference_s: take.time_reference_s,
                 labels: vec![],
                 against_box: None,
-                mark: None,
+                marks: vec![],
                 distance_m: 0.0,
             })
             .collect();

@@ -179,6 +179,15 @@ fn each_fault_gives_its_note_and_no_other() {
     gives(HealthKind::TimecodeRate, &[4], "R Dev counts timecode at 23.976 fps", |c| {
         c[3].facts.speed.timecode_rate = "23.976".parse().ok();
     });
+    let counting = |fps: &str, c: &mut [Case]| {
+        c[2].facts.timecode = Some(Timecode::new(900_000, fps.parse().expect("a rate"), false));
+    };
+    gives(HealthKind::TimecodeRate, &[3], "B Dev counts timecode at 30 fps over pictures at 25", |c| {
+        counting("30", c);
+    });
+    gives(HealthKind::TimecodeRate, &[3], "counts timecode at 12.500 fps over pictures at 25", |c| {
+        counting("12.5", c);
+    });
     gives(HealthKind::TimecodeStands, &[1, 2], "01:00:00:00 at the start of all 2 clips", |c| {
         for case in &mut c[..2] {
             case.facts.timecode = Some(Timecode::new(90_000, FrameRate::FPS_25, false));

@@ -131,7 +131,7 @@ fn noise_and_nothing_have_no_claps() {
 }
 
 fn marked(mut clip: Clip, picture_s: Option<f64>, sound_s: Option<f64>, take: &str) -> Clip {
-    clip.mark = Some(SlateMark { picture_s, sound_s, take: take.into() });
+    clip.marks.push(SlateMark { picture_s, sound_s, take: take.into() });
     clip
 }
 
@@ -161,6 +161,50 @@ fn a_silent_picture_is_placed_by_its_slate_of_the_same_take() {
         Verdict::Unplaced,
         "another take's slate is none of its business"
     );
+}
+
+/// A silent camera, 80 ppm fast, slated at head and end and once in between by a false start nobody marked in the sound.
+#[test]
+fn head_and_end_slates_place_a_silent_picture_and_show_its_rate() {
+    let scene = scene(60.0, 53);
+    let recorder = clip(0, heard(&scene, 0.0, 58.0, 0.0, 1.0, 0.001, 1));
+    let (begin_s, pace) = (3.25, 1.0 + 80e-6);
+    let long = |marks: [f64; 2], sounds: [f64; 2]| {
+        let mut recorder = clip(0, heard(&scene, 0.0, 58.0, 0.0, 1.0, 0.001, 1));
+        recorder.samples.resize((400.0 * RATE) as usize, 0.0);
+        let mut recorder = clip(0, std::mem::take(&mut recorder.samples));
+        let mut camera = silent(1, 390.0);
+        for (picture_s, sound_s) in marks.into_iter().zip(sounds) {
+            recorder = marked(recorder, None, Some(sound_s), "1 / 1");
+            camera = marked(camera, Some(picture_s), None, "1 / 1");
+        }
+        place(&[recorder, camera])
+    };
+    let seen = |axis_s: f64| (axis_s - begin_s) * pace;
+    // Marked in any order.
+    let result = long([seen(380.0), seen(9.0)], [380.0, 9.0]);
+    let placed = &result.placements[1];
+    let stretch = placed.stretches[0];
+    assert_eq!(placed.verdict, Verdict::Solid, "{:?}", placed.reasons);
+    assert!((stretch.start_s - begin_s).abs() < 1e-3 && (stretch.rate_ppm - 80.0).abs() < 0.1, "{stretch:?}");
+    assert!(stretch.rate_sigma_ppm > 10.0, "an eye tells half a frame: {stretch:?}");
+    assert!(placed.reasons[0].starts_with("Placed by its 2 slates"), "{:?}", placed.reasons);
+    assert_eq!(placed.evidence.iter().filter(|e| e.kind == EvidenceKind::Slate && e.used).count(), 2);
+    // Marks that no clock can bring together.
+    let torn = long([seen(380.0) - 2.0, seen(9.0)], [380.0, 9.0]);
+    let placed = &torn.placements[1];
+    assert_eq!(placed.verdict, Verdict::Check, "{:?}", placed.reasons);
+    assert!(placed.reasons[0].contains("contradict each other by 1970 ms"), "{:?}", placed.reasons);
+
+    // Where the sound has more claps than were marked in the picture, the place by sound tells which.
+    let camera = clip(1, heard(&scene, 20.0, 30.0, 0.0, 1.0, 0.001, 2));
+    let recorder =
+        [8.0, 25.0, 44.0].into_iter().fold(recorder, |own, at| marked(own, None, Some(at), "1 / 1"));
+    let result =
+        place(&[recorder, marked(marked(camera, Some(5.0), None, "1 / 1"), Some(23.9), None, "1 / 1")]);
+    let reasons = &result.placements[1].reasons;
+    assert!(reasons.iter().any(|r| r == "Its slate at 5.0 s says the same."), "{reasons:?}");
+    assert!(reasons.iter().any(|r| r.contains("slate at 23.9 s is seen 100 ms before")), "{reasons:?}");
 }
 
 #[test]

@@ -19,7 +19,7 @@ async fn frame(browser: &Browser) -> Result<i64> {
 
 fn marked(day: &Value) -> usize {
     let clips = day["clips"].as_array().map_or(&[][..], Vec::as_slice);
-    clips.iter().filter(|clip| !clip["mark"]["picture_us"].is_null()).count()
+    clips.iter().filter(|clip| !clip["marks"][0]["picture_us"].is_null()).count()
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -66,6 +66,26 @@ async fn mark_takes(site: &Site, browser: &Browser) -> Result<()> {
     browser.until(&format!("{MARKS}.includes('after it is seen')")).await?;
     browser.keys_with(Key::Control, "z").await?;
     browser.until(&format!("!{MARKS}.includes('after it is seen')")).await?;
+
+    // A second clap of the same take is a mark of its own; taking off takes that one.
+    for _ in 0..6 {
+        browser.keys_with(Key::Shift, &Key::Right.value().to_string()).await?;
+    }
+    browser.keys("m").await?;
+    browser.until("document.querySelectorAll('[data-testid=marks] button').length === 2").await?;
+    browser.keys("x").await?;
+    browser.until("document.querySelectorAll('[data-testid=marks] button').length === 1").await?;
+    browser.script("document.querySelector('[data-testid=marks] button').click()").await?;
+
+    // Where the sound has a clap, the frame in which it seems to strike is one key away.
+    browser.keys("e").await?;
+    browser.until_text("2 of 9 takes").await?;
+    browser.until(READY).await?;
+    browser.keys("c").await?;
+    browser.until("document.querySelector('[data-testid=seen]') !== null").await?;
+    browser.keys("n").await?;
+    browser.until_text("3 of 9 takes").await?;
+    browser.until(READY).await?;
 
     // The timecode on a slate is typed; one that cannot be is refused in a sentence.
     browser.keys("t").await?;

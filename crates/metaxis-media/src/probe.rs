@@ -153,7 +153,7 @@ pub fn probe_json(json: &[u8]) -> Option<ClipFacts> {
     let length = |p: Option<f64>, s: Option<f64>| s.or(p).unwrap_or(whole);
     Some(ClipFacts {
         duration_s: length(picture.as_ref().map(|p| p.duration_s), sound.as_ref().map(|s| s.duration_s)),
-        timecode: tag("timecode").and_then(|text| Timecode::parse(&text, rate).ok()),
+        timecode: tag("timecode").and_then(|text| Timecode::parse(&text, counted(&probe, rate)).ok()),
         time_reference: tag("time_reference").and_then(|text| text.parse().ok()),
         created: tag("creation_time").or_else(|| Some(format!("{}T{}", tag("date")?, tag("creation_time")?))),
         reel: tag("reel_name"),
@@ -164,6 +164,19 @@ pub fn probe_json(json: &[u8]) -> Option<ClipFacts> {
         ..ClipFacts::default()
     })
 }
+
+/// The rate at which a file's timecode track counts; the picture's where there is none that says it.
+fn counted(probe: &Probe, picture: FrameRate) -> FrameRate {
+    let is_track = |stream: &&Stream| {
+        stream.codec_type.as_deref() == Some("data") && stream.tags.contains_key("timecode")
+    };
+    let said = probe.streams.iter().find(is_track).and_then(|track| track.avg_frame_rate.as_ref());
+    let rate: Option<FrameRate> = said.and_then(|text| text.parse().ok());
+    rate.map(FrameRate::snapped).filter(|rate| COUNTED_FPS.contains(&rate.as_f64())).unwrap_or(picture)
+}
+
+/// Timecode counts so many frames a second.
+const COUNTED_FPS: std::ops::Range<f64> = 23.0..121.0;
 
 fn picture(stream: &Stream, whole: f64) -> Option<PictureFacts> {
     let rate = |text: &Option<String>| text.as_ref()?.parse::<FrameRate>().ok();

@@ -346,3 +346,28 @@ fn uncompressed_sound_is_read_as_a_decoder_reads_it() {
     assert!((sound.duration_s - 1.0).abs() < 0.01, "{}", sound.duration_s);
     assert!((sound.labelled_s.expect("a label") - 2.0).abs() < 0.01);
 }
+
+/// Some cameras count 25 labels over 50 pictures a second: the track says so, and is believed.
+#[test]
+fn a_timecode_track_is_counted_at_its_own_rate() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let path = folder.path().join("half.mov");
+    let picture =
+        ["-f", "lavfi", "-i", "testsrc=r=50:d=1:s=64x48", "-timecode", "09:14:02:24", "-c:v", "libx264"];
+    ffmpeg(&picture, &path);
+    let label = |path: &Path| probe(path, &Stop::default()).expect("a clip").timecode.expect("timecode");
+    assert_eq!((label(&path).to_string(), label(&path).rate.nominal()), ("09:14:02:24".into(), 50));
+    // In the track's description: four bytes each of flags, timescale and the length of a frame in it.
+    let mut bytes = fs::read(&path).expect("it");
+    let names = |at: &usize| &bytes[*at..*at + 4] == b"tmcd" && bytes[at + 4..at + 10] == [0; 6];
+    let at = (0..bytes.len() - 40).rev().find(names).expect("a description");
+    let length = at + 24..at + 28;
+    let frame = u32::from_be_bytes(bytes[length.clone()].try_into().expect("four bytes"));
+    bytes[length].copy_from_slice(&(2 * frame).to_be_bytes());
+    bytes[at + 28] = 25;
+    fs::write(&path, bytes).expect("written");
+    let counted = label(&path);
+    assert_eq!(counted.rate.to_string(), "25", "{counted:?}");
+    // The counter's value is 24 frames of a fiftieth more than it was: at 25 a second it is another time.
+    assert_eq!(counted.frames, (9 * 3600 + 14 * 60 + 2) * 50 + 24);
+}

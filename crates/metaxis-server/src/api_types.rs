@@ -16,15 +16,15 @@ use metaxis_core::{
     ltc::LtcFound,
     signal::{ChannelState, Clap},
     sync::{
-        Alternative, Changed, ClockNote, Evidence, EvidenceKind, Mode, Placement, Residual, Search, SeenClap,
-        Stretch, Verdict,
+        Alternative, Changed, ClockNote, Evidence, EvidenceKind, FramesOff, Mode, Placement, Residual,
+        Search, SeenClap, Stretch, Verdict,
     },
     time::{FrameRate, SampleRate, Tick, Timecode},
 };
 use metaxis_store::{
     ClipDetail, ClipJob, ClipView, CutCounts, DayView, DeviceView, GroupSummary, GroupView, HealthView,
-    IntakeChange, JobKind, JobSummary, Near, NoteView, Part, PassPlan, PassView, PlacementView, Production,
-    SlateMarkView, SlateSource, SpanView, StoredLog,
+    IntakeChange, JobKind, JobSummary, Near, NoteView, Part, PassFacts, PassPlan, PassView, PlacementView,
+    Production, SlateMarkView, SlateSource, SpanView, StoredLog,
 };
 use ts_rs::{Config, TS};
 
@@ -86,9 +86,11 @@ pub fn typescript() -> String {
         SeenClap,
         IntakeChange,
         ClipDetail,
+        FramesOff,
         DeviceView,
         ClipView,
         NoteView,
+        PassFacts,
         PassView,
         PlacementView,
         GroupSummary,

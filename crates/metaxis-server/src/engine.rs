@@ -5,7 +5,7 @@ use metaxis_core::{
     group::{Group, GroupClip, propose_groups},
     ltc::{AgainstBox, LtcFound},
     signal::{ChannelState, Clap, ClapFinder, LISTEN_RATE, Pattern},
-    sync::{DayClip, EvidenceKind, HeardSound, Label, Placement, SampleSource, SlateMark, labels},
+    sync::{DayClip, EvidenceKind, FramesOff, HeardSound, Label, Placement, SampleSource, SlateMark, labels},
     time::Tick,
 };
 use metaxis_media::{Cache, Fingerprint, Heard, MediaError, Stop, StoredSamples, listen};
@@ -27,14 +27,14 @@ pub struct Listened {
     pub facts: ClipFacts,
     /// What its channels carry.
     pub channels: Vec<ChannelState>,
-    /// What was marked of its slate.
-    pub mark: Option<SlateMark>,
+    /// What was marked of its slates.
+    pub marks: Vec<SlateMark>,
     /// Time of day at its own time zero, by the timecode a person read off a slate, seconds.
     pub slate_label_s: Option<f64>,
     /// Distance of its microphone, metres.
     pub distance_m: f64,
-    /// Frames that are to be taken off its timecode.
-    pub frames_off: i64,
+    /// Frames that are to be taken off its timecodes.
+    pub taken_off: FramesOff,
     /// Its sounds, where it has any to match.
     pub sounds: Vec<Sound>,
 }
@@ -47,10 +47,10 @@ impl Listened {
             device,
             facts,
             channels: vec![],
-            mark: None,
+            marks: vec![],
             slate_label_s: None,
             distance_m: 0.0,
-            frames_off: 0,
+            taken_off: FramesOff::default(),
             sounds: vec![],
         }
     }
@@ -59,11 +59,8 @@ impl Listened {
     fn labels(&self) -> Vec<Label> {
         let mut all: Vec<Label> =
             labels(&self.facts, &self.channels).into_iter().map(|label| self.shifted(label)).collect();
-        all.extend(self.slate_label_s.map(|time_s| Label {
-            kind: EvidenceKind::Slate,
-            time_s,
-            sigma_s: 0.012,
-            unit_s: 0.04,
+        all.extend(self.slate_label_s.map(|time_s| {
+            self.shifted(Label { kind: EvidenceKind::Slate, time_s, sigma_s: 0.012, unit_s: 0.04 })
         }));
         all
     }
@@ -76,8 +73,7 @@ impl Listened {
 
     /// A label of it, with what a person took off its device's timecode.
     fn shifted(&self, label: Label) -> Label {
-        let frames = if label.kind == EvidenceKind::DeviceClock { 0 } else { self.frames_off };
-        Label { time_s: label.time_s - frames as f64 * label.unit_s, ..label }
+        Label { time_s: label.time_s - self.taken_off.of(label.kind) as f64 * label.unit_s, ..label }
     }
 }
 
@@ -142,7 +138,7 @@ pub fn day_clips(clips: &[Listened]) -> Vec<DayClip<'_>> {
             time_reference_s: clip.facts.time_reference_s(),
             labels: clip.labels(),
             against_box: clip.against_box(),
-            mark: clip.mark.clone(),
+            marks: clip.marks.clone(),
             distance_m: clip.distance_m,
         })
         .collect()

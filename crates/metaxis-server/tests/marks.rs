@@ -61,6 +61,18 @@ async fn claps_and_samples_of_a_clip_are_served() {
     assert!(status == 200 && before.iter().all(|byte| *byte == 0), "silence before the clip");
     assert_eq!(get("from_s=0&count=999999999").await.1.len(), 2 * 60 * 16_000, "no more than a minute");
     assert_eq!(get("from_s=NaN&count=5").await.0, 422);
+
+    // Where the sound has a clap the picture shows the sticks close, to a part of a frame; elsewhere nothing.
+    let clap_s = claps[0]["at_s"].as_f64().expect("a moment");
+    let (status, seen) = api.get(&format!("/clips/{id}/seen?heard_s={clap_s}")).await;
+    assert_eq!(status, 200);
+    let late_s =
+        clap_s - seen["seen_s"].as_f64().unwrap_or_else(|| panic!("nothing seen at {clap_s}: {found}"));
+    assert!((-0.02..0.03).contains(&late_s), "{seen}");
+    assert_eq!(api.get(&format!("/clips/{id}/seen?heard_s={clap_s}")).await.1, seen, "kept");
+    assert_eq!(api.get(&format!("/clips/{id}/seen?heard_s=-4")).await.0, 422);
+    let sound = clip(&day, "S-001.wav")["id"].as_i64().expect("a number");
+    assert_eq!(api.get(&format!("/clips/{sound}/seen?heard_s=4")).await, (200, Value::Null), "no picture");
     assert_eq!(api.get("/clips/999/claps").await.0, 404);
     api.server.stop().await;
 }
@@ -72,11 +84,24 @@ async fn marks_distances_and_frames_are_checked_and_can_be_undone() {
     let day = api.day().await;
     let id = clip(&day, "A001.mov")["id"].clone();
     let device = clip(&day, "A001.mov")["device"].clone();
-    let mark = |picture: Value, label: Value| json!({ "do": "mark", "clips": [id], "mark": { "picture_us": picture, "sound_us": null, "label": label } });
+    let mark = |picture: Value, label: Value| json!({ "do": "mark", "clips": [id], "marks": [{ "picture_us": picture, "sound_us": null, "label": label }] });
     assert_eq!(edit(&api, mark(json!(2_020_000), json!("09:14:02:24"))).await.0, 200);
     let day = api.day().await;
-    assert_eq!(clip(&day, "A001.mov")["mark"]["picture_us"], 2_020_000);
-    assert_eq!(clip(&day, "A001.mov")["mark"]["label"], "09:14:02:24");
+    let marks_of = |day: &Value| clip(day, "A001.mov")["marks"].clone();
+    let one = json!([{ "picture_us": 2_020_000, "sound_us": null, "label": "09:14:02:24", "take": null }]);
+    assert_eq!(marks_of(&day), one);
+    // Several claps, kept in the order of time.
+    let at = |picture_us: i64, take: &str| json!({ "picture_us": picture_us, "sound_us": null, "label": null, "take": take });
+    let several =
+        json!({ "do": "mark", "clips": [id], "marks": [at(9_000_000, " 2/4 "), at(1_000_000, "")] });
+    assert_eq!(edit(&api, several).await.0, 200);
+    let kept = marks_of(&api.day().await);
+    assert_eq!((&kept[0]["picture_us"], &kept[0]["take"]), (&json!(1_000_000), &Value::Null));
+    assert_eq!((&kept[1]["picture_us"], &kept[1]["take"]), (&json!(9_000_000), &json!("2/4")));
+    assert_eq!(api.post("/intake/undo", json!({})).await.0, 200);
+    assert_eq!(marks_of(&api.day().await), one);
+    let many: Vec<Value> = (0..60).map(|i| at(i * 1_000_000, "")).collect();
+    assert_eq!(edit(&api, json!({ "do": "mark", "clips": [id], "marks": many })).await.0, 422);
     let (status, refusal) = edit(&api, mark(json!(1), json!("09:14:02:25"))).await;
     assert_eq!(status, 422);
     assert!(
@@ -84,29 +109,39 @@ async fn marks_distances_and_frames_are_checked_and_can_be_undone() {
         "{refusal}"
     );
     assert_eq!(edit(&api, mark(json!(-5), Value::Null)).await.0, 422);
-    let two = json!({ "do": "mark", "clips": [id, id], "mark": { "picture_us": 1, "sound_us": null, "label": null } });
+    let two = json!({ "do": "mark", "clips": [id, id], "marks": [{ "picture_us": 1, "sound_us": null, "label": null }] });
     assert_eq!(edit(&api, two).await.0, 422);
+    assert_eq!(
+        edit(&api, mark(Value::Null, json!("09:14:02:24"))).await.0,
+        422,
+        "a label alone is no moment"
+    );
     for bad in [
         json!({ "do": "distance", "device": device, "distance_cm": -1 }),
         json!({ "do": "distance", "device": device, "distance_cm": 1_000_000 }),
-        json!({ "do": "take_off", "device": device, "frames": 1_000_000 }),
+        json!({ "do": "take_off", "device": device, "kind": "file_timecode", "frames": 1_000_000 }),
+        json!({ "do": "take_off", "device": device, "kind": "device_clock", "frames": 1 }),
     ] {
         assert_eq!(edit(&api, bad.clone()).await.0, 422, "{bad}");
     }
     assert_eq!(edit(&api, json!({ "do": "distance", "device": device, "distance_cm": 2000 })).await.0, 200);
-    assert_eq!(edit(&api, json!({ "do": "take_off", "device": device, "frames": 11 })).await.0, 200);
+    let take_off = |kind: &str, frames: i64| json!({ "do": "take_off", "device": device, "kind": kind, "frames": frames });
+    assert_eq!(edit(&api, take_off("file_timecode", 11)).await.0, 200);
+    assert_eq!(edit(&api, take_off("audio_timecode", -2)).await.0, 200);
     let of_device = |day: &Value, what: &str| {
         day["devices"].as_array().expect("devices").iter().find(|one| one["id"] == device).expect("it")[what]
             .clone()
     };
     let day = api.day().await;
-    assert_eq!((of_device(&day, "distance_m"), of_device(&day, "frames_off")), (json!(20.0), json!(11)));
-    for _ in 0..3 {
+    let off = json!({ "file_timecode": 11, "audio_timecode": -2, "slate": 0 });
+    assert_eq!((of_device(&day, "distance_m"), of_device(&day, "taken_off")), (json!(20.0), off));
+    for _ in 0..4 {
         assert_eq!(api.post("/intake/undo", json!({})).await.0, 200);
     }
     let day = api.day().await;
-    assert_eq!((of_device(&day, "distance_m"), of_device(&day, "frames_off")), (json!(0.0), json!(0)));
-    assert_eq!(clip(&day, "A001.mov")["mark"]["picture_us"], Value::Null);
+    let none = json!({ "file_timecode": 0, "audio_timecode": 0, "slate": 0 });
+    assert_eq!((of_device(&day, "distance_m"), of_device(&day, "taken_off")), (json!(0.0), none));
+    assert_eq!(marks_of(&day), json!([]));
     api.server.stop().await;
 }
 
@@ -135,6 +170,27 @@ async fn a_distance_moves_its_device_and_the_passes_can_be_compared_and_gone_bac
     assert_eq!(api.day().await["pass"]["name"], "Gallery laid 20 m off");
     api.post(&format!("/passes/{one}/show"), json!({})).await;
     assert_eq!(start_s(&api.day().await, "C001.mp4"), start_s(&first, "C001.mp4"));
+    api.server.stop().await;
+}
+
+/// A far camera has no clear clap of its own: after a pass those of the near microphones are proposed in its place.
+#[tokio::test]
+async fn a_clip_is_offered_the_claps_that_others_have_clear() {
+    let data = tempfile::tempdir().expect("a folder");
+    let api = prepared(data.path()).await;
+    let day = sync(&api).await;
+    let far = clip(&day, "C001.mp4")["id"].as_i64().expect("a number");
+    let (_, found) = api.get(&format!("/clips/{far}/claps")).await;
+    let claps = found["claps"].as_array().expect("claps");
+    let others: Vec<&Value> = claps
+        .iter()
+        .filter(|clap| clap["why"].as_str().is_some_and(|why| why.starts_with("heard clear in")))
+        .collect();
+    // The slate is at 4.0 s of the scene, the clip begins at 1.71 s of it, and sound takes 58 ms.
+    let slate_s = 4.0 - 1.71 + 20.0 / 343.4;
+    let near = |clap: &&Value| (clap["at_s"].as_f64().unwrap_or(0.0) - slate_s).abs() < 0.005;
+    assert!(others.iter().any(|clap| near(clap)) || claps.iter().any(|clap| near(&clap)), "{found}");
+    assert!(claps.windows(2).all(|pair| pair[0]["score"].as_f64() >= pair[1]["score"].as_f64()));
     api.server.stop().await;
 }
 

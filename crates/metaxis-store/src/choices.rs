@@ -1,8 +1,11 @@
 //! What a person chose at intake, and its undo. An edit keeps the rows it touched as they were and as they became;
 //! undo writes the one, redo the other.
 
-use crate::{DeviceView, IntakeChange, SlateMarkView, Store, StoreError, StoredLog};
-use metaxis_core::clip::{ClipId, DeviceId};
+use crate::{DeviceView, IntakeChange, SlateMarkView, Store, StoreError, StoredLog, document::document};
+use metaxis_core::{
+    clip::{ClipId, DeviceId},
+    sync::FramesOff,
+};
 use rusqlite::{OptionalExtension, Transaction, params};
 use serde::{Deserialize, Serialize};
 
@@ -21,9 +24,9 @@ struct ClipChoice {
     span: Option<ClipId>,
     /// A person joined or separated it.
     span_set: bool,
-    /// What is marked of its slate.
+    /// What is marked of its slates.
     #[serde(default)]
-    mark: SlateMarkView,
+    marks: Vec<SlateMarkView>,
 }
 
 /// What can be chosen for a device.
@@ -36,7 +39,7 @@ struct DeviceChoice {
     #[serde(default)]
     distance_cm: i64,
     #[serde(default)]
-    frames_off: i64,
+    taken_off: FramesOff,
 }
 
 /// Everything an edit touched.
@@ -209,12 +212,12 @@ fn changed(t: &Transaction, mut now: Touched, change: &IntakeChange) -> Result<T
                 clip.circled = circled.or(clip.circled);
             }
         }
-        IntakeChange::Mark { mark, .. } => now.clips.iter_mut().for_each(|clip| clip.mark = mark.clone()),
+        IntakeChange::Mark { marks, .. } => now.clips.iter_mut().for_each(|clip| clip.marks = marks.clone()),
         IntakeChange::Distance { distance_cm, .. } => {
             now.devices.iter_mut().for_each(|device| device.distance_cm = *distance_cm);
         }
-        IntakeChange::TakeOff { frames, .. } => {
-            now.devices.iter_mut().for_each(|device| device.frames_off = *frames);
+        IntakeChange::TakeOff { kind, frames, .. } => {
+            now.devices.iter_mut().for_each(|device| device.taken_off.set(*kind, *frames));
         }
         IntakeChange::Join { clips } => join(&mut now, clips)?,
         IntakeChange::Separate { clips } => {
@@ -284,25 +287,23 @@ fn write(t: &Transaction, state: &Touched) -> Result<(), StoreError> {
     for clip in &state.clips {
         t.execute(
             "UPDATE clip SET device = ?2, part = ?3, day = ?4, scene = ?5, take = ?6, notes = ?7, circled = ?8,
-                             span = ?9, span_set = ?10, mark_picture_us = ?11, mark_sound_us = ?12,
-                             mark_label = ?13 WHERE id = ?1",
+                             span = ?9, span_set = ?10, marks = ?11 WHERE id = ?1",
             params![
                 clip.clip.0, clip.device.0, clip.part, clip.day, clip.scene, clip.take, clip.notes, clip.circled,
-                clip.span.map(|span| span.0), clip.span_set, clip.mark.picture_us, clip.mark.sound_us,
-                clip.mark.label
+                clip.span.map(|span| span.0), clip.span_set, serde_json::to_string(&clip.marks)?
             ],
         )?;
     }
     for device in &state.devices {
         t.execute(
-            "UPDATE device SET letter = ?2, name = ?3, position = ?4, distance_cm = ?5, frames_off = ?6 WHERE id = ?1",
+            "UPDATE device SET letter = ?2, name = ?3, position = ?4, distance_cm = ?5, taken_off = ?6 WHERE id = ?1",
             params![
                 device.device.0,
                 device.letter,
                 device.name,
                 device.position,
                 device.distance_cm,
-                device.frames_off
+                serde_json::to_string(&device.taken_off)?
             ],
         )?;
     }
@@ -325,8 +326,7 @@ fn write(t: &Transaction, state: &Touched) -> Result<(), StoreError> {
 
 fn clip_choice(t: &Transaction, id: ClipId) -> Result<ClipChoice, StoreError> {
     t.query_row(
-        "SELECT device, part, day, scene, take, notes, circled, span, span_set, mark_picture_us, mark_sound_us,
-                mark_label FROM clip WHERE id = ?1",
+        "SELECT device, part, day, scene, take, notes, circled, span, span_set, marks FROM clip WHERE id = ?1",
         [id.0],
         |row| {
             Ok(ClipChoice {
@@ -340,11 +340,7 @@ fn clip_choice(t: &Transaction, id: ClipId) -> Result<ClipChoice, StoreError> {
                 circled: row.get(6)?,
                 span: row.get::<_, Option<i64>>(7)?.map(ClipId),
                 span_set: row.get(8)?,
-                mark: SlateMarkView {
-                    picture_us: row.get(9)?,
-                    sound_us: row.get(10)?,
-                    label: row.get(11)?,
-                },
+                marks: document(row, 9)?,
             })
         },
     )
@@ -353,7 +349,7 @@ fn clip_choice(t: &Transaction, id: ClipId) -> Result<ClipChoice, StoreError> {
 }
 
 fn device_choice(t: &Transaction, id: DeviceId) -> Result<DeviceChoice, StoreError> {
-    let sql = "SELECT letter, name, position, distance_cm, frames_off FROM device WHERE id = ?1";
+    let sql = "SELECT letter, name, position, distance_cm, taken_off FROM device WHERE id = ?1";
     t.query_row(sql, [id.0], |row| {
         Ok(DeviceChoice {
             device: id,
@@ -361,7 +357,7 @@ fn device_choice(t: &Transaction, id: DeviceId) -> Result<DeviceChoice, StoreErr
             name: row.get(1)?,
             position: row.get(2)?,
             distance_cm: row.get(3)?,
-            frames_off: row.get(4)?,
+            taken_off: document(row, 4)?,
         })
     })
     .optional()?
@@ -409,8 +405,8 @@ impl IntakeChange {
             IntakeChange::Separate { .. } => format!("{clips} separated"),
             IntakeChange::NameDevice { name, .. } => format!("device named {name}"),
             IntakeChange::MoveDevice { .. } => "order of the devices".into(),
-            IntakeChange::Mark { mark, .. } if mark.is_empty() => format!("mark of {clips} taken off"),
-            IntakeChange::Mark { .. } => format!("mark of {clips}"),
+            IntakeChange::Mark { marks, .. } if marks.is_empty() => format!("marks of {clips} taken off"),
+            IntakeChange::Mark { .. } => format!("marks of {clips}"),
             IntakeChange::Distance { .. } => "distance of a device".into(),
             IntakeChange::TakeOff { .. } => "frames taken off a device's timecode".into(),
             IntakeChange::SetAside { aside: true, .. } => "health note set aside".into(),

@@ -1,6 +1,8 @@
 //! Clips and remarks at files.
 
-use crate::{ClipView, NewClip, NoteView, Part, SlateMarkView, SlateSource, Store, StoreError, StoredClip};
+use crate::{
+    ClipView, NewClip, NoteView, Part, SlateSource, Store, StoreError, StoredClip, document::document,
+};
 use metaxis_core::clip::{ClipFacts, ClipId, DeviceId, FrameTiming};
 use metaxis_media::Heard;
 use rusqlite::{OptionalExtension, Row, Transaction, params};
@@ -205,7 +207,7 @@ fn read_heard(text: Option<String>) -> Option<Heard> {
 pub(crate) fn clips(t: &Transaction) -> Result<Vec<ClipView>, StoreError> {
     let mut statement = t.prepare(
         "SELECT clip.id, device, relative, bytes, facts, part, heard, proxy, day, scene, take, notes, circled, span,
-                timing, mark_picture_us, mark_sound_us, mark_label
+                timing, marks
          FROM clip JOIN device ON device.id = clip.device ORDER BY device.position, relative",
     )?;
     let mut rows = statement.query([])?;
@@ -248,7 +250,7 @@ pub(crate) fn clips(t: &Transaction) -> Result<Vec<ClipView>, StoreError> {
             channels: heard.map(|heard| heard.channels),
             frames_vary: timing.zip(rate).is_some_and(|(timing, rate)| timing.varies(rate)),
             timing,
-            mark: SlateMarkView { picture_us: row.get(15)?, sound_us: row.get(16)?, label: row.get(17)? },
+            marks: document(row, 15)?,
             proxy: row.get(7)?,
         });
     }

@@ -1,6 +1,6 @@
 //! Devices and the production's name.
 
-use crate::{DeviceView, Production, Store, StoreError};
+use crate::{DeviceView, Production, Store, StoreError, document::document};
 use metaxis_core::clip::DeviceId;
 use rusqlite::{OptionalExtension, Transaction, params};
 
@@ -59,7 +59,7 @@ pub(crate) fn production(t: &Transaction) -> Result<Production, StoreError> {
 
 pub(crate) fn devices(t: &Transaction) -> Result<Vec<DeviceView>, StoreError> {
     let mut statement = t.prepare(
-        "SELECT id, folder, letter, name, (SELECT COUNT(*) FROM clip WHERE clip.device = device.id), distance_cm, frames_off
+        "SELECT id, folder, letter, name, (SELECT COUNT(*) FROM clip WHERE clip.device = device.id), distance_cm, taken_off
          FROM device ORDER BY position",
     )?;
     let rows = statement.query_map([], |row| {
@@ -70,7 +70,7 @@ pub(crate) fn devices(t: &Transaction) -> Result<Vec<DeviceView>, StoreError> {
             name: row.get(3)?,
             clips: row.get(4)?,
             distance_m: row.get::<_, i64>(5)? as f64 / 100.0,
-            frames_off: row.get(6)?,
+            taken_off: document(row, 6)?,
         })
     })?;
     Ok(rows.collect::<Result<_, _>>()?)

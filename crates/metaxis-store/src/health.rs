@@ -167,7 +167,7 @@ fn day_health(t: &Transaction, day: &DayView) -> Result<Vec<HealthNote>, StoreEr
     let mut statement = t.prepare("SELECT id, fingerprint FROM clip")?;
     let prints: HashMap<i64, String> =
         statement.query_map([], |row| Ok((row.get(0)?, row.get(1)?)))?.collect::<Result<_, _>>()?;
-    let zero_s = day.pass.as_ref().map_or(0.0, |pass| pass.axis_zero.seconds());
+    let zero_s = day.pass.as_ref().map_or(0.0, |pass| pass.facts.axis_zero.seconds());
     let sure: HashMap<ClipId, f64> = day
         .placements
         .iter()

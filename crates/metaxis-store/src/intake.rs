@@ -4,6 +4,7 @@ use crate::Part;
 use metaxis_core::{
     clip::{ClipId, DeviceId},
     intake::{HealthNote, SlateLog},
+    sync::EvidenceKind,
 };
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
@@ -49,7 +50,7 @@ pub struct HealthView {
     pub aside: bool,
 }
 
-/// What is marked of a clip's slate, in microseconds of the clip's own time.
+/// What is marked of one clap in a clip, in microseconds of the clip's own time.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
 pub struct SlateMarkView {
     /// The moment the sticks close in the picture; it may lie between two frames.
@@ -60,12 +61,15 @@ pub struct SlateMarkView {
     pub sound_us: Option<i64>,
     /// The timecode read off a timecode slate at the picture's mark.
     pub label: Option<String>,
+    /// The scene and take on the slate, where they are not the clip's own.
+    #[serde(default)]
+    pub take: Option<String>,
 }
 
 impl SlateMarkView {
-    /// Whether nothing is marked.
+    /// Whether no moment is marked.
     pub fn is_empty(&self) -> bool {
-        *self == Self::default()
+        self.picture_us.is_none() && self.sound_us.is_none()
     }
 }
 
@@ -133,12 +137,12 @@ pub enum IntakeChange {
         /// Places to move down; below zero up.
         by: i32,
     },
-    /// What is marked of a clip's slate; what is not given is no longer marked.
+    /// What is marked of a clip's slates; what is not given is no longer marked.
     Mark {
         /// The clip.
         clips: Vec<ClipId>,
-        /// What is marked.
-        mark: SlateMarkView,
+        /// What is marked, one for each clap.
+        marks: Vec<SlateMarkView>,
     },
     /// Distance of a device's microphone from what it shows.
     Distance {
@@ -148,10 +152,12 @@ pub enum IntakeChange {
         #[ts(type = "number")]
         distance_cm: i64,
     },
-    /// Frames to take off a device's timecode, all day.
+    /// Frames to take off one of a device's timecodes, all day.
     TakeOff {
         /// The device.
         device: DeviceId,
+        /// Which of its timecodes.
+        kind: EvidenceKind,
         /// Frames; negative ones are added.
         #[ts(type = "number")]
         frames: i64,

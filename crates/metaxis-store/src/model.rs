@@ -6,7 +6,7 @@ use metaxis_core::{
     group::Group,
     line::Line,
     signal::ChannelState,
-    sync::{ClockNote, Placement, Verdict},
+    sync::{ClockNote, FramesOff, Placement, Verdict},
     time::{Tick, Timecode},
 };
 use metaxis_media::Heard;
@@ -104,9 +104,8 @@ pub struct DeviceView {
     pub clips: u32,
     /// Distance of its microphone from what it shows, metres; 0 where none is given.
     pub distance_m: f64,
-    /// Frames taken off its timecode.
-    #[ts(type = "number")]
-    pub frames_off: i64,
+    /// Frames taken off its timecodes.
+    pub taken_off: FramesOff,
 }
 
 /// A clip as the page sees it.
@@ -152,8 +151,8 @@ pub struct ClipView {
     pub samples: Option<u64>,
     /// Its frames, once they were decoded.
     pub timing: Option<FrameTiming>,
-    /// What is marked of its slate.
-    pub mark: SlateMarkView,
+    /// What is marked of its slates, one for each clap.
+    pub marks: Vec<SlateMarkView>,
     /// Its frames were seen to wander.
     pub frames_vary: bool,
     /// Whether its light copies are ready.
@@ -188,14 +187,9 @@ pub struct NoteView {
     pub message: String,
 }
 
-/// A pass.
+/// What a pass is and says.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
-pub struct PassView {
-    /// Number in the store.
-    #[ts(type = "number")]
-    pub id: PassId,
-    /// Running number.
-    pub number: u32,
+pub struct PassFacts {
     /// What it is called: what was asked for, or what a person named it.
     pub name: String,
     /// Reference device.
@@ -210,21 +204,17 @@ pub struct PassView {
     pub notes: Vec<ClockNote>,
 }
 
-/// A pass to be kept.
-#[derive(Debug, Clone)]
-pub struct NewPass {
-    /// What it is called.
-    pub name: String,
-    /// Reference device.
-    pub reference: DeviceId,
-    /// Clip that starts the axis.
-    pub origin: ClipId,
-    /// Time of day of the axis's zero.
-    pub axis_zero: Tick,
-    /// Seconds it took.
-    pub took_s: f64,
-    /// What is said once for a device.
-    pub notes: Vec<ClockNote>,
+/// A pass that is kept.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct PassView {
+    /// Number in the store.
+    #[ts(type = "number")]
+    pub id: PassId,
+    /// Running number.
+    pub number: u32,
+    /// What it is and says.
+    #[serde(flatten)]
+    pub facts: PassFacts,
 }
 
 /// A clip's place in the current pass.

@@ -1,7 +1,7 @@
 //! Passes with their placements, and the whole day for the page.
 
 use crate::{
-    CutCounts, DayView, NewPass, Part, PassId, PassView, PlacementView, Store, StoreError, clips, devices,
+    CutCounts, DayView, Part, PassFacts, PassId, PassView, PlacementView, Store, StoreError, clips, devices,
     groups, health, jobs,
 };
 use metaxis_core::{
@@ -21,7 +21,7 @@ impl Store {
     /// [`StoreError::Sqlite`]; then nothing of it is kept.
     pub fn keep_pass(
         &self,
-        pass: &NewPass,
+        pass: &PassFacts,
         placements: &[(ClipId, Placement)],
         proposed: &[Group],
     ) -> Result<u32, StoreError> {
@@ -139,9 +139,7 @@ const SELECT: &str =
     "SELECT id, number, reference_device, origin_clip, axis_zero, took_s, name, notes FROM pass";
 
 fn view(row: &Row) -> rusqlite::Result<PassView> {
-    Ok(PassView {
-        id: row.get(0)?,
-        number: row.get(1)?,
+    let facts = PassFacts {
         reference: DeviceId(row.get(2)?),
         origin: ClipId(row.get(3)?),
         axis_zero: Tick(row.get(4)?),
@@ -149,7 +147,8 @@ fn view(row: &Row) -> rusqlite::Result<PassView> {
         name: row.get(6)?,
         // Notes are for reading: where they cannot be, there are none.
         notes: serde_json::from_str(&row.get::<_, String>(7)?).unwrap_or_default(),
-    })
+    };
+    Ok(PassView { id: row.get(0)?, number: row.get(1)?, facts })
 }
 
 fn shown_pass(t: &Transaction) -> Result<Option<PassView>, StoreError> {

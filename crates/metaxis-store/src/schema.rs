@@ -114,8 +114,22 @@ ALTER TABLE pass ADD COLUMN name TEXT NOT NULL DEFAULT '';
 ALTER TABLE pass ADD COLUMN notes TEXT NOT NULL DEFAULT '[]';
 ";
 
+/// Several marks a clip; frames taken off each kind of timecode.
+const EVERY_CLAP: &str = "
+ALTER TABLE clip ADD COLUMN marks TEXT NOT NULL DEFAULT '[]';
+UPDATE clip SET marks = json_array(json_object('picture_us', mark_picture_us, 'sound_us', mark_sound_us,
+                                               'label', mark_label, 'take', NULL))
+    WHERE mark_picture_us IS NOT NULL OR mark_sound_us IS NOT NULL OR mark_label IS NOT NULL;
+ALTER TABLE clip DROP COLUMN mark_picture_us;
+ALTER TABLE clip DROP COLUMN mark_sound_us;
+ALTER TABLE clip DROP COLUMN mark_label;
+ALTER TABLE device ADD COLUMN taken_off TEXT NOT NULL DEFAULT '{}';
+UPDATE device SET taken_off = json_object('file_timecode', frames_off, 'audio_timecode', frames_off);
+ALTER TABLE device DROP COLUMN frames_off;
+";
+
 pub(crate) fn migrations() -> Migrations<'static> {
-    Migrations::new(vec![M::up(FIRST), M::up(INTAKE), M::up(MARKS)])
+    Migrations::new(vec![M::up(FIRST), M::up(INTAKE), M::up(MARKS), M::up(EVERY_CLAP)])
 }
 
 #[cfg(test)]
@@ -123,5 +137,30 @@ mod tests {
     #[test]
     fn migrations_are_valid() {
         assert!(super::migrations().validate().is_ok());
+    }
+
+    /// What a person marked, and what was taken off a timecode, outlives the change to several of each.
+    #[test]
+    fn marks_and_frames_off_of_an_older_file_are_kept() {
+        let mut file = rusqlite::Connection::open_in_memory().expect("a file");
+        super::migrations().to_version(&mut file, 3).expect("the older schema");
+        file.execute_batch(
+            "INSERT INTO device (id, folder, letter, name, position, frames_off) VALUES (1, 'A', 'A', 'A', 1, 11);
+             INSERT INTO clip (id, device, root, relative, path, bytes, fingerprint, facts, part, mark_picture_us, mark_label)
+             VALUES (1, 1, '', 'a', x'61', 1, 'f', '{}', 'sync', 2020000, '09:14:02:05'),
+                    (2, 1, '', 'b', x'62', 1, 'g', '{}', 'sync', NULL, NULL);",
+        )
+        .expect("rows");
+        super::migrations().to_latest(&mut file).expect("brought up to date");
+        let marks = |clip: i64| -> Vec<crate::SlateMarkView> {
+            let read = |row: &rusqlite::Row| crate::document::document(row, 0);
+            file.query_row("SELECT marks FROM clip WHERE id = ?1", [clip], read).expect("marks")
+        };
+        let label = Some("09:14:02:05".to_owned());
+        let kept = crate::SlateMarkView { picture_us: Some(2_020_000), sound_us: None, label, take: None };
+        assert_eq!((marks(1), marks(2)), (vec![kept], vec![]));
+        let read = |row: &rusqlite::Row| crate::document::document::<metaxis_core::sync::FramesOff>(row, 0);
+        let off = file.query_row("SELECT taken_off FROM device", [], read).expect("frames");
+        assert_eq!((off.file_timecode, off.audio_timecode, off.slate), (11, 11, 0));
     }
 }

@@ -8,7 +8,7 @@ use metaxis_core::{
     time::{FrameRate, Tick, Timecode},
 };
 use metaxis_store::{
-    IntakeChange, JobKind, JobState, Near, NewClip, NewPass, NoteView, Part, PassPlan, Store, StoreError,
+    IntakeChange, JobKind, JobState, Near, NewClip, NoteView, Part, PassFacts, PassPlan, Store, StoreError,
 };
 use std::path::PathBuf;
 
@@ -80,7 +80,7 @@ impl Kept {
         };
         let reference = self.store.device_of_folder("A_FLOOR").expect("a device");
         let (name, axis_zero) = ("Whole day".into(), Tick(0));
-        let pass = NewPass { name, reference, origin: clip, axis_zero, took_s: 1.0, notes: vec![] };
+        let pass = PassFacts { name, reference, origin: clip, axis_zero, took_s: 1.0, notes: vec![] };
         self.store.keep_pass(&pass, &[(clip, Placement::unplaced("a test"))], &[group]).expect("a pass");
         self.store.day().expect("a day").groups[0].id
     }

@@ -668,7 +668,11 @@ sound_us: number | null,
 /**
  * The timecode read off a timecode slate at the picture's mark.
  */
-label: string | null, };
+label: string | null, 
+/**
+ * The scene and take on the slate, where they are not the clip's own.
+ */
+take: string | null, };
 
 export type ClockNote = { 
 /**
@@ -842,9 +846,9 @@ by: number, } | { "do": "mark",
  */
 clips: Array<ClipId>, 
 /**
- * What is marked.
+ * What is marked, one for each clap.
  */
-mark: SlateMarkView, } | { "do": "distance", 
+marks: Array<SlateMarkView>, } | { "do": "distance", 
 /**
  * The device.
  */
@@ -857,6 +861,10 @@ distance_cm: number, } | { "do": "take_off",
  * The device.
  */
 device: DeviceId, 
+/**
+ * Which of its timecodes.
+ */
+kind: EvidenceKind, 
 /**
  * Frames; negative ones are added.
  */
@@ -900,6 +908,20 @@ tags: { [key in string]: string },
  */
 container: string, };
 
+export type FramesOff = { 
+/**
+ * Off the timecode in its files.
+ */
+file_timecode: number, 
+/**
+ * Off the timecode on its sound.
+ */
+audio_timecode: number, 
+/**
+ * Off the timecode that stands on its slates.
+ */
+slate: number, };
+
 export type DeviceView = { 
 /**
  * Number.
@@ -926,9 +948,9 @@ clips: number,
  */
 distance_m: number, 
 /**
- * Frames taken off its timecode.
+ * Frames taken off its timecodes.
  */
-frames_off: number, };
+taken_off: FramesOff, };
 
 export type ClipView = { 
 /**
@@ -1008,9 +1030,9 @@ samples: number | null,
  */
 timing: FrameTiming | null, 
 /**
- * What is marked of its slate.
+ * What is marked of its slates, one for each clap.
  */
-mark: SlateMarkView, 
+marks: Array<SlateMarkView>, 
 /**
  * Its frames were seen to wander.
  */
@@ -1033,6 +1055,32 @@ code: string,
  * What happened and what to do.
  */
 message: string, };
+
+export type PassFacts = { 
+/**
+ * What it is called: what was asked for, or what a person named it.
+ */
+name: string, 
+/**
+ * Reference device.
+ */
+reference: DeviceId, 
+/**
+ * Clip that starts the axis.
+ */
+origin: ClipId, 
+/**
+ * Time of day of the axis's zero.
+ */
+axis_zero: Tick, 
+/**
+ * Seconds it took.
+ */
+took_s: number, 
+/**
+ * What is said once for a device.
+ */
+notes: Array<ClockNote>, };
 
 export type PassView = { 
 /**

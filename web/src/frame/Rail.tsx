@@ -15,7 +15,7 @@ const JOB_WORDS: Record<string, string> = {
 /** The places in the order of the work, and the running jobs at the foot. */
 export function Rail({ day }: { day: DayView }) {
   const faults = day.health.filter((one) => !one.aside && one.note.weight !== 'know').length;
-  const marked = day.clips.filter(({ mark }) => mark.picture_us !== null || mark.sound_us !== null).length;
+  const marked = day.clips.filter((clip) => clip.marks.length > 0).length;
   const cuts = day.groups.filter((group) => group.switches > 1).length;
   const places: [path: string, name: string, count: number, hands: boolean][] = [
     ['/intake', 'Intake', faults, true],

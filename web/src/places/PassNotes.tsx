@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { get, post } from '../api/client';
-import type { Changed, DayView } from '../api/types';
+import type { Changed, ClockNote, DayView, DeviceView } from '../api/types';
 import { signed } from '../format';
 import { Button } from '../parts/Button';
 import { useAsk } from '../parts/message';
@@ -18,6 +18,13 @@ export function PassNotes({ day, onChoose }: { day: DayView; onChoose: (clip: nu
   );
 }
 
+/** Frames that are taken off a device's timecode of a kind. */
+function takenOff(device: DeviceView, kind: ClockNote['kind']): number {
+  const { file_timecode, audio_timecode, slate } = device.taken_off;
+  if (kind === 'file_timecode') return file_timecode;
+  return kind === 'audio_timecode' ? audio_timecode : kind === 'slate' ? slate : 0;
+}
+
 function DeviceNotes({ day }: { day: DayView }) {
   const ask = useAsk();
   const notes = day.pass?.notes ?? [];
@@ -30,6 +37,7 @@ function DeviceNotes({ day }: { day: DayView }) {
         const device = day.devices.find((one) => one.id === note.device);
         const frames = note.frames_off;
         const metres = note.metres;
+        const given = device ? takenOff(device, note.kind) : 0;
         return (
           <div key={`${note.device} ${note.kind} ${note.text}`} className="border-t border-line py-1.5">
             <p>
@@ -39,13 +47,13 @@ function DeviceNotes({ day }: { day: DayView }) {
               <Button
                 small
                 className="mt-1"
-                disabled={device.frames_off !== 0}
+                disabled={given !== 0}
                 onClick={() =>
-                  edit({ do: 'take_off', device: note.device, frames: device.frames_off + frames })
+                  edit({ do: 'take_off', device: note.device, kind: note.kind, frames: given + frames })
                 }
               >
-                {device.frames_off !== 0
-                  ? `${Math.abs(device.frames_off)} f taken into account at the next pass`
+                {given !== 0
+                  ? `${Math.abs(given)} f taken into account at the next pass`
                   : `${frames > 0 ? 'Take off' : 'Add'} ${Math.abs(frames)} f`}
               </Button>
             )}

@@ -26,6 +26,7 @@ pub(super) fn device_notes(clips: &[HealthClip], devices: &[HealthDevice]) -> Ve
         notes.extend(standing_timecode(device, &own).or_else(|| jumping_timecode(device, &own)));
         notes.extend(clock_off(device, &own, &taking));
         notes.extend(audio_timecode(device, &own));
+        notes.extend(timecode_beside_picture(device, &own));
     }
     notes
 }
@@ -179,6 +180,43 @@ fn timecode_rates(clips: &[&HealthClip], devices: &[HealthDevice]) -> Vec<Health
         }
     }
     notes
+}
+
+/// A device whose files count timecode at another rate than their pictures run.
+fn timecode_beside_picture(device: &HealthDevice, clips: &[&HealthClip]) -> Option<HealthNote> {
+    let rates = |clip: &&HealthClip| {
+        let picture =
+            clip.facts.picture.as_ref().filter(|picture| picture.constant_rate && !picture.still)?;
+        let label = clip.facts.timecode?.rate;
+        let fits = |n: i64| label.num() * picture.rate.den() * n == picture.rate.num() * label.den();
+        (!fits(1)).then_some((label, picture.rate, fits(2)))
+    };
+    let own: Vec<&HealthClip> = clips.iter().copied().filter(|clip| rates(clip).is_some()).collect();
+    let (label, picture, half) = rates(own.first()?)?;
+    let (weight, means, todo) = if half {
+        (
+            Weight::Know,
+            "A label stands for two pictures: it says when a clip began to two frames, not to one.",
+            "Nothing: its labels are counted at their own rate. Tell the editor.",
+        )
+    } else {
+        (
+            Weight::Hurts,
+            "Labels and pictures part by a little more every minute: a label says when a clip began, and no more.",
+            "Sync by sound, and set the camera's timecode to its picture's rate before the next day.",
+        )
+    };
+    Some(HealthNote::new(
+        HealthKind::TimecodeRate,
+        weight,
+        &format!("{}/picture", device.id.0),
+        &ids(&own),
+        [
+            format!("{} counts timecode at {label} fps over pictures at {picture}", device.called),
+            means.into(),
+            todo.into(),
+        ],
+    ))
 }
 
 /// Said once for each channel and rate: a device carries it all day.

@@ -38,8 +38,8 @@ pub struct DayClip<'a> {
     pub labels: Vec<Label>,
     /// How fast its clock runs by the timecode on its sound.
     pub against_box: Option<AgainstBox>,
-    /// What a person marked of its slate.
-    pub mark: Option<SlateMark>,
+    /// What a person marked of its slates.
+    pub marks: Vec<SlateMark>,
     /// Distance of its microphone from what it shows, metres: what is seen there is heard so much later.
     pub distance_m: f64,
 }
@@ -334,7 +334,7 @@ impl Day<'_> {
             decided: vec![None; count],
             laid: vec![None; count],
             ran_alone: vec![None; count],
-            slates: vec![None; count],
+            slates: vec![vec![]; count],
             slated: vec![false; count],
         }
     }

@@ -2,6 +2,8 @@
 
 use super::EvidenceKind;
 use crate::{clip::ClipFacts, signal::ChannelState};
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
 
 /// Time of day at which a clip began, by one of its labels.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -14,6 +16,43 @@ pub struct Label {
     pub sigma_s: f64,
     /// Length of a frame of its count, for saying how far off it is; a second for clocks.
     pub unit_s: f64,
+}
+
+/// Frames that a person took off a device's labels, kind by kind; negative ones were added.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(default)]
+pub struct FramesOff {
+    /// Off the timecode in its files.
+    #[ts(type = "number")]
+    pub file_timecode: i64,
+    /// Off the timecode on its sound.
+    #[ts(type = "number")]
+    pub audio_timecode: i64,
+    /// Off the timecode that stands on its slates.
+    #[ts(type = "number")]
+    pub slate: i64,
+}
+
+impl FramesOff {
+    /// Those of a kind; clocks count no frames.
+    pub fn of(&self, kind: EvidenceKind) -> i64 {
+        match kind {
+            EvidenceKind::FileTimecode => self.file_timecode,
+            EvidenceKind::AudioTimecode => self.audio_timecode,
+            EvidenceKind::Slate => self.slate,
+            EvidenceKind::Waveform | EvidenceKind::DeviceClock | EvidenceKind::Hand => 0,
+        }
+    }
+
+    /// Sets those of a kind, where it counts frames.
+    pub fn set(&mut self, kind: EvidenceKind, frames: i64) {
+        match kind {
+            EvidenceKind::FileTimecode => self.file_timecode = frames,
+            EvidenceKind::AudioTimecode => self.audio_timecode = frames,
+            EvidenceKind::Slate => self.slate = frames,
+            EvidenceKind::Waveform | EvidenceKind::DeviceClock | EvidenceKind::Hand => {}
+        }
+    }
 }
 
 /// Standard deviation of what is rounded to a whole unit.

@@ -40,7 +40,7 @@ pub use day::{
     Arrival, DayClip, DayError, DayPlan, DayResult, Flow, Mode, Search, ShownDistance, Step, pick_reference,
     place_day, place_near,
 };
-pub use labels::{Label, labels};
+pub use labels::{FramesOff, Label, labels};
 pub use pieces::{LocalOffset, Piece, PieceFit, fit_pieces};
 pub use placement::{Alternative, Evidence, EvidenceKind, Placement, Residual, Signs, Stretch, Verdict};
 pub use rates::DeviceRate;

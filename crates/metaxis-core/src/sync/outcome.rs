@@ -27,8 +27,8 @@ pub(super) struct Outcome<'a> {
     pub laid: Vec<Option<(usize, Timed)>>,
     /// Clips that a label puts where nothing else ran.
     pub ran_alone: Vec<Option<Timed>>,
-    /// The sound that each picture mark lies against.
-    pub slates: Vec<Option<SlatePair>>,
+    /// The sounds that each picture mark of each clip may lie against.
+    pub slates: Vec<Vec<Vec<SlatePair>>>,
     /// Clips that their slate alone places.
     pub slated: Vec<bool>,
 }
@@ -398,7 +398,7 @@ impl Outcome<'_> {
             reasons.push(format!("{} clips say the same.", support.len()));
         }
         reasons.extend(self.said_of_labels(clip));
-        reasons.extend(self.said_of_slate(clip));
+        reasons.extend(self.said_of_slates(clip));
         reasons.extend(self.spoken_faults(clip, best, &stretches));
         let alternatives = self
             .others(clip, best)
@@ -423,7 +423,7 @@ impl Outcome<'_> {
     fn placed_by_label(&self, clip: usize, component: u32, judged: &Judgement) -> Placement {
         let mut reasons: Vec<String> = judged.doubt.iter().cloned().collect();
         reasons.extend(self.said_of_labels(clip));
-        reasons.extend(self.said_of_slate(clip));
+        reasons.extend(self.said_of_slates(clip));
         Placement {
             verdict: judged.verdict,
             confidence: judged.confidence,

@@ -71,6 +71,13 @@ pub enum EvidenceKind {
     Hand,
 }
 
+impl EvidenceKind {
+    /// Whether it is timecode, which counts frames.
+    pub fn counts_frames(self) -> bool {
+        matches!(self, Self::FileTimecode | Self::AudioTimecode | Self::Slate)
+    }
+}
+
 /// One reason for a position, with its uncertainty. `against` names a clip by the caller's index.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
 pub struct Evidence {

@@ -1,19 +1,20 @@
 //! Slates: the moment in a picture at which the sticks close, against the moment in a sound at which they are heard.
 
-use super::{DayClip, Evidence, EvidenceKind};
+use super::DayClip;
 
-/// What a person marked in a clip, in its own time, seconds.
+/// What a person marked of one clap in a clip, in its own time, seconds. A clip has one for each clap: head slates, end
+/// slates, several in a take.
 #[derive(Debug, Clone, Default, PartialEq)]
 pub struct SlateMark {
     /// The moment the sticks close in the picture; it may lie between two frames.
     pub picture_s: Option<f64>,
     /// The peak of the clap in the sound.
     pub sound_s: Option<f64>,
-    /// What scene and take its slate belongs to: only clips of one take are laid against each other.
+    /// What scene and take the slate belongs to: only marks of one take are laid against each other.
     pub take: String,
 }
 
-/// A picture whose mark lies against the mark of a sound.
+/// A mark in a picture that lies against the mark of a sound.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub(super) struct SlatePair {
     /// The clip with the sound.
@@ -21,53 +22,54 @@ pub(super) struct SlatePair {
     /// The moment in the picture and in the sound, each in its clip's own time, seconds.
     pub picture_s: f64,
     pub sound_s: f64,
-    /// Standard deviation, seconds.
-    pub sigma_s: f64,
+    /// The sound has as many claps of the take as the picture, and this is the one of the same number.
+    pub in_order: bool,
 }
 
 /// A frame of an unknown rate, for how well an eye can mark, seconds.
-const FRAME_S: f64 = 0.04;
+pub(super) const FRAME_S: f64 = 0.04;
+/// An eye tells half a frame: standard deviation of a pair, seconds.
+pub(super) const EYE_S: f64 = FRAME_S / 4.0;
 /// Marks that part by more than this belong to different claps, seconds.
 pub(super) const OTHER_CLAP_S: f64 = 1.0;
 /// Speed of sound at 20 °C, metres a second (331.3 + 0.606·°C).
 pub const SOUND_M_PER_S: f64 = 343.4;
 
-/// For every picture mark the sound mark of its take, on another device.
-pub(super) fn pairs(clips: &[DayClip]) -> Vec<Option<SlatePair>> {
-    let picture = |clip: usize| {
-        let mark = clips[clip].mark.as_ref()?;
-        let picture_s = mark.picture_s?;
-        let partner = (0..clips.len()).find(|&other| {
-            clips[other].device != clips[clip].device
-                && clips[other].mark.as_ref().is_some_and(|theirs| {
-                    theirs.sound_s.is_some() && theirs.picture_s.is_none() && theirs.take == mark.take
-                })
-        })?;
-        let sound_s = clips[partner].mark.as_ref()?.sound_s?;
-        // An eye tells half a frame.
-        Some(SlatePair { sound: partner, picture_s, sound_s, sigma_s: FRAME_S / 4.0 })
-    };
-    (0..clips.len()).map(picture).collect()
+/// For every picture mark of every clip, in the order of time, the sound marks of its take on other devices.
+pub(super) fn pairs(clips: &[DayClip]) -> Vec<Vec<Vec<SlatePair>>> {
+    (0..clips.len()).map(|clip| pairs_of(clips, clip)).collect()
 }
 
-impl SlatePair {
-    /// Where the pair puts the start of the picture's clip, when the sound's clip starts at `sound_start_s`.
-    pub fn start_s(&self, sound_start_s: f64) -> f64 {
-        sound_start_s + self.sound_s - self.picture_s
-    }
+fn pairs_of(clips: &[DayClip], clip: usize) -> Vec<Vec<SlatePair>> {
+    let others = || (0..clips.len()).filter(|&other| clips[other].device != clips[clip].device);
+    let seen = sorted(&clips[clip].marks, |mark| mark.picture_s);
+    let pairs = |(take, picture_s): &(&str, f64)| {
+        let own: Vec<f64> = seen.iter().filter(|(other, _)| other == take).map(|(_, at_s)| *at_s).collect();
+        let place = own.iter().position(|at_s| at_s == picture_s);
+        others()
+            .flat_map(|sound| {
+                let heard = |mark: &SlateMark| {
+                    mark.sound_s.filter(|_| mark.picture_s.is_none() && mark.take == *take)
+                };
+                let theirs = sorted(&clips[sound].marks, heard);
+                let as_many = theirs.len() == own.len();
+                let pair = move |(i, sound_s)| {
+                    let in_order = as_many && Some(i) == place;
+                    SlatePair { sound, picture_s: *picture_s, sound_s, in_order }
+                };
+                theirs.into_iter().map(|(_, at_s)| at_s).enumerate().map(pair).collect::<Vec<_>>()
+            })
+            .collect()
+    };
+    seen.iter().map(pairs).collect()
+}
 
-    pub fn evidence(&self, at_s: f64, taken_s: f64) -> Evidence {
-        let by = at_s - taken_s;
-        Evidence {
-            kind: EvidenceKind::Slate,
-            against: Some(self.sound),
-            start_s: at_s,
-            sigma_s: self.sigma_s,
-            score: 1.0,
-            used: by.abs() < 1.5 * FRAME_S,
-            disagrees_by_s: by,
-        }
-    }
+/// The takes and moments of the marks that have one, in the order of time.
+fn sorted(marks: &[SlateMark], moment: impl Fn(&SlateMark) -> Option<f64>) -> Vec<(&str, f64)> {
+    let mut all: Vec<(&str, f64)> =
+        marks.iter().filter_map(|mark| Some((mark.take.as_str(), moment(mark)?))).collect();
+    all.sort_by(|a, b| a.1.total_cmp(&b.1));
+    all
 }
 
 /// How far a microphone is, by how much later its own sound of the clap comes than the picture shows it, metres. None

@@ -232,7 +232,7 @@ impl Outcome<'_> {
     /// What labels make of what sound makes a clip's position: `own` with them heard.
     pub fn weigh(&mut self, clip: usize, own: Judgement) -> Judgement {
         if self.slated[clip] {
-            return Self::by_slate();
+            return self.by_slate(clip);
         }
         if let Some((guide, label)) = self.laid[clip] {
             let silent = !self.clips[clip].is_heard();

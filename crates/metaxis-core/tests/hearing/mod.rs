@@ -72,7 +72,7 @@ pub struct Clip {
     pub reference_s: Option<f64>,
     pub labels: Vec<Label>,
     pub against_box: Option<AgainstBox>,
-    pub mark: Option<SlateMark>,
+    pub marks: Vec<SlateMark>,
     pub distance_m: f64,
     /// Its sound takes no part.
     pub silent: bool,
@@ -89,7 +89,7 @@ pub fn clip(device: usize, samples: Vec<f32>) -> Clip {
         reference_s: None,
         labels: vec![],
         against_box: None,
-        mark: None,
+        marks: vec![],
         distance_m: 0.0,
         silent: false,
     }
@@ -110,7 +110,7 @@ pub fn day(clips: &[Clip]) -> Vec<DayClip<'_>> {
             time_reference_s: clip.reference_s,
             labels: clip.labels.clone(),
             against_box: clip.against_box,
-            mark: clip.mark.clone(),
+            marks: clip.marks.clone(),
             distance_m: clip.distance_m,
         })
         .collect()

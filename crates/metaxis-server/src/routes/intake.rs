@@ -10,7 +10,10 @@ use axum::{
     body::Bytes,
     extract::{Query, State},
 };
-use metaxis_core::intake::{LogColumn, LogPreview, read_log};
+use metaxis_core::{
+    clip::ClipId,
+    intake::{LogColumn, LogPreview, read_log},
+};
 use metaxis_store::{IntakeChange, JobKind, SlateMarkView};
 use serde::{Deserialize, Serialize};
 use std::{path::PathBuf, sync::Arc};
@@ -126,26 +129,48 @@ fn checked(app: &App, change: IntakeChange) -> Result<IntakeChange, ApiError> {
             notes: slate(notes, "a note", 500)?,
             circled,
         },
-        IntakeChange::Mark { clips, mark } => {
-            let near = |moment: Option<i64>| moment.is_none_or(|us| (0..=86_400_000_000).contains(&us));
-            if clips.len() != 1 || !near(mark.picture_us) || !near(mark.sound_us) {
+        IntakeChange::Mark { clips, marks } => {
+            let [clip] = clips[..] else {
                 return Err(ApiError::Refused("a mark is a moment of one clip".into()));
+            };
+            if marks.len() > MOST_MARKS {
+                return Err(ApiError::Refused(format!("a clip can have {MOST_MARKS} marks")));
             }
-            let label = mark.label.map(|label| named(&label, "a timecode", 0, 12)).transpose()?;
-            let label = label.filter(|label| !label.is_empty());
-            if let Some(text) = &label {
-                work::read_label(app, clips[0], text)?;
-            }
-            IntakeChange::Mark { clips, mark: SlateMarkView { label, ..mark } }
+            let mut marks =
+                marks.into_iter().map(|mark| checked_mark(app, clip, mark)).collect::<Result<Vec<_>, _>>()?;
+            marks.sort_by_key(|mark| mark.picture_us.or(mark.sound_us));
+            IntakeChange::Mark { clips, marks }
         }
         IntakeChange::Distance { distance_cm, .. } if !(0..=100_000).contains(&distance_cm) => {
             return Err(ApiError::Refused("a distance is from 0 to 1000 metres".into()));
+        }
+        IntakeChange::TakeOff { kind, .. } if !kind.counts_frames() => {
+            return Err(ApiError::Refused("only timecode has frames to take off".into()));
         }
         IntakeChange::TakeOff { frames, .. } if frames.abs() > 100_000 => {
             return Err(ApiError::Refused("so many frames are no fault of a timecode".into()));
         }
         other => other,
     })
+}
+
+/// Marks that a clip can have.
+const MOST_MARKS: usize = 50;
+
+fn checked_mark(app: &App, clip: ClipId, mark: SlateMarkView) -> Result<SlateMarkView, ApiError> {
+    let moment = |us: Option<i64>| us.is_none_or(|us| (0..=86_400_000_000).contains(&us));
+    if mark.is_empty() || !moment(mark.picture_us) || !moment(mark.sound_us) {
+        return Err(ApiError::Refused("a mark is a moment of one clip".into()));
+    }
+    let text = |given: Option<String>, what: &str, most: usize| {
+        let given = given.map(|text| named(&text, what, 0, most)).transpose()?;
+        Ok::<_, ApiError>(given.filter(|text| !text.is_empty()))
+    };
+    let (label, take) = (text(mark.label, "a timecode", 12)?, text(mark.take, "a scene and take", 30)?);
+    if let Some(label) = &label {
+        work::read_label(app, clip, label)?;
+    }
+    Ok(SlateMarkView { label, take, ..mark })
 }
 
 pub async fn edit(State(app): Shared, Json(body): Json<IntakeChange>) -> Result<Json<()>, ApiError> {

@@ -122,7 +122,7 @@ pub async fn changes(
             let (pass, placements) = app.store.pass(id)?;
             let placed =
                 placements.into_iter().map(|PlacementView { clip, placement }| (clip, placement)).collect();
-            Ok::<(Vec<_>, f64), ApiError>((placed, pass.axis_zero.seconds()))
+            Ok::<(Vec<_>, f64), ApiError>((placed, pass.facts.axis_zero.seconds()))
         };
         let (before, after) = (side(from)?, side(to)?);
         Ok(Json(compare((&before.0, before.1), (&after.0, after.1))))

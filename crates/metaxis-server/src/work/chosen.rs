@@ -6,7 +6,7 @@ use metaxis_core::{
     sync::SlateMark,
     time::{FrameRate, Timecode, TimecodeError},
 };
-use metaxis_store::{DayView, Part};
+use metaxis_store::{DayView, Part, SlateMarkView};
 
 /// Adds what a person chose for clips and devices: marks, distances, frames taken off; no sound where a clip is silent.
 pub(super) fn add_choices(listened: &mut [Listened], day: &DayView) {
@@ -15,20 +15,32 @@ pub(super) fn add_choices(listened: &mut [Listened], day: &DayView) {
         if clip.part == Part::Silent {
             own.sounds.clear();
         }
-        let mark = &clip.mark;
-        let seconds = |us: Option<i64>| us.map(|us| us as f64 / 1e6);
-        let take = [&clip.scene, &clip.take].map(|text| text.as_deref().unwrap_or_default()).join(" / ");
-        let (picture_s, sound_s) = (seconds(mark.picture_us), seconds(mark.sound_us));
-        own.mark =
-            (picture_s.is_some() || sound_s.is_some()).then_some(SlateMark { picture_s, sound_s, take });
-        own.slate_label_s = picture_s.zip(mark.label.as_deref()).and_then(|(at_s, text)| {
-            let label = label_of(&clip.facts, text).ok()?;
+        let own_take = [&clip.scene, &clip.take].map(|text| text.as_deref().unwrap_or_default()).join(" / ");
+        own.marks = clip.marks.iter().map(|mark| slate_mark(mark, &own_take)).collect();
+        own.slate_label_s = clip.marks.iter().find_map(|mark| {
+            let at_s = mark.picture_us.map(seconds)?;
+            let label = label_of(&clip.facts, mark.label.as_deref()?).ok()?;
             Some(label.since_midnight().seconds() - at_s)
         });
         if let Some(device) = day.devices.iter().find(|device| device.id == clip.device) {
-            (own.distance_m, own.frames_off) = (device.distance_m, device.frames_off);
+            (own.distance_m, own.taken_off) = (device.distance_m, device.taken_off);
         }
     }
+}
+
+fn seconds(us: i64) -> f64 {
+    us as f64 / 1e6
+}
+
+/// A mark as the engine takes it: of the clip's own scene and take, unless it says of which.
+fn slate_mark(mark: &SlateMarkView, own_take: &str) -> SlateMark {
+    let take = mark.take.as_deref().map_or_else(|| own_take.to_owned(), spaced);
+    SlateMark { picture_s: mark.picture_us.map(seconds), sound_s: mark.sound_us.map(seconds), take }
+}
+
+/// "2/3" as scene and take are written everywhere else.
+fn spaced(take: &str) -> String {
+    take.split('/').map(str::trim).collect::<Vec<_>>().join(" / ")
 }
 
 /// A label as it stands on a timecode slate, at the clip's own rate.

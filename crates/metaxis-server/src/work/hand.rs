@@ -10,7 +10,7 @@ use metaxis_core::{
     clip::{ClipId, DeviceId},
     sync::{Evidence, EvidenceKind, Placement, Stretch, Verdict},
 };
-use metaxis_store::NewPass;
+use metaxis_store::PassFacts;
 
 /// Lays a clip by hand: a new pass beside the one that is shown, in which nothing else moves.
 ///
@@ -21,7 +21,7 @@ pub fn lay_by_hand(app: &App, clip: ClipId, start_s: f64) -> Result<(), ApiError
     let Some(pass) = &day.pass else {
         return Err(ApiError::Refused("nothing is placed yet; sync the day first".into()));
     };
-    if pass.origin == clip {
+    if pass.facts.origin == clip {
         return Err(ApiError::Refused("this clip's clock is the axis; it lies where it lies".into()));
     }
     let stored = app.store.clip(clip)?;
@@ -41,17 +41,17 @@ pub fn lay_by_hand(app: &App, clip: ClipId, start_s: f64) -> Result<(), ApiError
             found.map_or_else(|| Placement::unplaced(""), |(_, placement)| placement.clone())
         })
         .collect();
-    let origin = clips.iter().position(|own| own.id == pass.origin).ok_or_else(no_reference)?;
+    let origin = clips.iter().position(|own| own.id == pass.facts.origin).ok_or_else(no_reference)?;
     let order: Vec<DeviceId> = day.devices.iter().map(|device| device.id).collect();
-    let (axis_zero, groups) = engine::groups(&clips, &shown, origin, pass.reference, &order);
+    let (axis_zero, groups) = engine::groups(&clips, &shown, origin, pass.facts.reference, &order);
     let name = format!("{} by hand", stored.relative.rsplit('/').next().unwrap_or_default());
-    let kept = NewPass {
+    let kept = PassFacts {
         name,
-        reference: pass.reference,
-        origin: pass.origin,
+        reference: pass.facts.reference,
+        origin: pass.facts.origin,
         axis_zero,
         took_s: 0.0,
-        notes: pass.notes.clone(),
+        notes: pass.facts.notes.clone(),
     };
     app.store.keep_pass(&kept, &placements, &groups)?;
     Ok(())

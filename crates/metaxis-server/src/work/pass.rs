@@ -14,7 +14,7 @@ use metaxis_core::{
     },
 };
 use metaxis_media::{MediaError, Stop};
-use metaxis_store::{DayView, JobId, Near, NewPass, Part, PassPlan, StoredClip};
+use metaxis_store::{DayView, JobId, Near, Part, PassFacts, PassPlan, StoredClip};
 use rayon::prelude::*;
 use std::{
     collections::HashMap,
@@ -98,7 +98,7 @@ pub fn pass(
     let reference = match (reference, &before.pass) {
         (Some(device), _) => device.0 as usize,
         // Part of a pass keeps its axis.
-        (None, Some(pass)) if plan.clips.is_some() || plan.near.is_some() => pass.reference.0 as usize,
+        (None, Some(pass)) if plan.clips.is_some() || plan.near.is_some() => pass.facts.reference.0 as usize,
         (None, _) if plan.mode == Mode::Playback => track_device(&taking)?,
         (None, _) => pick_reference(&clips).ok_or_else(no_reference)?,
     };
@@ -106,7 +106,8 @@ pub fn pass(
     let kept: HashMap<ClipId, Placement> =
         before.placements.iter().map(|p| (p.clip, p.placement.clone())).collect();
     let result = if let Some(near) = plan.near {
-        let origin = before.pass.as_ref().and_then(|pass| index(pass.origin)).ok_or_else(no_reference)?;
+        let origin =
+            before.pass.as_ref().and_then(|pass| index(pass.facts.origin)).ok_or_else(no_reference)?;
         near_result(&listened, &clips, &kept, origin, near)?
     } else {
         let flow = |at: Step| {
@@ -156,7 +157,7 @@ pub fn pass(
     let (axis_zero, groups) = engine::groups(&listened, &laid, result.reference, device, &order);
     placements.extend(resting.iter().map(|clip| (clip.id, Placement::unplaced(why_resting(clip.part)))));
     let origin = listened[result.reference].id;
-    let kept = NewPass {
+    let kept = PassFacts {
         name: name_of(plan, &before),
         reference: device,
         origin,

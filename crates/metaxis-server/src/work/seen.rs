@@ -92,7 +92,8 @@ pub fn distances(
         let shown = result.distances.iter().any(|shown| shown.device == device.0 as usize);
         // A person who marked both has seen what there is.
         let marked = day.clips.iter().any(|clip| {
-            clip.device == device && clip.mark.picture_us.is_some() && clip.mark.sound_us.is_some()
+            clip.device == device
+                && clip.marks.iter().any(|mark| mark.picture_us.is_some() && mark.sound_us.is_some())
         });
         !(given || shown || marked)
     };

@@ -3,7 +3,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useLocation } from 'wouter';
 import { get, post } from '../../api/client';
 import type { ClapView, ClipView, DayView, SeenClap, SlateMarkView } from '../../api/types';
-import { length, signed } from '../../format';
+import { length } from '../../format';
 import { Head } from '../../frame/Head';
 import { Button } from '../../parts/Button';
 import type { KeyLine } from '../../parts/KeysDialog';
@@ -12,6 +12,8 @@ import { Stamp } from '../../parts/Stamp';
 import { useKeys } from '../../parts/useKeys';
 import { Empty } from '../Empty';
 import { Frames, type Shown } from './frames';
+import { Marks } from './Marks';
+import { markAt, marked, slate, without } from './marks';
 import { Sound, hear } from './Sound';
 
 const KEYS: KeyLine[] = [
@@ -23,7 +25,7 @@ const KEYS: KeyLine[] = [
   ['P', 'mark the peak in a picture’s own sound'],
   ['T', 'type the timecode on the slate'],
   ['L', 'listen to the second before'],
-  ['X', 'take the marks off'],
+  ['X', 'take the mark off'],
   ['N', 'next take'],
   ['E', 'earlier take'],
   ['Ctrl Z', 'undo'],
@@ -61,7 +63,7 @@ export function Bench({ day, id }: { day: DayView; id: number | undefined }) {
     <>
       <Head day={day} title="Bench" keys={KEYS}>
         <span className="num text-soft">
-          {index + 1} of {takes.length} takes · {takes.filter((take) => isMarked(take.mark)).length} marked
+          {index + 1} of {takes.length} takes · {takes.filter((take) => take.marks.length > 0).length} marked
         </span>
         <Button onClick={() => step(-1)}>Earlier</Button>
         <Button main onClick={() => step(1)}>
@@ -75,8 +77,6 @@ export function Bench({ day, id }: { day: DayView; id: number | undefined }) {
     </>
   );
 }
-
-const isMarked = (mark: SlateMarkView) => mark.picture_us !== null || mark.sound_us !== null;
 
 type ListProps = { day: DayView; takes: ClipView[]; chosen: number; onChoose: (clip: number) => void };
 
@@ -100,15 +100,13 @@ function TakeList({ day, takes, chosen, onChoose }: ListProps) {
           <Stamp devices={day.devices} id={clip.device} />
           <span className="num min-w-0 flex-1 truncate">{clip.file_name.replace(/\.[^.]+$/, '')}</span>
           <span className="num text-[12px] text-soft">{slate(clip)}</span>
-          <span className="w-3 text-accent">{isMarked(clip.mark) ? '✓' : ''}</span>
-          <span className="sr-only">{isMarked(clip.mark) ? 'marked' : 'not marked'}</span>
+          <span className="w-3 text-accent">{'✓'.repeat(Math.min(clip.marks.length, 1))}</span>
+          <span className="sr-only">{clip.marks.length > 0 ? 'marked' : 'not marked'}</span>
         </button>
       ))}
     </nav>
   );
 }
-
-const slate = (clip: ClipView) => [clip.scene, clip.take].filter(Boolean).join(' / ');
 
 type MarkingProps = { day: DayView; clip: ClipView; onStep: (by: number) => void };
 
@@ -121,8 +119,9 @@ function Marking({ day, clip, onStep }: MarkingProps) {
   const heard = clip.channels !== null && clip.facts.sound !== null;
   // Picture start after sound start: a picture's own time plus this is the clip's time.
   const delay = picture && clip.facts.sound ? picture.start_s - clip.facts.sound.start_s : 0;
-  const marked = clip.mark.picture_us ?? clip.mark.sound_us;
-  const [at, setAt] = useState(marked === null ? 0 : marked / 1e6);
+  const own = clip.marks[0];
+  const opened = own ? (own.picture_us ?? own.sound_us ?? 0) / 1e6 : null;
+  const [at, setAt] = useState(opened ?? 0);
   const [shown, setShown] = useState<Shown | null>(null);
   const [clap, setClap] = useState(-1);
   const { data } = useQuery({
@@ -141,7 +140,7 @@ function Marking({ day, clip, onStep }: MarkingProps) {
     staleTime: Infinity,
   });
   // A take opens at its mark, else at the likeliest clap in its own sound.
-  const first = marked === null ? claps[0] : undefined;
+  const first = opened === null ? claps[0] : undefined;
   const begun = useRef(false);
   useEffect(() => {
     if (!first || begun.current) return;
@@ -170,9 +169,11 @@ function Marking({ day, clip, onStep }: MarkingProps) {
     if (heard) void hear(clip.id, moment, Math.max(frame, 0.04));
   };
   const stepFrames = (by: number) => move((picture && shown ? begin + frame / 2 : at) + by * frame);
-  const change = (mark: Partial<SlateMarkView>) =>
-    void ask(post('/intake/edits', { do: 'mark', clips: [clip.id], mark: { ...clip.mark, ...mark } }));
   const us = (seconds: number) => Math.round(seconds * 1e6);
+  const keep = (marks: SlateMarkView[]) =>
+    void ask(post('/intake/edits', { do: 'mark', clips: [clip.id], marks }));
+  const change = (mark: Partial<SlateMarkView>) => keep(marked(clip.marks, us(at), mark));
+  const takeOff = () => keep(without(clip.marks, us(at)));
   const nearest = claps.reduce<number | null>(
     (best, one) => (best === null || Math.abs(one.at_s - at) < Math.abs(best - at) ? one.at_s : best),
     null,
@@ -207,7 +208,7 @@ function Marking({ day, clip, onStep }: MarkingProps) {
     else if (event.key === 'p') markPeak();
     else if (event.key === 't') label.current?.focus();
     else if (event.key === 'l') void hear(clip.id, at - 1, 1);
-    else if (event.key === 'x') change({ picture_us: null, sound_us: null, label: null });
+    else if (event.key === 'x') takeOff();
     else if (event.key === 'n') onStep(1);
     else if (event.key === 'e') onStep(-1);
     else return false;
@@ -215,16 +216,18 @@ function Marking({ day, clip, onStep }: MarkingProps) {
   });
   const lines = [
     ...claps.map((one, i) => ({ at: one.at_s, colour: 'check' as const, word: `clap ${i + 1}` })),
-    ...(clip.mark.picture_us === null
-      ? []
-      : [{ at: clip.mark.picture_us / 1e6, colour: 'accent' as const, word: 'picture' }]),
-    ...(clip.mark.sound_us === null
-      ? []
-      : [{ at: clip.mark.sound_us / 1e6, colour: 'accent' as const, word: 'peak' }]),
+    ...clip.marks.flatMap(({ picture_us, sound_us }) => [
+      ...(picture_us === null ? [] : [{ at: picture_us / 1e6, colour: 'accent' as const, word: 'picture' }]),
+      ...(sound_us === null ? [] : [{ at: sound_us / 1e6, colour: 'accent' as const, word: 'peak' }]),
+    ]),
     ...(seen ? [{ at: seen.seen_s, colour: 'check' as const, word: 'seen', before: true }] : []),
     { at, colour: 'ink' as const, word: '' },
   ];
+  const markedPicture = clip.marks[markAt(clip.marks, us(at))]?.picture_us ?? null;
   const number = picture ? Math.round((begin - delay) / frame) : null;
+  const clash = day.health.find(
+    ({ note, aside }) => !aside && note.kind === 'slate_clash' && note.clips.includes(clip.id),
+  )?.note.what;
   return (
     <section aria-label="Slate" className="flex min-w-0 flex-1 flex-col">
       <div className="dark-pictures flex min-h-0 flex-1 items-center justify-center bg-black p-3 text-[#dce7e2]">
@@ -247,6 +250,7 @@ function Marking({ day, clip, onStep }: MarkingProps) {
           {number !== null && ` · frame ${number}`}
         </span>
         <span className="text-soft">{slate(clip)}</span>
+        {clash && <span className="font-sans text-check">{clash}</span>}
         {picture && !shown && <span className="text-soft">its light copy is still being made</span>}
       </div>
       <div className="h-[130px] border-t border-line bg-sheet">
@@ -292,49 +296,14 @@ function Marking({ day, clip, onStep }: MarkingProps) {
             </p>
           )}
         </div>
-        <div className="w-[330px] shrink-0" aria-label="Marks" role="group">
-          <div className="flex flex-wrap gap-2 pb-2">
-            <Button small main onClick={markHere}>
-              {picture ? 'Mark this frame' : 'Mark the peak'}
-            </Button>
-            {picture && (
-              <Button small onClick={markBetween}>
-                Between
-              </Button>
-            )}
-            {picture && heard && (
-              <Button small onClick={markPeak}>
-                Own peak
-              </Button>
-            )}
-            {isMarked(clip.mark) && (
-              <Button small onClick={() => change({ picture_us: null, sound_us: null, label: null })}>
-                Take off
-              </Button>
-            )}
-          </div>
-          <p className="num" data-testid="marks">
-            {said(clip)}
-          </p>
-          {picture && (
-            <label className="flex items-center gap-2 pt-1.5">
-              <span className="text-soft">Timecode on the slate</span>
-              <input
-                ref={label}
-                key={clip.mark.label ?? ''}
-                defaultValue={clip.mark.label ?? ''}
-                placeholder="09:14:02:05"
-                className="num w-[110px] rounded-[3px] border border-line bg-sheet px-1.5 py-0.5"
-                onKeyDown={(event) => {
-                  if (event.key === 'Escape') event.currentTarget.blur();
-                  if (event.key !== 'Enter') return;
-                  change({ label: event.currentTarget.value, picture_us: clip.mark.picture_us ?? us(begin) });
-                  event.currentTarget.blur();
-                }}
-              />
-            </label>
-          )}
-        </div>
+        <Marks
+          clip={clip}
+          at={us(at)}
+          label={label}
+          does={{ markHere, markBetween, markPeak, takeOff, move }}
+          onLabel={(text) => change({ label: text || null, picture_us: markedPicture ?? us(begin) })}
+          onTake={(text) => change({ take: text || null })}
+        />
       </div>
     </section>
   );
@@ -345,16 +314,4 @@ function saidOfSeen(seen: SeenClap): string {
   const late = Math.round((seen.heard_s - seen.seen_s) * 1e3);
   const way = late >= 0 ? 'before' : 'after';
   return `Seems to strike at ${length(seen.seen_s)}, ${Math.abs(late)} ms ${way} its sound`;
-}
-
-/** The marks of a clip in words. */
-function said(clip: ClipView): string {
-  const { picture_us, sound_us } = clip.mark;
-  const parts = [];
-  if (picture_us !== null) parts.push(`sticks close at ${length(picture_us / 1e6)}`);
-  if (sound_us !== null) parts.push(`peak at ${length(sound_us / 1e6)}`);
-  if (picture_us !== null && sound_us !== null) {
-    parts.push(`heard ${signed((sound_us - picture_us) / 1e3, 0)} ms after it is seen`);
-  }
-  return parts.length ? parts.join(', ') : 'Nothing marked yet.';
 }
