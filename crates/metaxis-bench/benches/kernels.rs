@@ -10,7 +10,7 @@ use metaxis_core::{
     signal::{BandReader, Correlator, LISTEN_RATE, Pattern, PhaseMatcher},
     sync::{LocalOffset, fit_pieces},
 };
-use metaxis_shoot::{audio_timecode_level, field::Sound};
+use metaxis_shoot::{TimecodeBox, field::Sound};
 use std::hint::black_box;
 
 /// A window in samples, and how far it is searched either way: those of a fine search along a line.
@@ -57,9 +57,9 @@ fn phase(c: &mut Criterion) {
 
 fn timecode(c: &mut Criterion) {
     const RATE: u32 = 48_000;
-    let minute: Vec<f32> = (0..60 * RATE)
-        .map(|i| 0.25 * audio_timecode_level(36_000.0 + f64::from(i) / f64::from(RATE), 25))
-        .collect();
+    let mut source = TimecodeBox::new((25, 1), false);
+    let minute: Vec<f32> =
+        (0..60 * RATE).map(|i| 0.25 * source.level(36_000.0 + f64::from(i) / f64::from(RATE))).collect();
     c.bench_function("a minute of audio timecode read", |b| {
         b.iter(|| {
             let mut found = vec![];

@@ -15,7 +15,7 @@ pub use picture::{CODE_BITS, CodeStrip, read_code};
 pub use render::{ShootProgress, made_once, shoot};
 pub use scenario::{
     AudioTimecode, ClipPlan, Container, DevicePlan, Extra, FileTimecode, Loss, PicturePlan, Programme,
-    Scenario, ScenePlan, SlatePlan, SpeechPlan, View,
+    Scenario, ScenePlan, SignalPlan, SlatePlan, SpeechPlan, View,
 };
-pub use sound::{Interpolator, SPEED_OF_SOUND, WORLD_RATE, audio_timecode_level};
+pub use sound::{Interpolator, SPEED_OF_SOUND, TimecodeBox, WORLD_RATE};
 pub use truth::{Truth, TruthClip, TruthSegment};

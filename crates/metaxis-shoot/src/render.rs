@@ -177,10 +177,12 @@ struct Take<'a> {
     device: &'a DevicePlan,
     clip: ClipPlan,
     path: String,
+    /// What the device recorded before, seconds.
+    recorded_s: f64,
 }
 
 fn recordings(scenario: &Scenario) -> Result<Vec<Take<'_>>> {
-    let mut takes = vec![];
+    let mut takes: Vec<Take> = vec![];
     for clip in &scenario.clips {
         let (scene, device) = (find_scene(scenario, &clip.scene)?, find_device(scenario, &clip.device)?);
         let frame = device.picture.as_ref().map_or(0.0, |picture| 1.0 / f64::from(picture.rate));
@@ -193,7 +195,15 @@ fn recordings(scenario: &Scenario) -> Result<Vec<Take<'_>>> {
             let from_s = clip.from_s + f64::from(part) * (length + gap);
             let file = clip.file.replace('#', &(part + 1).to_string());
             let own = ClipPlan { from_s, to_s: from_s + length, file: file.clone(), ..clip.clone() };
-            takes.push(Take { scene, device, clip: own, path: format!("{}/{file}", clip.device) });
+            let before = takes.iter().filter(|take| take.clip.device == clip.device);
+            let recorded_s = before.map(|take| take.clip.to_s - take.clip.from_s).sum();
+            takes.push(Take {
+                scene,
+                device,
+                clip: own,
+                path: format!("{}/{file}", clip.device),
+                recorded_s,
+            });
         }
     }
     Ok(takes)
@@ -201,7 +211,7 @@ fn recordings(scenario: &Scenario) -> Result<Vec<Take<'_>>> {
 
 impl Take<'_> {
     fn write(&self, scenario: &Scenario, world: &World, origin: &Origin, out: &Path) -> Result<TruthClip> {
-        let Take { scene, device, clip, path } = self;
+        let Take { scene, device, clip, path, .. } = self;
         let target = out.join(path);
         fs::create_dir_all(target.parent().unwrap_or(out))?;
         let start_s = on_sample_grid(device, scene.start_s + clip.from_s);
@@ -211,8 +221,16 @@ impl Take<'_> {
         let folder = tempfile::tempdir()?;
         let wav = folder.path().join("sound.wav");
         if !clip.no_sound_stream {
-            let recording =
-                record(world, device, clip, scene.room_s, start_s, samples, seed_of(scenario, path));
+            let recording = record(
+                world,
+                device,
+                clip,
+                scene.room_s,
+                start_s,
+                samples,
+                &scenario.date,
+                seed_of(scenario, path),
+            );
             write_float_wav(&wav, &recording.channels, device.sample_rate)?;
         }
         let sound = (!clip.no_sound_stream).then_some(wav.as_path());
@@ -301,9 +319,10 @@ impl Take<'_> {
         let label = match device.file_timecode {
             FileTimecode::True => Some(Tick::from_seconds(device_clock(device, start_s)).frame(rate)),
             FileTimecode::Wrong => Some(3600 * i64::from(plan.rate)),
+            FileTimecode::WhileRecording => Some(Tick::from_seconds(self.recorded_s).frame(rate)),
             FileTimecode::None => None,
         };
-        if let Some(frames) = label {
+        if let Some(frames) = label.map(|frames| frames + device.late_frames) {
             command.args(["-timecode", &Timecode::new(frames, rate, false).to_string()]);
         }
         command
@@ -378,7 +397,7 @@ impl Take<'_> {
         frames: u64,
         frame_times_s: Vec<f64>,
     ) -> TruthClip {
-        let Take { scene, device, clip, path } = self;
+        let Take { scene, device, clip, path, .. } = self;
         let late_s = (device.distance_m - origin.distance_m) / SPEED_OF_SOUND;
         let axis = |true_s: f64| (true_s - late_s - origin.start_s) * (1.0 + origin.clock_ppm * 1e-6);
         let mut bounds = vec![0.0];

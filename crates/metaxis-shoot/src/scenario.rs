@@ -142,6 +142,8 @@ pub enum FileTimecode {
     True,
     /// Stands at 01:00:00:00 at the start of every clip.
     Wrong,
+    /// Counts only while recording: a clip begins where the one before it ended.
+    WhileRecording,
     /// None.
     #[default]
     None,
@@ -156,6 +158,49 @@ pub enum AudioTimecode {
     /// None.
     #[default]
     None,
+}
+
+/// The timecode signal that a device records, and what is wrong with it.
+#[derive(Debug, Clone, Serialize, Deserialize)]
+#[serde(deny_unknown_fields, default)]
+pub struct SignalPlan {
+    /// Frames a second: a numerator over a denominator.
+    pub rate: (i64, i64),
+    /// Drop-frame counting.
+    pub drop: bool,
+    /// The shoot day in the user bits.
+    pub date: bool,
+    /// Level of the signal.
+    pub level_dbfs: f64,
+    /// Level of white noise on it; none below −120.
+    pub noise_dbfs: f64,
+    /// Level of 50 Hz hum on it; none below −120.
+    pub hum_dbfs: f64,
+    /// Wired the other way round.
+    pub inverted: bool,
+    /// Frames its labels are later than they should be.
+    pub late_frames: i64,
+    /// The cable is loose from the one to the other moment of every clip, seconds of its own time.
+    pub loose_s: Option<(f64, f64)>,
+    /// From this moment of every clip's own time on, the labels are so many frames further: the box was jammed anew.
+    pub jumps: Option<(f64, i64)>,
+}
+
+impl Default for SignalPlan {
+    fn default() -> Self {
+        Self {
+            rate: (25, 1),
+            drop: false,
+            date: false,
+            level_dbfs: -12.041_2,
+            noise_dbfs: -200.0,
+            hum_dbfs: -200.0,
+            inverted: false,
+            late_frames: 0,
+            loose_s: None,
+            jumps: None,
+        }
+    }
 }
 
 /// A camera or recorder and its faults.
@@ -195,9 +240,15 @@ pub struct DevicePlan {
     /// Timecode in its files.
     #[serde(default)]
     pub file_timecode: FileTimecode,
+    /// Frames its file timecode is later than it should be.
+    #[serde(default)]
+    pub late_frames: i64,
     /// Timecode on its sound.
     #[serde(default)]
     pub audio_timecode: AudioTimecode,
+    /// What that timecode is like.
+    #[serde(default)]
+    pub signal: SignalPlan,
 }
 
 fn default_distance() -> f64 {

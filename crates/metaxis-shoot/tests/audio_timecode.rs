@@ -4,7 +4,7 @@ use metaxis_core::{
     ltc::{LtcFrame, LtcReader},
     signal::{BlockStats, ChannelMeter, ChannelState, PEAK_BIN},
 };
-use metaxis_shoot::audio_timecode_level;
+use metaxis_shoot::TimecodeBox;
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;
 
@@ -17,7 +17,8 @@ const BEGIN_S: f64 = 35_999.013;
 fn signal(fps: u32, seconds: f64, rate: u32, speed: f64, level: f32) -> Vec<f32> {
     let count = (seconds * f64::from(rate)) as usize;
     let at = |i: usize| BEGIN_S + speed * i as f64 / f64::from(rate);
-    (0..count).map(|i| level * audio_timecode_level(at(i), fps)).collect()
+    let mut source = TimecodeBox::new((i64::from(fps), 1), false);
+    (0..count).map(|i| level * source.level(at(i))).collect()
 }
 
 fn frames(samples: &[f32], rate: u32) -> Vec<LtcFrame> {

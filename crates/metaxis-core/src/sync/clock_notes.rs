@@ -26,6 +26,8 @@ pub struct ClockNote {
 const CLOCK_S: f64 = 45.0;
 /// A clock within this of whole hours is set to another zone, seconds.
 const ZONE_S: f64 = 300.0;
+/// So near whole hours it is nothing but the zone, seconds.
+const WHOLE_S: f64 = 2.5;
 const HOUR_S: f64 = 3600.0;
 
 /// What is to be said of the devices' labels, and of distances that their slates show.
@@ -124,7 +126,12 @@ fn note(clock: &DeviceClock) -> Option<ClockNote> {
             let way = if late_s > 0.0 { "fast" } else { "slow" };
             let hours = (late_s / HOUR_S).round();
             let rest = late_s - hours * HOUR_S;
-            let zone = if hours != 0.0 && rest.abs() < ZONE_S {
+            // Creation times are written in whole seconds.
+            let whole = hours != 0.0 && rest.abs() < WHOLE_S;
+            let late_s = if whole { hours * HOUR_S } else { late_s };
+            let zone = if whole {
+                " That looks like a time zone or summer time.".into()
+            } else if hours != 0.0 && rest.abs() < ZONE_S {
                 format!(
                     " {} h of it looks like a time zone or summer time, the other {} like the clock itself.",
                     hours.abs(),

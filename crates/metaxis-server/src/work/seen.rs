@@ -194,11 +194,14 @@ pub fn claps_for(app: &App, id: ClipId) -> Result<Vec<Clap>, ApiError> {
     }
     others.sort_by(|a, b| b.score.total_cmp(&a.score));
     for other in others {
-        if claps.len() < MOST_CLAPS && claps.iter().all(|clap| (clap.at_s - other.at_s).abs() > SAME_S) {
-            claps.push(other);
+        // Its own hearing of the same clap is the one to mark.
+        match claps.iter_mut().find(|clap| (clap.at_s - other.at_s).abs() < SAME_S) {
+            Some(same) => same.score = same.score.max(other.score),
+            None => claps.push(other),
         }
     }
     claps.sort_by(|a, b| b.score.total_cmp(&a.score));
+    claps.truncate(MOST_CLAPS);
     Ok(claps)
 }
 

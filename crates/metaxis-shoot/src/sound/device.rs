@@ -1,10 +1,11 @@
 //! A device hears the world with its own microphone, clock and faults.
 
-use super::{Interpolator, SPEED_OF_SOUND, WORLD_RATE, World, audio_timecode_level, room::in_room};
-use crate::scenario::{AudioTimecode, ClipPlan, DevicePlan};
+use super::{Interpolator, SPEED_OF_SOUND, TimecodeBox, WORLD_RATE, World, room::in_room};
+use crate::scenario::{AudioTimecode, ClipPlan, DevicePlan, SignalPlan};
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;
 use rand_chacha::rand_core::RngCore;
+use std::f64::consts::TAU;
 
 /// The sound of one clip: channels of samples at the device's rate.
 pub struct Recording {
@@ -26,6 +27,7 @@ pub fn record(
     room_s: f64,
     start_s: f64,
     samples: usize,
+    date: &str,
     seed: u64,
 ) -> Recording {
     let mut rng = ChaCha8Rng::seed_from_u64(seed);
@@ -48,14 +50,50 @@ pub fn record(
         heard = vec![mix(one), mix(two), boom.clone(), one.clone(), two.clone()];
     }
     if device.audio_timecode == AudioTimecode::Left {
-        heard[0] = (0..samples)
-            .map(|i| {
-                let clip_s = i as f64 / f64::from(device.sample_rate);
-                0.25 * audio_timecode_level(true_time(device, clip, start_s, clip_s), 25)
-            })
-            .collect();
+        heard[0] = timecode(device, clip, start_s, samples, date, &mut rng);
     }
     Recording { channels: heard }
+}
+
+/// What the channel records that a timecode box is plugged into.
+fn timecode(
+    device: &DevicePlan,
+    clip: &ClipPlan,
+    start_s: f64,
+    samples: usize,
+    date: &str,
+    rng: &mut ChaCha8Rng,
+) -> Vec<f32> {
+    let plan = &device.signal;
+    let mut steady = TimecodeBox::planned(plan, date);
+    let (from_s, by) = plan.jumps.unwrap_or((f64::INFINITY, 0));
+    let mut jumped =
+        TimecodeBox::planned(&SignalPlan { late_frames: plan.late_frames + by, ..plan.clone() }, date);
+    let gain = |dbfs: f64| if dbfs < -120.0 { 0.0 } else { 10_f32.powf(dbfs as f32 / 20.0) };
+    let [level, noise, hum] = [plan.level_dbfs, plan.noise_dbfs, plan.hum_dbfs].map(gain);
+    let sign = if plan.inverted { -level } else { level };
+    (0..samples)
+        .map(|i| {
+            let clip_s = i as f64 / f64::from(device.sample_rate);
+            let at = true_time(device, clip, start_s, clip_s);
+            let loose = plan.loose_s.is_some_and(|(from, to)| (from..to).contains(&clip_s));
+            let signal = if loose {
+                0.0
+            } else if clip_s < from_s {
+                sign * steady.level(at)
+            } else {
+                sign * jumped.level(at)
+            };
+            let mut value = signal;
+            if noise > 0.0 {
+                value += noise * (rng.random::<f32>() * 2.0 - 1.0);
+            }
+            if hum > 0.0 {
+                value += hum * (TAU * 50.0 * at).sin() as f32;
+            }
+            value.clamp(-1.0, 1.0)
+        })
+        .collect()
 }
 
 #[allow(clippy::too_many_arguments)]

@@ -10,7 +10,7 @@ pub(crate) use device::AutomaticGain;
 pub use device::{record, true_time};
 pub use interpolate::Interpolator;
 pub(crate) use room::convolve;
-pub use timecode::audio_timecode_level;
+pub use timecode::TimecodeBox;
 pub use world::{World, sources};
 
 /// Samples per second of true time.

@@ -262,7 +262,7 @@ function Marking({ day, clip, onStep }: MarkingProps) {
       </div>
       <div className="flex items-start gap-8 border-t border-line px-4 py-2">
         <div className="min-w-0 flex-1">
-          <h2 className="font-semibold">Claps in its sound</h2>
+          <h2 className="font-semibold">Claps to look for</h2>
           {claps.length === 0 && (
             <p className="text-soft">None found: step to it and mark it all the same.</p>
           )}
