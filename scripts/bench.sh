@@ -10,6 +10,7 @@ if [ ! -e "$media/truth.json" ]; then
 fi
 target/release/metaxis-intake-figures target/release/metaxis "$media"
 target/release/metaxis-trials --seed "${SEED:-9001}" --shoots "${SHOOTS:-4}"
+target/release/metaxis-timecode
 target/release/metaxis-figures target/release/metaxis "$media"
 target/release/metaxis-growth target/release/metaxis
 cargo bench --quiet -p metaxis-bench

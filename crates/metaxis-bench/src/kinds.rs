@@ -1,6 +1,6 @@
 //! The kinds of shoots the engine is measured on.
 
-use crate::Shoot;
+use crate::{Shoot, counters::timecode};
 use metaxis_core::{
     signal::LISTEN_RATE,
     sync::{Mode, Search},
@@ -53,9 +53,14 @@ pub const KINDS: &[Kind] = &[
         make: hour,
     },
     Kind { name: "playback", about: "takes to a track, stopped and started again", make: playback },
+    Kind {
+        name: "timecode",
+        about: "cameras with every fault of timecode and clocks, some of their clips without sound",
+        make: timecode,
+    },
 ];
 
-fn dice(seed: u64, salt: u64) -> ChaCha8Rng {
+pub(crate) fn dice(seed: u64, salt: u64) -> ChaCha8Rng {
     ChaCha8Rng::seed_from_u64(seed.wrapping_mul(1009).wrapping_add(salt))
 }
 
@@ -70,7 +75,7 @@ fn programme(rng: &mut ChaCha8Rng) -> Sound {
 }
 
 /// A world of several programmes one after the other, each of some 100 s.
-fn world(seconds: f64, rng: &mut ChaCha8Rng) -> Vec<f32> {
+pub(crate) fn world(seconds: f64, rng: &mut ChaCha8Rng) -> Vec<f32> {
     let mut sound = vec![];
     while (sound.len() as f64) < seconds * f64::from(LISTEN_RATE) {
         let length = 60.0 + 80.0 * rng.random::<f64>();
@@ -84,7 +89,7 @@ fn crystal(rng: &mut ChaCha8Rng) -> f64 {
     120.0 * (rng.random::<f64>() - 0.5)
 }
 
-fn recorder(length_s: f64) -> EarPlan {
+pub(crate) fn recorder(length_s: f64) -> EarPlan {
     EarPlan { from_s: 0.5, length_s, distance_m: 1.0, signal_to_noise_db: 30.0, ..EarPlan::default() }
 }
 

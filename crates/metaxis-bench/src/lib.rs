@@ -1,6 +1,7 @@
 //! Measuring the sync engine: kinds of shoots, their truth, and what became of them.
 
 mod card;
+mod counters;
 mod kinds;
 mod score;
 mod shoot;

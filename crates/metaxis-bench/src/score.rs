@@ -1,7 +1,7 @@
 //! What became of a shoot, against its truth.
 
 use crate::{Shoot, Take};
-use metaxis_core::sync::{DayResult, Placement, Signs, Verdict};
+use metaxis_core::sync::{DayResult, Placement, Signs, Verdict, clock_notes};
 
 /// Half a frame at 25 fps: what "right" means.
 const RIGHT_S: f64 = 0.02;
@@ -37,6 +37,10 @@ pub struct Tally {
     pub false_breaks: usize,
     /// Share of start errors within two and three of their own sigmas: (within two, all).
     pub within_two_sigma: (usize, usize),
+    /// Pictures without sound at the place their timecode gives them, and those there were.
+    pub silent: (usize, usize),
+    /// Devices whose timecode was named late by as many frames as it is, and those there were.
+    pub named: (usize, usize),
     /// Seconds of matching and of sound.
     pub seconds: f64,
     /// Seconds of sound in all takes.
@@ -50,12 +54,14 @@ impl Tally {
     pub fn add(&mut self, shoot: &Shoot, result: &DayResult, seconds: f64, name: &str) {
         self.seconds += seconds;
         self.sound_s += shoot.takes.iter().map(|take| take.samples.len() as f64 / 16_000.0).sum::<f64>();
+        self.count_named(shoot, result, name);
         for (i, take) in shoot.takes.iter().enumerate() {
             if i == result.reference {
                 continue;
             }
             let placement = &result.placements[i];
-            self.due += usize::from(take.due);
+            self.due += usize::from(take.due && !take.silent);
+            self.silent.1 += usize::from(take.due && take.silent);
             if placement.verdict == Verdict::Unplaced {
                 if take.due {
                     self.notes.push(format!(
@@ -71,7 +77,14 @@ impl Tally {
                 take.world == shoot.takes[base].world && error.is_some_and(|error| error.abs() < RIGHT_S);
             self.calibration.push((placement.confidence, right));
             self.signs.push(placement.signs.unwrap_or_default());
-            if right {
+            if take.silent {
+                // What a label names is a frame.
+                let frame_s = take.labels.first().map_or(RIGHT_S, |label| label.unit_s);
+                self.silent.0 += usize::from(take.due && error.is_some_and(|error| error.abs() < frame_s));
+            }
+            if right && take.silent {
+                // Its errors are those of its timecode, not of the ear.
+            } else if right {
                 self.right += usize::from(take.due);
                 self.right_solid += usize::from(take.due && placement.verdict == Verdict::Solid);
                 self.measure(
@@ -91,6 +104,19 @@ impl Tally {
                     "{name}: take {i} (device {}) WRONG {:?} {:.3} by {:?}, {near} alternatives, {:?}",
                     take.device, placement.verdict, placement.confidence, error, placement.reasons
                 ));
+            }
+        }
+    }
+
+    fn count_named(&mut self, shoot: &Shoot, result: &DayResult, name: &str) {
+        let notes = clock_notes(&result.clocks, &[]);
+        for (device, frames) in &shoot.late_frames {
+            let said = notes.iter().filter(|note| note.device == *device).find_map(|note| note.frames_off);
+            self.named.1 += 1;
+            if said.unwrap_or(0) == *frames {
+                self.named.0 += 1;
+            } else {
+                self.notes.push(format!("{name}: device {device} is {frames} frames late, said {said:?}"));
             }
         }
     }
@@ -169,6 +195,10 @@ impl Tally {
         self.false_breaks += other.false_breaks;
         self.within_two_sigma.0 += other.within_two_sigma.0;
         self.within_two_sigma.1 += other.within_two_sigma.1;
+        self.silent.0 += other.silent.0;
+        self.silent.1 += other.silent.1;
+        self.named.0 += other.named.0;
+        self.named.1 += other.named.1;
         self.seconds += other.seconds;
         self.sound_s += other.sound_s;
         self.notes.extend(other.notes);

@@ -2,7 +2,7 @@
 
 use metaxis_core::{
     signal::{BandReader, LISTEN_RATE, Pattern},
-    sync::{DayClip, DayPlan, DayResult, HeardSound, Mode, SampleSource, Search, place_day},
+    sync::{DayClip, DayPlan, DayResult, HeardSound, Label, Mode, SampleSource, Search, place_day},
 };
 use metaxis_shoot::field::{EarPlan, Room, hear};
 use rayon::prelude::*;
@@ -26,6 +26,10 @@ pub struct Take {
     pub breaks: Vec<f64>,
     /// Time references are those of the world's time plus this, where it has one.
     pub time_reference_s: Option<f64>,
+    /// When it began by its own labels.
+    pub labels: Vec<Label>,
+    /// It has no microphone.
+    pub silent: bool,
 }
 
 /// A whole shoot.
@@ -36,12 +40,14 @@ pub struct Shoot {
     pub mode: Mode,
     /// How much is spent.
     pub search: Search,
+    /// Devices whose timecode is so many frames late all day: what is to be named.
+    pub late_frames: Vec<(usize, i64)>,
 }
 
 impl Shoot {
     /// An empty one.
     pub fn new(mode: Mode, search: Search) -> Self {
-        Self { takes: vec![], mode, search }
+        Self { takes: vec![], mode, search, late_frames: vec![] }
     }
 
     /// Adds a recording of `sound`.
@@ -66,6 +72,8 @@ impl Shoot {
             due,
             breaks: plan.gaps.iter().map(|gap| gap.at_s).collect(),
             time_reference_s: None,
+            labels: vec![],
+            silent: false,
         });
     }
 
@@ -88,9 +96,13 @@ impl Shoot {
                 device: take.device,
                 duration_s: SampleSource::len(&take.samples) as f64 / f64::from(LISTEN_RATE),
                 has_picture: take.device > 0,
-                sounds: vec![HeardSound { pattern, samples: &take.samples }],
+                sounds: if take.silent {
+                    vec![]
+                } else {
+                    vec![HeardSound { pattern, samples: &take.samples }]
+                },
                 time_reference_s: take.time_reference_s,
-                labels: vec![],
+                labels: take.labels.clone(),
                 against_box: None,
                 marks: vec![],
                 distance_m: 0.0,

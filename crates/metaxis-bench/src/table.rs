@@ -3,7 +3,8 @@
 use crate::Tally;
 
 /// Kinds in which the signal is at least −6 dB and the overlap at least 10 s.
-const USUAL: [&str; 7] = ["clean", "noisy", "hard ears", "islands", "breaks", "an hour", "playback"];
+const USUAL: [&str; 8] =
+    ["clean", "noisy", "hard ears", "islands", "breaks", "an hour", "playback", "timecode"];
 /// Kinds for which deep effort is due.
 const DEEP: [&str; 2] = ["very noisy", "short overlap"];
 /// Confidences that say 0.9.
@@ -49,6 +50,8 @@ pub fn table(tallies: &[(&str, Tally)]) -> Vec<String> {
         row("of these, time off by, largest", "<= 0.5 s", format!("{:.2} s", largest(&times))),
         row("of these, size off by, largest", "<= 0.5 ms", format!("{:.4} ms", 1e3 * largest(&sizes))),
         row("breaks where there are none", "0", all.false_breaks.to_string()),
+        row("no sound: at the frame its timecode says", "all", share(all.silent)),
+        row("timecode late all day: frames named", "all", share(all.named)),
         row("Brier score", "<= 0.02", format!("{:.4} over {}", all.brier(), all.calibration.len())),
         row("right of those called 0.85 to 0.95", "88 to 92 %", share((sure, near.len()))),
     ]

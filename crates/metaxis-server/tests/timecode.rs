@@ -61,7 +61,9 @@ fn a_whole_device_late_by_frames_is_named_once_and_still_places_its_silent_clip(
     assert_eq!(day().0.warnings.iter().filter(|w| w.path == "A_LATE").count(), 1);
     let silent = clip("A_LATE/A004.mov");
     assert!(off_s(silent).abs() < 0.02, "{} s off: {:?}", off_s(silent), silent.reasons);
-    assert_eq!(silent.status, Verdict::Solid, "{:?}", silent.reasons);
+    // A label names a frame: where in it the clip began stays open.
+    assert_eq!(silent.status, Verdict::Check, "{:?}", silent.reasons);
+    assert!((0.75..0.985).contains(&silent.confidence), "{}", silent.confidence);
 }
 
 #[test]

@@ -92,8 +92,7 @@ fn every_rate_is_read_to_the_frame_and_to_the_sample_and_its_rate_measured() {
                 assert_eq!(label, first.plus(i as i64), "{fps}: one after the other, over the minute");
                 assert_eq!(label.drop, drop);
                 let due = (label.frames - begin.frames) as f64 * f64::from(RATE) / rate.as_f64();
-                // The library rounds its edges to samples, and its filter rises after them.
-                assert!((frame.start - due).abs() < 1.5, "{fps}: {} should be {due}", frame.start);
+                assert!((frame.start - due).abs() < 1.0, "{fps}: {} should be {due}", frame.start);
             }
             let mut summary = LtcSummary::default();
             found.iter().for_each(|frame| summary.add(frame));

@@ -48,6 +48,9 @@ pub struct DeviceClock {
     pub late_s: Option<f64>,
     /// Length of a frame of its count, seconds; one for clocks.
     pub unit_s: f64,
+    /// Probability that a position by one such label is right to half a frame: labels in whole frames leave open where
+    /// within its frame a clip began.
+    pub within_half: f64,
     /// How far it can be leant on.
     pub trust: ClockTrust,
 }
@@ -119,6 +122,8 @@ fn of_device(
     slope: f64,
 ) -> DeviceClock {
     let first = labelled[0].1;
+    // Timecode in whole frames; time references and signals are finer.
+    let rounded = kind == EvidenceKind::FileTimecode && first.sigma_s > 0.2 * first.unit_s;
     let mut clock = DeviceClock {
         device,
         kind,
@@ -129,6 +134,7 @@ fn of_device(
         sigma_s: first.sigma_s,
         late_s: None,
         unit_s: first.unit_s,
+        within_half: if rounded { NOTHING_MEASURED } else { 1.0 },
         trust: ClockTrust::Unknown,
     };
     let same =
@@ -169,12 +175,36 @@ fn of_device(
     }
     clock.zero_s = first.time_s + middle;
     clock.axis_s = kept.iter().map(|p| p.1 - (p.0 - middle) * (1.0 + clock.slope)).sum::<f64>() / count;
+    if rounded {
+        clock.fit_rounded(&kept, middle);
+        clock.trust = ClockTrust::Measured(kept.len());
+        return clock;
+    }
     let rest: f64 =
         kept.iter().map(|p| (p.1 - clock.axis_s - (p.0 - middle) * (1.0 + clock.slope)).powi(2)).sum::<f64>();
     let scatter = (rest / (count - 1.0).max(1.0)).sqrt();
     clock.sigma_s = scatter.max(first.sigma_s) * (1.0 + 1.0 / count).sqrt();
     clock.trust = ClockTrust::Measured(kept.len());
     clock
+}
+
+/// What half a frame of rounding on either side leaves, where no clip tells how labels lie to frames.
+const NOTHING_MEASURED: f64 = 0.75;
+
+impl DeviceClock {
+    /// Lays the clock in the middle of what its labels allow: each names the frame in which its clip began, so a clip
+    /// lies up to a frame after its label, and the true offset between the last that one and the first that another
+    /// allows. A next clip lies within half a frame of the middle with one minus the mean error over a frame.
+    fn fit_rounded(&mut self, points: &[(f64, f64)], middle: f64) {
+        let offsets = points.iter().map(|p| p.1 - (p.0 - middle) * (1.0 + self.slope));
+        let (low, high) = offsets.fold((f64::MAX, f64::MIN), |(low, high), at| (low.min(at), high.max(at)));
+        // Clocks wander and sound travels: no offset is known to nothing.
+        const LEAST: f64 = 0.04;
+        let half = (0.5 * (self.unit_s - (high - low))).max(LEAST * self.unit_s);
+        self.axis_s = 0.5 * (low + high);
+        self.sigma_s = (0.289 * self.unit_s).hypot(half / 3f64.sqrt());
+        self.within_half = 1.0 - 0.5 * half / self.unit_s;
+    }
 }
 
 /// Indices of the most values that lie within `tolerance` of one of them.
@@ -203,6 +233,7 @@ fn compare(clips: &[DayClip], origin: usize, clocks: &mut [DeviceClock]) {
             sigma_s: label.sigma_s,
             late_s: Some(0.0),
             unit_s: label.unit_s,
+            within_half: 1.0,
             trust: ClockTrust::Measured(1),
         });
     let agreed = clocks

@@ -20,6 +20,8 @@ pub(super) struct Timed {
     pub unit_s: f64,
     /// Clips on which its device's offset was measured; 0 where it is only assumed.
     pub measured: usize,
+    /// Probability that it is right to half a frame.
+    pub within_half: f64,
 }
 
 /// Confidence of a clip placed by audio timecode, and by file timecode, of which this many other clips agree.
@@ -76,11 +78,18 @@ impl Timed {
                 if clip_is_silent { UNHEARD } else { UNHEARD_AND_UNLIKE },
                 format!("{why}: placed by its {called}, which no clip of the device confirms."),
             ),
-            (_, count) if count < FEW_AGREE.0 => {
-                (FEW_AGREE.1, format!("{why}: placed by its {called}, confirmed by one clip of the device."))
-            }
+            (_, count) if count < FEW_AGREE.0 => (
+                FEW_AGREE.1.min(self.within_half),
+                format!("{why}: placed by its {called}, confirmed by one clip of the device."),
+            ),
             (EvidenceKind::AudioTimecode, _) => (BY_SIGNAL, String::new()),
-            _ => (BY_FILE, String::new()),
+            _ if self.within_half >= BY_FILE => (BY_FILE, String::new()),
+            (_, count) => (
+                self.within_half,
+                format!(
+                    "{why}: placed by its {called} to the frame it names, as sound has it in {count} clips of the device."
+                ),
+            ),
         };
         let verdict = if doubt.is_empty() { Verdict::Solid } else { Verdict::Check };
         Judgement { verdict, confidence, doubt: Some(doubt).filter(|doubt| !doubt.is_empty()), signs: None }
@@ -129,6 +138,7 @@ pub(super) fn timed(clips: &[super::DayClip], clocks: &[DeviceClock]) -> Vec<Vec
                         sigma_s: clock.sigma_s,
                         unit_s: clock.unit_s,
                         measured,
+                        within_half: clock.within_half,
                     })
                 })
                 .collect();
@@ -305,7 +315,8 @@ impl Outcome<'_> {
         if let Some((guide, label)) = self.laid[clip] {
             if guide == clip && self.support(clip).is_empty() {
                 let count = label.measured;
-                if count >= FEW_AGREE.0 {
+                // What is in doubt has said so already.
+                if label.judgement(true).doubt.is_none() {
                     let (kind, silent) = (called(label.kind), !self.clips[clip].is_heard());
                     let why = if silent { "It has no sound to match: placed" } else { "Placed" };
                     said.push(format!(
