@@ -7,7 +7,7 @@ const HYSTERESIS: f32 = 0.25;
 /// Least swing that can carry timecode: below −86 dBFS.
 const LEAST: f32 = 1e-4;
 /// Blocks a second for which one envelope holds.
-const BLOCK_RATE: u32 = 1500;
+const BLOCK_RATE: u32 = 750;
 /// Longest block, and samples kept of the one before it to look for the crossing in.
 const MOST: usize = 128;
 const TAIL: usize = 32;
