@@ -61,3 +61,8 @@ export function bytes(count: number): string {
   if (count < 1e6) return `${Math.max(1, Math.round(count / 1e3))} kB`;
   return count < 1e9 ? `${(count / 1e6).toFixed(1)} MB` : `${(count / 1e9).toFixed(2)} GB`;
 }
+
+/** How far two moments lie apart: milliseconds where it is short. */
+export function apart(seconds: number): string {
+  return Math.abs(seconds) < 1 ? `${signed(seconds * 1000, 2)} ms` : `${signed(seconds, 3)} s`;
+}

@@ -150,26 +150,32 @@ fn a_clock_places_no_clip_whose_sound_ought_to_have_been_found() {
     assert_eq!(result.placements[3].verdict, Verdict::Unplaced, "{:?}", result.placements[3].reasons);
 }
 
-#[test]
-fn clocks_measured_on_two_clips_decide_where_the_sound_repeats() {
-    let part = scene(20.0, 48);
-    let mut twice = scene(30.0, 49);
+/// A sound that holds one passage twice, a clip of a camera before and after both, and one wholly inside the second, each
+/// labelled; the last one's result and where it began.
+fn inside_the_second_of_two(seed: u64, labelled: impl Fn(f64) -> Label) -> (DayResult, f64) {
+    let part = scene(20.0, seed);
+    let mut twice = scene(30.0, seed + 1);
     twice.extend(&part);
-    twice.extend(scene(25.0, 50));
+    twice.extend(scene(25.0, seed + 2));
     let second_s = twice.len() as f64 / 16_000.0;
     twice.extend(&part);
-    twice.extend(scene(40.0, 51));
-    let clock = |s: f64| label(EvidenceKind::DeviceClock, (DAY_S - 7200.0 + s).floor());
+    twice.extend(scene(40.0, seed + 3));
     let mut inside = clip(1, heard(&part, 2.0, 15.0, 0.0, 1.0, 0.01, 9));
-    inside.labels = vec![clock(second_s + 2.0)];
+    inside.labels = vec![labelled(second_s + 2.0)];
     let clips = [
         recorder(&twice, 134.0),
-        camera(&twice, 1, 2.0, 15.0, clock(2.0)),
-        camera(&twice, 1, 118.0, 14.0, clock(118.0)),
+        camera(&twice, 1, 2.0, 15.0, labelled(2.0)),
+        camera(&twice, 1, 118.0, 14.0, labelled(118.0)),
         inside,
     ];
-    let result = place(&clips);
-    assert!((start(&result, 3) - second_s - 2.0).abs() < 1e-3, "{}", start(&result, 3));
+    (place(&clips), second_s + 2.0)
+}
+
+#[test]
+fn clocks_measured_on_two_clips_decide_where_the_sound_repeats() {
+    let clock = |s: f64| label(EvidenceKind::DeviceClock, (DAY_S - 7200.0 + s).floor());
+    let (result, begun_s) = inside_the_second_of_two(48, clock);
+    assert!((start(&result, 3) - begun_s).abs() < 1e-3, "{}", start(&result, 3));
     says(&result, 3, "its device's clock decided");
 }
 
@@ -243,23 +249,9 @@ fn one_clip_whose_timecode_disagrees_is_told_by_how_many_frames() {
 
 #[test]
 fn timecode_decides_where_the_sound_repeats() {
-    let part = scene(20.0, 38);
-    let mut twice = scene(30.0, 39);
-    twice.extend(&part);
-    twice.extend(scene(25.0, 40));
-    let second_s = twice.len() as f64 / 16_000.0;
-    twice.extend(&part);
-    twice.extend(scene(40.0, 41));
-    let begin = |s: f64| label(EvidenceKind::AudioTimecode, DAY_S + s);
-    let (one, other) = (2.0, 118.0);
-    let mut clips = vec![recorder(&twice, 134.0)];
-    clips.push(camera(&twice, 1, one, 15.0, begin(one)));
-    clips.push(camera(&twice, 1, other, 14.0, begin(other)));
-    let mut inside = clip(1, heard(&part, 2.0, 15.0, 0.0, 1.0, 0.01, 9));
-    inside.labels = vec![begin(second_s + 2.0)];
-    clips.push(inside);
-    let result = place(&clips);
-    assert!((start(&result, 3) - second_s - 2.0).abs() < 1e-3, "{}", start(&result, 3));
+    let signal = |s: f64| label(EvidenceKind::AudioTimecode, DAY_S + s);
+    let (result, begun_s) = inside_the_second_of_two(38, signal);
+    assert!((start(&result, 3) - begun_s).abs() < 1e-3, "{}", start(&result, 3));
     assert_eq!(result.placements[3].verdict, Verdict::Solid, "{:?}", result.placements[3].reasons);
     says(&result, 3, "its audio timecode decided");
 }

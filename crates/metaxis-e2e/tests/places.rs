@@ -112,6 +112,44 @@ async fn the_day_sheet_says_why_and_goes_back_to_an_earlier_pass() -> Result<()>
     .await
 }
 
+/// What a pass changed since another stands in the margin and on the slips, with where they were.
+#[tokio::test(flavor = "multi_thread")]
+async fn passes_are_compared_on_the_sheet() -> Result<()> {
+    with_prepared(async |site, browser| {
+        browser.driver.goto(site.url("/day")).await?;
+        browser.until_text("solid").await?;
+        let day = site.get("/api/day").await?;
+        let all = day["clips"].as_array().context("clips")?;
+        let clip = all.iter().find(|clip| clip["file_name"] == "B001.mov").context("a clip")?;
+        let there = day["placements"]
+            .as_array()
+            .and_then(|all| all.iter().find(|placed| placed["clip"] == clip["id"]))
+            .and_then(|placed| placed["placement"]["stretches"][0]["start_s"].as_f64())
+            .context("a place")?;
+        let start_us = ((there + 3.0) * 1e6).round() as i64;
+        let answer = reqwest::Client::new()
+            .post(site.url("/api/placements/hand"))
+            .json(&json!({ "clip": clip["id"], "start_us": start_us }))
+            .send()
+            .await?;
+        ensure!(answer.status().is_success(), "{answer:?}");
+        browser.until_text("Changed since pass").await?;
+        browser.until_text("moved +3.000 s").await?;
+        browser.until_text("solid → by hand").await?;
+        // On the slip, and its former place as an outline.
+        let slip = "[...document.querySelectorAll('[data-testid=sheet] button')].find((b) => b.innerText.includes('B001'))";
+        browser.until(&format!("{slip}?.innerText.includes('moved +3.000 s')")).await?;
+        browser.until("document.querySelectorAll('[data-testid=sheet] span.border-dashed').length === 1").await?;
+        // Back at the first pass, the other one is compared.
+        let passes = site.get("/api/day").await?["passes"].clone();
+        let shown = reqwest::Client::new().post(site.url(&format!("/api/passes/{}/show", passes[0]["id"])));
+        ensure!(shown.json(&json!({})).send().await?.status().is_success());
+        browser.until_text("moved −3.000 s").await?;
+        Ok(())
+    })
+    .await
+}
+
 #[tokio::test(flavor = "multi_thread")]
 async fn groups_are_named_and_ordered_and_keys_follow() -> Result<()> {
     with_prepared(async |site, browser| {

@@ -4,7 +4,7 @@ use metaxis_core::{
     ltc::{LtcFrame, LtcReader},
     signal::{BlockStats, ChannelMeter, ChannelState, PEAK_BIN},
 };
-use metaxis_shoot::TimecodeBox;
+use metaxis_shoot::{SignalPlan, TimecodeBox};
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;
 
@@ -124,4 +124,72 @@ fn timecode_that_starts_late_jumps_and_stands_is_told() {
     // Sound is none, nor is a buzz.
     let buzz: Vec<f32> = (0..240_000).map(|i| if (i / 20) % 2 == 0 { 0.4 } else { -0.4 }).collect();
     assert_eq!(state_of(&buzz, RATE).audio_timecode, None);
+}
+
+/// Frames a second, drop-frame, and what a channel is to say of it.
+const RATES: [((i64, i64), bool, &str); 6] = [
+    ((24_000, 1001), false, "23.976"),
+    ((24, 1), false, "24"),
+    ((25, 1), false, "25"),
+    ((30_000, 1001), false, "29.970"),
+    ((30_000, 1001), true, "29.970"),
+    ((30, 1), false, "30"),
+];
+
+/// The clock of a recorder that is `ppm` fast, over ten minutes' and midnight's change of labels.
+#[test]
+fn every_rate_is_named_with_its_drop_frame_its_date_and_the_recorders_clock() {
+    for (rate, drop, called) in RATES {
+        for ppm in [-48.0, 0.0, 35.0] {
+            let plan = SignalPlan { rate, drop, date: true, ..SignalPlan::default() };
+            let mut source = TimecodeBox::planned(&plan, "2026-05-14");
+            let begin_s = 86_400.0 - 7.5;
+            let own = |i: usize| i as f64 / f64::from(RATE) / (1.0 + ppm * 1e-6);
+            let samples: Vec<f32> =
+                (0..15 * RATE as usize).map(|i| 0.2 * source.level(begin_s + own(i))).collect();
+            let found = state_of(&samples, RATE).audio_timecode.expect("timecode");
+            assert_eq!(
+                (found.first.rate.to_string().as_str(), found.first.drop),
+                (called, drop),
+                "{found:?}"
+            );
+            assert_eq!(
+                (found.jumps, found.standing, found.date),
+                (0, 0, Some([26, 5, 14])),
+                "{rate:?}: {found:?}"
+            );
+            assert!(found.steady > 0.99, "over midnight: {found:?}");
+            let clock = found.against_box().expect("long enough");
+            assert!(
+                (clock.rate_ppm - ppm).abs() < 3.0 * clock.sigma_ppm.max(0.1),
+                "{rate:?}: {clock:?}, {ppm}"
+            );
+        }
+    }
+}
+
+#[test]
+fn gaps_and_jumps_leave_the_longest_count() {
+    let mut source = TimecodeBox::new((25, 1), false);
+    let mut later = TimecodeBox::planned(&SignalPlan { late_frames: 777, ..SignalPlan::default() }, "");
+    // Twelve seconds of one count with a gap of three in them, then four seconds of another, from a whole frame on.
+    let samples: Vec<f32> = (0..16 * RATE as usize)
+        .map(|i| {
+            let at_s = i as f64 / f64::from(RATE);
+            let level =
+                if at_s < 12.027 { source.level(BEGIN_S + at_s) } else { later.level(BEGIN_S + at_s) };
+            if (4.0..7.0).contains(&at_s) { 0.0 } else { 0.3 * level }
+        })
+        .collect();
+    let found = state_of(&samples, RATE).audio_timecode.expect("timecode");
+    assert_eq!((found.jumps, found.standing), (1, 0), "a gap is no jump: {found:?}");
+    assert!((0.66..0.72).contains(&found.steady) && (0.76..0.82).contains(&found.share), "{found:?}");
+    let zero_s = found.first.since_midnight().seconds() - found.first_s;
+    assert!((zero_s - BEGIN_S).abs() < 1.0 / f64::from(RATE), "{zero_s}");
+    // Played at another speed or backwards it tells no clock.
+    for speed in [0.5, 0.97, 2.0, -1.0] {
+        let found = state_of(&signal(25, 4.0, RATE, speed, 0.3), RATE).audio_timecode.expect("timecode");
+        assert_eq!(found.against_box(), None, "{found:?}");
+        assert!((found.speed() - speed).abs() < 1e-3, "{speed}: {found:?}");
+    }
 }

@@ -3,7 +3,7 @@ import { Link } from 'wouter';
 import { post } from '../api/client';
 import type { ArrivingClip, DayView, DeviceView, PassPlan } from '../api/types';
 import { useArriving, useLevels } from '../api/useDay';
-import { clock, length, pause, signed } from '../format';
+import { apart, clock, length, pause, signed } from '../format';
 import { Head } from '../frame/Head';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
@@ -16,6 +16,7 @@ import { VerdictMark } from '../parts/VerdictMark';
 import { Empty } from './Empty';
 import { EvidencePanel } from './EvidencePanel';
 import { bands, type Band, type Slip, taking } from './sheet';
+import { useChanges } from './useChanges';
 
 const KEYS: KeyLine[] = [
   ['S', 'sync the day'],
@@ -40,6 +41,11 @@ export function DaySheet({ day }: { day: DayView }) {
   const syncing = day.jobs.some((job) => job.kind === 'pass' && job.open > 0);
   const [how, setHow] = useState<Pick<PassPlan, 'mode' | 'effort'>>({ mode: 'day', effort: 'normal' });
   const arriving = useArriving();
+  const since = useChanges(day);
+  const moved = useMemo(
+    () => new Map((since.changes ?? []).map(({ clip, moved_s }) => [clip, moved_s ?? 0])),
+    [since.changes],
+  );
   const start = (plan: Partial<PassPlan>, device: number | null) =>
     void ask(post('/passes', { reference: device, plan: { ...how, clips: null, near: null, ...plan } }));
   const sync = () => start({}, reference === '' ? null : reference);
@@ -143,7 +149,14 @@ export function DaySheet({ day }: { day: DayView }) {
               return (
                 <div key={band.from}>
                   {before && <Seam seconds={band.from - before.to} />}
-                  <BandRow day={day} band={band} devices={shown} chosen={chosen} onChoose={setChosen} />
+                  <BandRow
+                    day={day}
+                    band={band}
+                    devices={shown}
+                    moved={moved}
+                    chosen={chosen}
+                    onChoose={setChosen}
+                  />
                 </div>
               );
             })}
@@ -153,6 +166,7 @@ export function DaySheet({ day }: { day: DayView }) {
         <EvidencePanel
           day={day}
           clip={chosen}
+          since={since}
           busy={syncing}
           onLook={(plan) => start(plan, null)}
           onChoose={setChosen}
@@ -215,11 +229,13 @@ type BandProps = {
   day: DayView;
   band: Band;
   devices: DeviceView[];
+  /** Seconds by which clips moved since the pass that is compared. */
+  moved: Map<number, number>;
   chosen: number | null;
   onChoose: (clip: number) => void;
 };
 
-function BandRow({ day, band, devices, chosen, onChoose }: BandProps) {
+function BandRow({ day, band, devices, moved, chosen, onChoose }: BandProps) {
   const scale = band.height / (band.to - band.from);
   return (
     <div className="grid bg-band pr-3 pl-2" style={{ ...columns(devices), height: band.height + 12 }}>
@@ -238,6 +254,8 @@ function BandRow({ day, band, devices, chosen, onChoose }: BandProps) {
                 slip={slip}
                 top={6 + (slip.from - band.from) * scale}
                 height={(slip.to - slip.from) * scale}
+                moved={moved.get(slip.clip.id) ?? 0}
+                scale={scale}
                 chosen={chosen === slip.clip.id}
                 onChoose={() => onChoose(slip.clip.id)}
               />
@@ -253,11 +271,15 @@ type SlipProps = {
   slip: Slip;
   top: number;
   height: number;
+  /** Seconds by which it moved since the pass that is compared. */
+  moved: number;
+  /** Pixels a second. */
+  scale: number;
   chosen: boolean;
   onChoose: () => void;
 };
 
-function SlipCard({ day, slip, top, height, chosen, onChoose }: SlipProps) {
+function SlipCard({ day, slip, top, height, moved, scale, chosen, onChoose }: SlipProps) {
   const { clip, placed, part, parts } = slip;
   const levels = useLevels(
     `/clips/${clip.id}/levels?bins=120`,
@@ -271,7 +293,7 @@ function SlipCard({ day, slip, top, height, chosen, onChoose }: SlipProps) {
     const share = (s: number) => Math.round((s / clip.facts.duration_s) * all.length);
     return all.slice(share(stretch.clip_start_s), share(stretch.clip_end_s));
   }, [levels.data, placed, part, parts, clip.facts.duration_s]);
-  return (
+  const card = (
     <button
       type="button"
       onClick={onChoose}
@@ -285,7 +307,7 @@ function SlipCard({ day, slip, top, height, chosen, onChoose }: SlipProps) {
           {placed && <VerdictMark verdict={placed.placement.verdict} />}
           <span className="num truncate">{clip.file_name.replace(/\.[^.]+$/, '')}</span>
         </span>
-        {lines(day, slip)
+        {[...(moved ? [`moved ${apart(moved)}`] : []), ...lines(day, slip)]
           .slice(0, Math.max(0, Math.floor((height - 22) / 14)))
           .map((line) => (
             <span key={line} className="num block truncate text-[11px] text-soft">
@@ -294,6 +316,19 @@ function SlipCard({ day, slip, top, height, chosen, onChoose }: SlipProps) {
           ))}
       </span>
     </button>
+  );
+  // Where it lay in the pass that is compared, as far as the band shows it.
+  const was = top - moved * scale;
+  if (!moved || Math.abs(was - top) < 3 || was < 0) return card;
+  return (
+    <>
+      <span
+        aria-hidden
+        className="pointer-events-none absolute right-0.5 left-0 border border-dashed border-accent"
+        style={{ top: was, height: Math.max(height - 2, 20) }}
+      />
+      {card}
+    </>
   );
 }
 

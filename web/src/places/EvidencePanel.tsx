@@ -6,6 +6,7 @@ import { PassNotes } from './PassNotes';
 import { clock, length, offset, rate, signed } from '../format';
 import { Stamp } from '../parts/Stamp';
 import { VerdictMark } from '../parts/VerdictMark';
+import type { Changes } from './useChanges';
 
 const KIND: Record<Evidence['kind'], string> = {
   waveform: 'Sound',
@@ -19,6 +20,8 @@ const KIND: Record<Evidence['kind'], string> = {
 type PanelProps = {
   day: DayView;
   clip: number | null;
+  /** What changed since another pass. */
+  since: Changes;
   /** A pass is running. */
   busy: boolean;
   /** Places clips anew; all others stay. */
@@ -27,7 +30,7 @@ type PanelProps = {
 };
 
 /** The right margin: why the chosen clip lies where it lies, in sentences. */
-export function EvidencePanel({ day, clip: id, busy, onLook, onChoose }: PanelProps) {
+export function EvidencePanel({ day, clip: id, since, busy, onLook, onChoose }: PanelProps) {
   const clip = day.clips.find((one) => one.id === id);
   const placed = day.placements.find((one) => one.clip === id);
   return (
@@ -38,7 +41,7 @@ export function EvidencePanel({ day, clip: id, busy, onLook, onChoose }: PanelPr
       {!clip && (
         <>
           <p className="text-soft">Choose a clip to see why it lies where it lies.</p>
-          <PassNotes day={day} onChoose={onChoose} />
+          <PassNotes day={day} since={since} onChoose={onChoose} />
         </>
       )}
       {clip && (

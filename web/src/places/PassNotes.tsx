@@ -1,19 +1,20 @@
-import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
-import { get, post } from '../api/client';
+import { post } from '../api/client';
 import type { Changed, ClockNote, DayView, DeviceView } from '../api/types';
-import { signed } from '../format';
+import { apart } from '../format';
 import { Button } from '../parts/Button';
 import { useAsk } from '../parts/message';
 import { Stamp } from '../parts/Stamp';
+import type { Changes } from './useChanges';
+
+type Props = { day: DayView; since: Changes; onChoose: (clip: number) => void };
 
 /** What a pass says of whole devices, each with its remedy, and what it changed. Shown while no clip is chosen. */
-export function PassNotes({ day, onChoose }: { day: DayView; onChoose: (clip: number) => void }) {
+export function PassNotes({ day, since, onChoose }: Props) {
   if (!day.pass) return null;
   return (
     <>
       <DeviceNotes day={day} />
-      {day.passes.length > 1 && <Changes key={day.pass.id} day={day} onChoose={onChoose} />}
+      {since.others.length > 0 && <ChangeList day={day} since={since} onChoose={onChoose} />}
     </>
   );
 }
@@ -78,14 +79,8 @@ function DeviceNotes({ day }: { day: DayView }) {
   );
 }
 
-function Changes({ day, onChoose }: { day: DayView; onChoose: (clip: number) => void }) {
-  const others = day.passes.filter((pass) => pass.id !== day.pass?.id);
-  const before = others.filter((pass) => pass.number < (day.pass?.number ?? 0)).at(-1) ?? others.at(-1);
-  const [from, setFrom] = useState(before?.id ?? 0);
-  const { data } = useQuery({
-    queryKey: ['changes', from, day.pass?.id],
-    queryFn: () => get<Changed[]>(`/passes/${from}/changes/${day.pass?.id}`),
-  });
+function ChangeList({ day, since, onChoose }: Props) {
+  const { others, from, setFrom, changes: data } = since;
   return (
     <section aria-label="Changes" className="pt-4">
       <label className="flex items-center gap-2 font-semibold">
@@ -113,15 +108,7 @@ function Changes({ day, onChoose }: { day: DayView; onChoose: (clip: number) => 
             className="mt-1 block w-full border-t border-line pt-1 text-left"
           >
             <span className="num">{clip?.file_name.replace(/\.[^.]+$/, '')}</span>
-            {change.moved_s !== null && (
-              <span className="num">
-                {' '}
-                moved{' '}
-                {Math.abs(change.moved_s) < 1
-                  ? `${signed(change.moved_s * 1000, 2)} ms`
-                  : `${signed(change.moved_s, 3)} s`}
-              </span>
-            )}
+            {change.moved_s !== null && <span className="num"> moved {apart(change.moved_s)}</span>}
             {change.before !== change.after && (
               <span className="text-soft">
                 {' '}

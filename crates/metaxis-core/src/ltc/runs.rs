@@ -38,7 +38,9 @@ impl Runs {
         let goes_on = |(_, last): &(Run, LtcFrame)| {
             let gap = ((frame.start - last.start).abs() / frame.length).round() as i64;
             let step = if frame.backwards { -gap } else { gap };
-            count(frame, nominal) - count(last, nominal) == step
+            let moved = count(frame, nominal) - count(last, nominal);
+            // Midnight is a step like any other.
+            (moved - step).rem_euclid(of_a_day(frame, nominal)) == 0
         };
         let before = self.all.last().map(|(_, last)| *last);
         if let Some(at) = self.all.iter().rposition(goes_on) {
@@ -65,11 +67,20 @@ impl Runs {
     }
 }
 
+/// Frames from midnight to midnight.
+fn of_a_day(frame: &LtcFrame, nominal: i64) -> i64 {
+    if leaves_out(frame, nominal) { 24 * 6 * 17_982 } else { 86_400 * nominal }
+}
+
+fn leaves_out(frame: &LtcFrame, nominal: i64) -> bool {
+    frame.drop && nominal == 30
+}
+
 /// Frames since midnight by the label (drop-frame after SMPTE ST 12-1: two labels are left out each minute but the
 /// tenth).
 fn count(frame: &LtcFrame, nominal: i64) -> i64 {
     let [h, m, s, f] = frame.label.map(i64::from);
     let minutes = h * 60 + m;
-    let dropped = if frame.drop && nominal == 30 { 2 * (minutes - minutes / 10) } else { 0 };
+    let dropped = if leaves_out(frame, nominal) { 2 * (minutes - minutes / 10) } else { 0 };
     (minutes * 60 + s) * nominal + f - dropped
 }

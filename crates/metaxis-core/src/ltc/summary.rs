@@ -170,11 +170,15 @@ impl LtcSummary {
     /// The rate that labels and speed agree on best: pulled down or not is told by the speed alone.
     fn label_rate(&self, measured_fps: f64) -> Option<FrameRate> {
         // A short piece may not have shown its last frame number: the speed says it.
-        let by_speed = [24, 25, 30].into_iter().min_by(|a, b| {
+        let by_speed = || {
             let off = |n: &i64| (measured_fps / *n as f64 - 1.0).abs();
-            off(a).total_cmp(&off(b))
-        })?;
-        let nominal = by_speed.max(i64::from(self.top) + 1);
+            [24, 25, 30].into_iter().min_by(|a, b| off(a).total_cmp(&off(b)))
+        };
+        let nominal = if self.frames as usize >= A_SECOND {
+            self.nominal()
+        } else {
+            by_speed()?.max(i64::from(self.top) + 1)
+        };
         let pulled = FrameRate::new(nominal * 1000, 1001).ok()?;
         let whole = FrameRate::new(nominal, 1).ok()?;
         let off = |fps: FrameRate| (measured_fps / fps.as_f64() - 1.0).abs();

@@ -20,6 +20,7 @@ pub fn true_time(device: &DevicePlan, clip: &ClipPlan, start_s: f64, clip_s: f64
 }
 
 /// Records `samples` samples of the world from true time `start_s` on.
+#[allow(clippy::too_many_arguments)]
 pub fn record(
     world: &World,
     device: &DevicePlan,
