@@ -189,6 +189,13 @@ async fn a_clip_is_offered_the_claps_that_others_have_clear() {
     let near = |clap: &Value| (clap["at_s"].as_f64().unwrap_or(0.0) - slate_s).abs() < 0.005;
     assert!(claps.iter().any(near), "{found}");
     assert!(claps.windows(2).all(|pair| pair[0]["score"].as_f64() >= pair[1]["score"].as_f64()));
+    // Where its microphone hears it is the same once its distance lays it later.
+    let device = clip(&day, "C001.mp4")["device"].clone();
+    edit(&api, json!({ "do": "distance", "device": device, "distance_cm": 2000 })).await;
+    let later = sync(&api).await;
+    assert!(start_s(&later, "C001.mp4") > start_s(&day, "C001.mp4") + 0.05);
+    let (_, again) = api.get(&format!("/clips/{far}/claps")).await;
+    assert!(again["claps"].as_array().expect("claps").iter().any(near), "{again}");
     api.server.stop().await;
 }
 

@@ -12,7 +12,7 @@ type Props = {
 export function Choice({ label, value, onChange, children }: Props) {
   return (
     <label className="flex items-center gap-2">
-      <span className="text-soft">{label}</span>
+      <span className="whitespace-nowrap text-soft">{label}</span>
       <select
         value={value}
         onChange={(event) => {
@@ -20,7 +20,7 @@ export function Choice({ label, value, onChange, children }: Props) {
           // The keys of the place go to the place, not to the list.
           event.target.blur();
         }}
-        className="rounded-[3px] border border-line bg-sheet px-2 py-1"
+        className="max-w-[104px] rounded-[3px] border border-line bg-sheet px-2 py-1"
       >
         {children}
       </select>

@@ -7,8 +7,8 @@ use metaxis_core::{
     picture::find_strikes,
     signal::Clap,
     sync::{
-        DayResult, EvidenceKind, Placement, SeenClap, ShownDistance, Verdict, look_around, seen_clap,
-        seen_distance,
+        DayResult, EvidenceKind, Placement, SOUND_M_PER_S, SeenClap, ShownDistance, Verdict, look_around,
+        seen_clap, seen_distance,
     },
 };
 use metaxis_media::{MediaError, Stop, StoredSamples, grey_frames};
@@ -97,7 +97,7 @@ pub fn distances(
         });
         !(given || shown || marked)
     };
-    let claps = day_claps(app, clips, &result.placements)?;
+    let claps = day_claps(app, clips, &result.placements, day)?;
     let devices: Vec<DeviceId> =
         day.devices.iter().map(|device| device.id).filter(|device| open(*device)).collect();
     let looks: Vec<(&StoredClip, f64)> =
@@ -118,14 +118,22 @@ pub fn distances(
 }
 
 /// The claps of a day on its axis, likeliest first: a near microphone has them clear, and the far ones lie in step with it.
-fn day_claps(app: &App, clips: &[StoredClip], placements: &[Placement]) -> Result<Vec<f64>, ApiError> {
+fn day_claps(
+    app: &App,
+    clips: &[StoredClip],
+    placements: &[Placement],
+    day: &DayView,
+) -> Result<Vec<f64>, ApiError> {
     let found: Vec<Vec<(f64, f64)>> = clips
         .par_iter()
         .zip(placements)
         .filter(|(_, placement)| is_placed(placement))
         .map(|(clip, placement)| {
             let likely = claps_of(app, clip)?.into_iter().filter(|clap| clap.score >= LIKELY);
-            Ok(likely.filter_map(|clap| Some((clap.score, placement.axis_s(clap.at_s)?))).collect())
+            let travel_s = travel_s(day, clip.device, placement);
+            Ok(likely
+                .filter_map(|clap| Some((clap.score, placement.axis_s(clap.at_s)? - travel_s)))
+                .collect())
         })
         .collect::<Result<_, ApiError>>()?;
     let mut all = found.concat();
@@ -137,6 +145,12 @@ fn day_claps(app: &App, clips: &[StoredClip], placements: &[Placement]) -> Resul
         }
     }
     Ok(kept)
+}
+
+/// How much later a clip lies than it hears, since its device was given a distance.
+fn travel_s(day: &DayView, device: DeviceId, placement: &Placement) -> f64 {
+    let given = day.devices.iter().find(|own| own.id == device).map_or(0.0, |own| own.distance_m);
+    if is_heard(placement) { given / SOUND_M_PER_S } else { 0.0 }
 }
 
 fn is_placed(placement: &Placement) -> bool {
@@ -172,9 +186,10 @@ fn looks<'c>(
 /// # Errors
 /// [`ApiError::NotFound`], [`ApiError::Media`].
 pub fn claps_for(app: &App, id: ClipId) -> Result<Vec<Clap>, ApiError> {
-    let mut claps = claps_of(app, &app.store.clip(id)?)?;
-    let placements: HashMap<ClipId, Placement> =
-        app.store.day()?.placements.into_iter().map(|view| (view.clip, view.placement)).collect();
+    let clip = app.store.clip(id)?;
+    let (mut claps, day) = (claps_of(app, &clip)?, app.store.day()?);
+    let placements: HashMap<ClipId, &Placement> =
+        day.placements.iter().map(|view| (view.clip, &view.placement)).collect();
     let Some(own) = placements.get(&id).filter(|placement| is_placed(placement)) else { return Ok(claps) };
     let mut others: Vec<Clap> = vec![];
     for other in app.store.stored_clips()?.iter().filter(|other| other.id != id) {
@@ -182,7 +197,9 @@ pub fn claps_for(app: &App, id: ClipId) -> Result<Vec<Clap>, ApiError> {
             continue;
         };
         for clap in claps_of(app, other)?.into_iter().filter(|clap| clap.score >= LIKELY) {
-            if let Some(at_s) = theirs.axis_s(clap.at_s).and_then(|axis_s| own.clip_s(axis_s)) {
+            let there = theirs.axis_s(clap.at_s).map(|axis_s| axis_s - travel_s(&day, other.device, theirs));
+            let heard_s = |axis_s: f64| own.clip_s(axis_s + travel_s(&day, clip.device, own));
+            if let Some(at_s) = there.and_then(heard_s) {
                 let name = other.relative.rsplit('/').next().unwrap_or_default();
                 others.push(Clap {
                     at_s,

@@ -217,7 +217,9 @@ function Marking({ day, clip, onStep }: MarkingProps) {
   const lines = [
     ...claps.map((one, i) => ({ at: one.at_s, colour: 'check' as const, word: `clap ${i + 1}` })),
     ...clip.marks.flatMap(({ picture_us, sound_us }) => [
-      ...(picture_us === null ? [] : [{ at: picture_us / 1e6, colour: 'accent' as const, word: 'picture' }]),
+      ...(picture_us === null
+        ? []
+        : [{ at: picture_us / 1e6, colour: 'accent' as const, word: 'picture', before: true }]),
       ...(sound_us === null ? [] : [{ at: sound_us / 1e6, colour: 'accent' as const, word: 'peak' }]),
     ]),
     ...(seen ? [{ at: seen.seen_s, colour: 'check' as const, word: 'seen', before: true }] : []),
@@ -276,8 +278,8 @@ function Marking({ day, clip, onStep }: MarkingProps) {
               }}
               className={`num flex w-full gap-3 border-t border-line py-0.5 text-left ${i === clap ? 'font-semibold' : ''}`}
             >
-              <span className="w-16">{length(one.at_s)}</span>
-              <span className="w-10 text-soft">{Math.round(one.score * 100)} %</span>
+              <span className="w-16 shrink-0">{length(one.at_s)}</span>
+              <span className="w-10 shrink-0 text-soft">{Math.round(one.score * 100)} %</span>
               <span className="truncate font-sans text-soft">{one.why}</span>
             </button>
           ))}
