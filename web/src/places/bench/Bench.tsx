@@ -168,7 +168,9 @@ function Marking({ day, clip, onStep }: MarkingProps) {
     setAt(moment);
     if (heard) void hear(clip.id, moment, Math.max(frame, 0.04));
   };
-  const stepFrames = (by: number) => move((picture && shown ? begin + frame / 2 : at) + by * frame);
+  // From the middle of the frame that is shown; while the picture lags behind the keys, from where they are.
+  const inFrame = shown !== null && at >= begin - 1e-6 && at < begin + frame;
+  const stepFrames = (by: number) => move((inFrame ? begin + frame / 2 : at) + by * frame);
   const us = (seconds: number) => Math.round(seconds * 1e6);
   const keep = (marks: SlateMarkView[]) =>
     void ask(post('/intake/edits', { do: 'mark', clips: [clip.id], marks }));
