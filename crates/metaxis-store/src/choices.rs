@@ -7,7 +7,7 @@ use metaxis_core::{
     sync::FramesOff,
 };
 use rusqlite::{OptionalExtension, Transaction, params};
-use serde::{Deserialize, Serialize};
+use serde::{Deserialize, Deserializer, Serialize};
 
 /// What can be chosen for a clip.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
@@ -24,8 +24,8 @@ struct ClipChoice {
     span: Option<ClipId>,
     /// A person joined or separated it.
     span_set: bool,
-    /// What is marked of its slates.
-    #[serde(default)]
+    /// What is marked of its slates; older edits know one mark.
+    #[serde(default, alias = "mark", deserialize_with = "one_or_many")]
     marks: Vec<SlateMarkView>,
 }
 
@@ -38,8 +38,35 @@ struct DeviceChoice {
     position: i64,
     #[serde(default)]
     distance_cm: i64,
-    #[serde(default)]
+    /// Older edits took the same off every timecode.
+    #[serde(default, alias = "frames_off", deserialize_with = "all_or_each")]
     taken_off: FramesOff,
+}
+
+fn one_or_many<'de, D: Deserializer<'de>>(from: D) -> Result<Vec<SlateMarkView>, D::Error> {
+    #[derive(Deserialize)]
+    #[serde(untagged)]
+    enum Marks {
+        Many(Vec<SlateMarkView>),
+        One(SlateMarkView),
+    }
+    Ok(match Marks::deserialize(from)? {
+        Marks::Many(marks) => marks,
+        Marks::One(mark) => Some(mark).filter(|mark| !mark.is_empty()).into_iter().collect(),
+    })
+}
+
+fn all_or_each<'de, D: Deserializer<'de>>(from: D) -> Result<FramesOff, D::Error> {
+    #[derive(Deserialize)]
+    #[serde(untagged)]
+    enum Frames {
+        All(i64),
+        Each(FramesOff),
+    }
+    Ok(match Frames::deserialize(from)? {
+        Frames::All(frames) => FramesOff { file_timecode: frames, audio_timecode: frames, slate: 0 },
+        Frames::Each(each) => each,
+    })
 }
 
 /// Everything an edit touched.
@@ -414,5 +441,32 @@ impl IntakeChange {
             IntakeChange::TakeLog { log } => format!("slate log {}", log.name),
             IntakeChange::DropLog => "slate log put away".into(),
         }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Undo of an edit that an older program kept must not take marks and frames away.
+    #[test]
+    fn older_edits_are_read_with_their_one_mark_and_their_frames() {
+        let clip = |marks: &str| -> ClipChoice {
+            let text = format!(r#"{{"clip":1,"device":1,"part":"sync","span_set":false,{marks}}}"#);
+            serde_json::from_str(&text).expect("a choice")
+        };
+        let one = r#"{"picture_us":2020000,"sound_us":null,"label":null}"#;
+        let kept = vec![SlateMarkView { picture_us: Some(2_020_000), ..SlateMarkView::default() }];
+        assert_eq!(clip(&format!(r#""mark":{one}"#)).marks, kept);
+        assert_eq!(clip(&format!(r#""marks":[{one}]"#)).marks, kept);
+        assert_eq!(clip(r#""mark":{"picture_us":null,"sound_us":null,"label":null}"#).marks, vec![]);
+        let device = |off: &str| -> FramesOff {
+            let text = format!(r#"{{"device":1,"letter":"A","name":"A","position":1{off}}}"#);
+            serde_json::from_str::<DeviceChoice>(&text).expect("a choice").taken_off
+        };
+        let all = FramesOff { file_timecode: 11, audio_timecode: 11, slate: 0 };
+        assert_eq!((device(r#","frames_off":11"#), device("")), (all, FramesOff::default()));
+        let written = serde_json::to_string(&all).expect("text");
+        assert_eq!(device(&format!(r#","taken_off":{written}"#)), all);
     }
 }
