@@ -62,6 +62,17 @@ export function bytes(count: number): string {
   return count < 1e9 ? `${(count / 1e6).toFixed(1)} MB` : `${(count / 1e9).toFixed(2)} GB`;
 }
 
+/** A distance. */
+export const metres = (value: number) => `${Number(value.toFixed(2))} m`;
+
+/** A typed distance in centimetres; null where nothing is typed, undefined where it is no distance. */
+export function centimetres(text: string): number | null | undefined {
+  const typed = text.trim().replace(/\s*m$/, '').replace(',', '.');
+  if (typed === '') return null;
+  const value = Number(typed);
+  return Number.isFinite(value) && value >= 0 ? Math.round(value * 100) : undefined;
+}
+
 /** How far two moments lie apart: milliseconds where it is short. */
 export function apart(seconds: number): string {
   return Math.abs(seconds) < 1 ? `${signed(seconds * 1000, 2)} ms` : `${signed(seconds, 3)} s`;

@@ -2,7 +2,9 @@
 
 use metaxis_core::{
     signal::{BandReader, LISTEN_RATE, Pattern},
-    sync::{DayClip, DayPlan, DayResult, HeardSound, Label, Mode, SampleSource, Search, place_day},
+    sync::{
+        DayClip, DayPlan, DayResult, GivenDistance, HeardSound, Label, Mode, SampleSource, Search, place_day,
+    },
 };
 use metaxis_shoot::field::{EarPlan, Room, hear};
 use rayon::prelude::*;
@@ -105,7 +107,7 @@ impl Shoot {
                 labels: take.labels.clone(),
                 against_box: None,
                 marks: vec![],
-                distance_m: 0.0,
+                distance: GivenDistance::None,
             })
             .collect();
         let plan = DayPlan { reference: 0, origin: Some(0), search: self.search, mode: self.mode };

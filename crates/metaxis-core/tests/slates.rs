@@ -2,14 +2,14 @@
 
 mod hearing;
 
-use hearing::{Clip, clip, heard, place, scene};
+use hearing::{Clip, clip, day, heard, place, scene};
 use metaxis_core::{
     clip::ClipId,
     picture::{GreyFrames, find_strikes},
     signal::{ClapFinder, LISTEN_RATE},
     sync::{
-        EvidenceKind, Placement, SOUND_M_PER_S, SeenClap, SlateMark, Stretch, Verdict, clock_notes, compare,
-        look_around, seen_clap, seen_distance,
+        EvidenceKind, GivenDistance, Placement, SOUND_M_PER_S, SeenClap, SlateMark, Stretch, Verdict,
+        clock_notes, compare, look_around, place_near, seen_clap, seen_distances,
     },
 };
 use rand::{Rng, SeedableRng};
@@ -61,22 +61,56 @@ fn seen(seen_s: f64, late_ms: f64, score: f64) -> SeenClap {
     SeenClap { seen_s, heard_s: seen_s + late_ms / 1e3, sigma_s: 0.005, score }
 }
 
+/// The claps of one clip.
+fn of(clip: usize, claps: &[SeenClap]) -> Vec<(usize, SeenClap)> {
+    claps.iter().map(|clap| (clip, *clap)).collect()
+}
+
 #[test]
 fn claps_that_are_seen_show_a_distance_where_they_agree_or_one_is_beyond_doubt() {
-    let far = [seen(3.0, 58.2, 0.7), seen(40.0, 57.0, 0.8), seen(80.0, 300.0, 0.7)];
-    let shown = seen_distance(4, &far).expect("two of three agree");
-    assert_eq!((shown.device, shown.slates, shown.marked), (4, 2, false));
+    let far = of(7, &[seen(3.0, 58.2, 0.7), seen(40.0, 57.0, 0.8), seen(80.0, 300.0, 0.7)]);
+    let shown = seen_distances(4, 0.0, &far);
+    let [shown] = shown[..] else { panic!("two of three agree: {shown:?}") };
+    assert_eq!((shown.device, shown.clip, shown.slates, shown.marked), (4, None, 2, false));
     assert!((shown.metres - 19.8).abs() < 0.1, "{shown:?}");
     let notes = clock_notes(&[], &[shown]);
     assert!(notes[0].text.starts_with("2 claps seem to strike in its picture 58 ms before"), "{notes:?}");
     assert_eq!(notes[0].metres, Some(shown.metres));
-    assert_eq!(seen_distance(4, &far[1..]), None, "they contradict each other");
-    assert_eq!(seen_distance(4, &far[..1]), None, "one that may be anything");
-    assert!(seen_distance(4, &[seen(3.0, 58.2, 0.95)]).is_some(), "one beyond doubt");
+    assert_eq!(seen_distances(4, 0.0, &far[1..]), vec![], "they contradict each other");
+    assert_eq!(seen_distances(4, 0.0, &far[..1]), vec![], "one that may be anything");
+    assert_eq!(seen_distances(4, 0.0, &of(7, &[seen(3.0, 58.2, 0.95)])).len(), 1, "one beyond doubt");
     for near in [-40.0, 0.0, 9.0, 18.0] {
-        assert_eq!(seen_distance(4, &[seen(3.0, near, 0.95), seen(9.0, near, 0.95)]), None, "{near} ms");
+        let claps = of(7, &[seen(3.0, near, 0.95), seen(9.0, near, 0.95)]);
+        assert_eq!(seen_distances(4, 0.0, &claps), vec![], "{near} ms");
     }
-    assert_eq!(seen_distance(4, &[]), None);
+    assert_eq!(seen_distances(4, 0.0, &[]), vec![]);
+    assert_eq!(seen_distances(4, 12.0, &far), vec![], "what is given is only questioned where it is far off");
+    assert_eq!(seen_distances(4, 60.0, &far).len(), 1);
+}
+
+#[test]
+fn a_clip_that_stands_elsewhere_than_its_device_is_named() {
+    let (near, far) = (|at_s| seen(at_s, 0.0, 0.95), |at_s| seen(at_s, 58.2, 0.95));
+    let at_20 = [of(0, &[far(3.0), far(9.0)]), of(1, &[far(2.0), far(7.0)])].concat();
+    let with = |clip, claps: &[SeenClap]| [at_20.clone(), of(clip, claps)].concat();
+    let named = |shown: &[metaxis_core::sync::ShownDistance]| -> Vec<(Option<usize>, i64)> {
+        shown.iter().map(|one| (one.clip, one.metres.round() as i64)).collect()
+    };
+    // Most stand at 20 m, one beside the clap and one at 60 m.
+    let all = [with(2, &[near(5.0)]), of(3, &[seen(4.0, 174.7, 0.7), seen(8.0, 174.7, 0.7)])].concat();
+    let shown = seen_distances(4, 0.0, &all);
+    assert_eq!(named(&shown), [(None, 20), (Some(2), 0), (Some(3), 60)]);
+    // What is given to the device counts in place of what most of its claps say.
+    assert_eq!(named(&seen_distances(4, 20.0, &all)), [(Some(2), 0), (Some(3), 60)]);
+    // One doubtful clap names no clip; a picture that is late is at no distance.
+    assert_eq!(named(&seen_distances(4, 0.0, &with(2, &[seen(5.0, 174.7, 0.8)]))), [(None, 20)]);
+    let still = of(1, &[near(3.0), near(9.0), near(12.0)]);
+    let late = [still, of(2, &[seen(5.0, -40.0, 0.95)])].concat();
+    assert_eq!(seen_distances(4, 0.0, &late), vec![]);
+    let notes = clock_notes(&[], &seen_distances(4, 20.0, &all));
+    assert_eq!((notes[0].clip, notes[0].metres), (Some(2), Some(0.0)));
+    assert!(notes[0].text.contains("as its own microphone hears it. 20.0 m is given."), "{}", notes[0].text);
+    assert!(notes[1].text.contains("give this clip that distance"), "{}", notes[1].text);
 }
 
 /// A bar that sweeps over a grainy picture and stops at a part of a frame after frame 20.
@@ -212,16 +246,16 @@ fn a_far_microphone_is_shown_by_its_slate_and_a_given_distance_lays_it_right() {
     let scene = scene(80.0, 52);
     // The camera stands 20 m away: it hears everything 58 ms late.
     let late_s = 20.0 / SOUND_M_PER_S;
-    let make = |distance_m: f64, own_peak: bool| {
+    let make = |distance: GivenDistance, own_peak: bool| {
         let recorder = clip(0, heard(&scene, 0.0, 78.0, 0.0, 1.0, 0.001, 1));
         let camera = clip(1, heard(&scene, 10.0 - late_s, 40.0, 0.0, 1.0, 0.001, 2));
         let peak = own_peak.then_some(5.0 + late_s);
         let mut camera = marked(camera, Some(5.0), peak, "1 / 1");
-        camera.distance_m = distance_m;
+        camera.distance = distance;
         [marked(recorder, None, Some(15.0), "1 / 1"), camera]
     };
     for own_peak in [false, true] {
-        let result = place(&make(0.0, own_peak));
+        let result = place(&make(GivenDistance::None, own_peak));
         assert!((result.placements[1].stretches[0].start_s - (10.0 - late_s)).abs() < 1e-3, "sound was used");
         let [shown] = &result.distances[..] else { panic!("{:?}", result.distances) };
         assert!((shown.metres - 20.0).abs() < 0.4, "{shown:?}");
@@ -233,10 +267,69 @@ fn a_far_microphone_is_shown_by_its_slate_and_a_given_distance_lays_it_right() {
             result.placements[1]
         );
     }
-    let result = place(&make(20.0, true));
-    let start_s = result.placements[1].stretches[0].start_s;
-    assert!((start_s - 10.0).abs() < 1e-3, "the picture lies where it was seen: {start_s}");
-    assert!(result.distances.is_empty(), "what is given is not proposed again");
+    for given in [GivenDistance::Device(20.0), GivenDistance::Clip(20.0)] {
+        let result = place(&make(given, true));
+        let start_s = result.placements[1].stretches[0].start_s;
+        assert!((start_s - 10.0).abs() < 1e-3, "the picture lies where it was seen: {start_s}");
+        assert!((result.placements[1].travel_s - late_s).abs() < 1e-12, "{given:?}");
+        assert!(result.distances.is_empty(), "what is given is not proposed again");
+    }
+    // Another distance than its slate shows is said of the device, or of the clip to which it was given.
+    for (given, clip) in [(GivenDistance::Device(60.0), None), (GivenDistance::Clip(60.0), Some(1))] {
+        let result = place(&make(given, true));
+        let [shown] = &result.distances[..] else { panic!("{:?}", result.distances) };
+        assert_eq!((shown.clip, shown.metres.round(), shown.given_m), (clip, 20.0, 60.0));
+    }
+}
+
+/// A camera that was moved between takes: its slates show another distance for each.
+#[test]
+fn clips_of_a_device_that_stood_apart_are_named_by_their_slates() {
+    let scene = scene(120.0, 54);
+    let camera = |from_s: f64, metres: f64, given: GivenDistance, seed: u64| {
+        let late_s = metres / SOUND_M_PER_S;
+        let own = clip(1, heard(&scene, from_s - late_s, 30.0, 0.0, 1.0, 0.001, seed));
+        let mut own = marked(own, Some(5.0), Some(5.0 + late_s), "1 / 1");
+        own.distance = given;
+        own
+    };
+    let with = |given: [GivenDistance; 3]| {
+        let recorder = clip(0, heard(&scene, 0.0, 118.0, 0.0, 1.0, 0.001, 1));
+        let [a, b, c] = given;
+        place(&[recorder, camera(10.0, 0.0, a, 2), camera(45.0, 20.0, b, 3), camera(80.0, 60.0, c, 4)])
+    };
+    let named = |result: &metaxis_core::sync::DayResult| -> Vec<(Option<usize>, i64)> {
+        result.distances.iter().map(|one| (one.clip, one.metres.round() as i64)).collect()
+    };
+    use GivenDistance::{Clip, Device, None as Nothing};
+    assert_eq!(named(&with([Nothing; 3])), [(Some(2), 20), (Some(3), 60)]);
+    assert_eq!(named(&with([Device(20.0); 3])), [(Some(1), 0), (Some(3), 60)]);
+    let right = with([Clip(0.0), Device(20.0), Clip(60.0)]);
+    assert_eq!(named(&right), []);
+    for (placement, from_s) in right.placements[1..].iter().zip([10.0, 45.0, 80.0]) {
+        let start_s = placement.stretches[0].start_s;
+        assert!((start_s - from_s).abs() < 1e-3, "{start_s} for {from_s}");
+    }
+}
+
+#[test]
+fn a_narrow_search_takes_the_distances_of_both_clips_into_account() {
+    let scene = scene(60.0, 55);
+    let late = |metres: f64| metres / SOUND_M_PER_S;
+    let mut takes = [
+        clip(0, heard(&scene, 0.0, 58.0, 0.0, 1.0, 0.001, 1)),
+        clip(1, heard(&scene, 5.0 - late(40.0), 40.0, 0.0, 1.0, 0.001, 2)),
+        clip(2, heard(&scene, 20.0 - late(20.0), 15.0, 0.0, 1.0, 0.001, 3)),
+    ];
+    takes[1].distance = GivenDistance::Device(40.0);
+    takes[2].distance = GivenDistance::Clip(20.0);
+    let placements = place(&takes).placements;
+    let near = place_near(&day(&takes), 2, 1, &placements[1], 20.4, 1.0);
+    assert!((near.stretches[0].start_s - 20.0).abs() < 1e-3, "{near:?}");
+    assert_eq!(near.travel_s, late(20.0));
+    assert!(near.reasons.iter().any(|why| why.contains("20.0 m away")), "{:?}", near.reasons);
+    let nowhere = Placement::unplaced("");
+    assert_eq!(place_near(&day(&takes), 2, 1, &nowhere, 20.4, 1.0).verdict, Verdict::Unplaced);
 }
 
 #[test]

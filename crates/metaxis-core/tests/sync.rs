@@ -185,17 +185,16 @@ fn a_narrow_search_finds_the_place_near_and_says_when_there_is_none() {
         clip(1, heard(&scene, 22.0, 15.0, 0.0, 1.0, 0.01, 2)),
     ];
     let clips = day(&takes);
-    let map = place_day(
+    let there = place_day(
         &clips,
         DayPlan { reference: 0, origin: None, search: Search::Normal, mode: Mode::Day },
         &|_| ControlFlow::Continue(()),
     )
     .expect("a result")
     .placements[0]
-        .stretches
         .clone();
-    check_start(&place_near(&clips, 1, 0, &map, 21.2, 2.0), 22.0);
-    let none = place_near(&clips, 1, 0, &map, 5.0, 2.0);
+    check_start(&place_near(&clips, 1, 0, &there, 21.2, 2.0), 22.0);
+    let none = place_near(&clips, 1, 0, &there, 5.0, 2.0);
     assert_ne!(none.verdict, Verdict::Solid, "{:?}", none.reasons);
 }
 

@@ -5,7 +5,10 @@ use metaxis_core::{
     group::{Group, GroupClip, propose_groups},
     ltc::{AgainstBox, LtcFound},
     signal::{ChannelState, Clap, ClapFinder, LISTEN_RATE, Pattern},
-    sync::{DayClip, EvidenceKind, FramesOff, HeardSound, Label, Placement, SampleSource, SlateMark, labels},
+    sync::{
+        DayClip, EvidenceKind, FramesOff, GivenDistance, HeardSound, Label, Placement, SampleSource,
+        SlateMark, labels,
+    },
     time::Tick,
 };
 use metaxis_media::{Cache, Fingerprint, Heard, MediaError, Stop, StoredSamples, listen};
@@ -31,8 +34,8 @@ pub struct Listened {
     pub marks: Vec<SlateMark>,
     /// Time of day at its own time zero, by the timecode a person read off a slate, seconds.
     pub slate_label_s: Option<f64>,
-    /// Distance of its microphone, metres.
-    pub distance_m: f64,
+    /// Distance of its microphone.
+    pub distance: GivenDistance,
     /// Frames that are to be taken off its timecodes.
     pub taken_off: FramesOff,
     /// Its sounds, where it has any to match.
@@ -49,7 +52,7 @@ impl Listened {
             channels: vec![],
             marks: vec![],
             slate_label_s: None,
-            distance_m: 0.0,
+            distance: GivenDistance::None,
             taken_off: FramesOff::default(),
             sounds: vec![],
         }
@@ -139,7 +142,7 @@ pub fn day_clips(clips: &[Listened]) -> Vec<DayClip<'_>> {
             labels: clip.labels(),
             against_box: clip.against_box(),
             marks: clip.marks.clone(),
-            distance_m: clip.distance_m,
+            distance: clip.distance,
         })
         .collect()
 }

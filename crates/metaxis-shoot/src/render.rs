@@ -137,7 +137,7 @@ fn reference_start(scenario: &Scenario) -> Result<Origin> {
         path: format!("{}/{}", clip.device, clip.file),
         start_s: on_sample_grid(device, scene.start_s + clip.from_s),
         clock_ppm: device.clock_ppm,
-        distance_m: device.distance_m,
+        distance_m: clip.distance_m(device),
     })
 }
 
@@ -398,7 +398,7 @@ impl Take<'_> {
         frame_times_s: Vec<f64>,
     ) -> TruthClip {
         let Take { scene, device, clip, path, .. } = self;
-        let late_s = (device.distance_m - origin.distance_m) / SPEED_OF_SOUND;
+        let late_s = (clip.distance_m(device) - origin.distance_m) / SPEED_OF_SOUND;
         let axis = |true_s: f64| (true_s - late_s - origin.start_s) * (1.0 + origin.clock_ppm * 1e-6);
         let mut bounds = vec![0.0];
         bounds.extend(clip.lost.iter().map(|loss| loss.at_s));

@@ -285,6 +285,9 @@ pub struct ClipPlan {
     pub from_s: f64,
     /// End, seconds from the scene's beginning.
     pub to_s: f64,
+    /// Distance of its microphone from the action, metres, where it is not that of its device.
+    #[serde(default)]
+    pub distance_m: Option<f64>,
     /// Losses.
     #[serde(default)]
     pub lost: Vec<Loss>,
@@ -309,6 +312,13 @@ pub struct ClipPlan {
     /// Recorded straight from the playback track, not from the air.
     #[serde(default)]
     pub direct: bool,
+}
+
+impl ClipPlan {
+    /// Distance of its microphone from the action, metres: its own, else that of its device.
+    pub fn distance_m(&self, device: &DevicePlan) -> f64 {
+        self.distance_m.unwrap_or(device.distance_m)
+    }
 }
 
 fn one() -> u32 {

@@ -2,7 +2,7 @@
 
 use metaxis_core::{
     picture::find_strikes,
-    sync::{SOUND_M_PER_S, SeenClap, look_around, seen_clap, seen_distance},
+    sync::{SOUND_M_PER_S, SeenClap, look_around, seen_clap, seen_distances},
 };
 use metaxis_media::{Stop, grey_frames, probe};
 use metaxis_shoot::{Scenario, TruthClip, made_once, shoot};
@@ -56,9 +56,9 @@ fn the_sticks_are_seen_to_close_at_every_camera() {
             assert!(by_s.abs() < 0.35 * frame_s, "{}: {by_s} s off in {clap:?}", device.folder);
         }
         // Three seconds later there is none: what moves then shows no distance.
-        let nothing: Vec<SeenClap> =
-            own().filter_map(|known| Some(seen(&plan, media, known, 3.0)?.0)).collect();
-        elsewhere.extend(seen_distance(number, &nothing));
+        let nothing: Vec<(usize, SeenClap)> =
+            own().enumerate().filter_map(|(i, known)| Some((i, seen(&plan, media, known, 3.0)?.0))).collect();
+        elsewhere.extend(seen_distances(number, 0.0, &nothing));
     }
     assert_eq!(looked, truth.clips.iter().filter(|clip| clip.frames > 0).count(), "each is seen");
     assert_eq!(elsewhere, vec![]);

@@ -27,6 +27,9 @@ struct ClipChoice {
     /// What is marked of its slates; older edits know one mark.
     #[serde(default, alias = "mark", deserialize_with = "one_or_many")]
     marks: Vec<SlateMarkView>,
+    /// Its own distance, where it has one.
+    #[serde(default)]
+    distance_cm: Option<i64>,
 }
 
 /// What can be chosen for a device.
@@ -240,6 +243,9 @@ fn changed(t: &Transaction, mut now: Touched, change: &IntakeChange) -> Result<T
             }
         }
         IntakeChange::Mark { marks, .. } => now.clips.iter_mut().for_each(|clip| clip.marks = marks.clone()),
+        IntakeChange::ClipDistance { distance_cm, .. } => {
+            now.clips.iter_mut().for_each(|clip| clip.distance_cm = *distance_cm);
+        }
         IntakeChange::Distance { distance_cm, .. } => {
             now.devices.iter_mut().for_each(|device| device.distance_cm = *distance_cm);
         }
@@ -314,10 +320,10 @@ fn write(t: &Transaction, state: &Touched) -> Result<(), StoreError> {
     for clip in &state.clips {
         t.execute(
             "UPDATE clip SET device = ?2, part = ?3, day = ?4, scene = ?5, take = ?6, notes = ?7, circled = ?8,
-                             span = ?9, span_set = ?10, marks = ?11 WHERE id = ?1",
+                             span = ?9, span_set = ?10, marks = ?11, distance_cm = ?12 WHERE id = ?1",
             params![
                 clip.clip.0, clip.device.0, clip.part, clip.day, clip.scene, clip.take, clip.notes, clip.circled,
-                clip.span.map(|span| span.0), clip.span_set, serde_json::to_string(&clip.marks)?
+                clip.span.map(|span| span.0), clip.span_set, serde_json::to_string(&clip.marks)?, clip.distance_cm
             ],
         )?;
     }
@@ -353,7 +359,8 @@ fn write(t: &Transaction, state: &Touched) -> Result<(), StoreError> {
 
 fn clip_choice(t: &Transaction, id: ClipId) -> Result<ClipChoice, StoreError> {
     t.query_row(
-        "SELECT device, part, day, scene, take, notes, circled, span, span_set, marks FROM clip WHERE id = ?1",
+        "SELECT device, part, day, scene, take, notes, circled, span, span_set, marks, distance_cm
+         FROM clip WHERE id = ?1",
         [id.0],
         |row| {
             Ok(ClipChoice {
@@ -368,6 +375,7 @@ fn clip_choice(t: &Transaction, id: ClipId) -> Result<ClipChoice, StoreError> {
                 span: row.get::<_, Option<i64>>(7)?.map(ClipId),
                 span_set: row.get(8)?,
                 marks: document(row, 9)?,
+                distance_cm: row.get(10)?,
             })
         },
     )
@@ -411,6 +419,7 @@ impl IntakeChange {
             | IntakeChange::Day { clips, .. }
             | IntakeChange::Slate { clips, .. }
             | IntakeChange::Mark { clips, .. }
+            | IntakeChange::ClipDistance { clips, .. }
             | IntakeChange::Join { clips }
             | IntakeChange::Separate { clips } => clips,
             _ => &[],
@@ -434,6 +443,7 @@ impl IntakeChange {
             IntakeChange::MoveDevice { .. } => "order of the devices".into(),
             IntakeChange::Mark { marks, .. } if marks.is_empty() => format!("marks of {clips} taken off"),
             IntakeChange::Mark { .. } => format!("marks of {clips}"),
+            IntakeChange::ClipDistance { .. } => format!("distance of {clips}"),
             IntakeChange::Distance { .. } => "distance of a device".into(),
             IntakeChange::TakeOff { .. } => "frames taken off a device's timecode".into(),
             IntakeChange::SetAside { aside: true, .. } => "health note set aside".into(),

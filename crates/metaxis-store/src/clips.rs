@@ -207,7 +207,7 @@ fn read_heard(text: Option<String>) -> Option<Heard> {
 pub(crate) fn clips(t: &Transaction) -> Result<Vec<ClipView>, StoreError> {
     let mut statement = t.prepare(
         "SELECT clip.id, device, relative, bytes, facts, part, heard, proxy, day, scene, take, notes, circled, span,
-                timing, marks
+                timing, marks, clip.distance_cm
          FROM clip JOIN device ON device.id = clip.device ORDER BY device.position, relative",
     )?;
     let mut rows = statement.query([])?;
@@ -251,6 +251,7 @@ pub(crate) fn clips(t: &Transaction) -> Result<Vec<ClipView>, StoreError> {
             frames_vary: timing.zip(rate).is_some_and(|(timing, rate)| timing.varies(rate)),
             timing,
             marks: document(row, 15)?,
+            distance_m: row.get::<_, Option<i64>>(16)?.map(|cm| cm as f64 / 100.0),
             proxy: row.get(7)?,
         });
     }

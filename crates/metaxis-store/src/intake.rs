@@ -152,6 +152,14 @@ pub enum IntakeChange {
         #[ts(type = "number")]
         distance_cm: i64,
     },
+    /// Distance of these clips' microphone, whatever their device has; none goes back to that of the device.
+    ClipDistance {
+        /// The clips.
+        clips: Vec<ClipId>,
+        /// Centimetres.
+        #[ts(type = "number | null")]
+        distance_cm: Option<i64>,
+    },
     /// Frames to take off one of a device's timecodes, all day.
     TakeOff {
         /// The device.

@@ -153,6 +153,8 @@ pub struct ClipView {
     pub timing: Option<FrameTiming>,
     /// What is marked of its slates, one for each clap.
     pub marks: Vec<SlateMarkView>,
+    /// Distance of its microphone from what it shows, metres, where it has one of its own; else its device's counts.
+    pub distance_m: Option<f64>,
     /// Its frames were seen to wander.
     pub frames_vary: bool,
     /// Whether its light copies are ready.

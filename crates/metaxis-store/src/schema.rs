@@ -128,8 +128,11 @@ UPDATE device SET taken_off = json_object('file_timecode', frames_off, 'audio_ti
 ALTER TABLE device DROP COLUMN frames_off;
 ";
 
+/// A distance for one clip, whatever its device has.
+const OWN_DISTANCE: &str = "ALTER TABLE clip ADD COLUMN distance_cm INTEGER;";
+
 pub(crate) fn migrations() -> Migrations<'static> {
-    Migrations::new(vec![M::up(FIRST), M::up(INTAKE), M::up(MARKS), M::up(EVERY_CLAP)])
+    Migrations::new(vec![M::up(FIRST), M::up(INTAKE), M::up(MARKS), M::up(EVERY_CLAP), M::up(OWN_DISTANCE)])
 }
 
 #[cfg(test)]

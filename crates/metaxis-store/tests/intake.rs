@@ -3,10 +3,11 @@
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     intake::{HealthKind, SlateLog, SlateRow},
+    sync::EvidenceKind,
 };
 use metaxis_store::{
-    ClipView, DayView, IntakeChange, JobKind, NewClip, NoteView, Part, SlateSource, Store, StoreError,
-    StoredLog,
+    ClipView, DayView, IntakeChange, JobKind, NewClip, NoteView, Part, SlateMarkView, SlateSource, Store,
+    StoreError, StoredLog,
 };
 use proptest::prelude::*;
 
@@ -225,7 +226,7 @@ fn a_file_that_moved_stays_the_clip_it_was() {
 
 /// One of the changes a person can make.
 fn any_change() -> impl Strategy<Value = (u8, Vec<usize>, usize, String)> {
-    (0..8_u8, prop::collection::vec(0..6_usize, 1..5), 0..2_usize, "[A-Z0-9 ]{0,3}")
+    (0..12_u8, prop::collection::vec(0..6_usize, 1..5), 0..2_usize, "[A-Z0-9 ]{0,3}")
 }
 
 proptest! {
@@ -246,6 +247,13 @@ proptest! {
                 4 => IntakeChange::Join { clips },
                 5 => IntakeChange::Separate { clips },
                 6 => IntakeChange::NameDevice { device, letter: "Q".into(), name: format!("n{text}") },
+                7 => IntakeChange::Distance { device, distance_cm: 250 * text.len() as i64 },
+                8 => IntakeChange::ClipDistance { clips, distance_cm: (!text.is_empty()).then_some(1200) },
+                9 => IntakeChange::TakeOff { device, kind: EvidenceKind::AudioTimecode, frames: text.len() as i64 },
+                10 => IntakeChange::Mark {
+                    clips,
+                    marks: vec![SlateMarkView { picture_us: Some(40_000), take: Some(text), ..SlateMarkView::default() }],
+                },
                 _ => IntakeChange::MoveDevice { device, by: text.len() as i32 - 1 },
             };
             // A refused change changes nothing, so it needs no undo.
@@ -254,4 +262,37 @@ proptest! {
         while kept.store.undo_intake().is_ok() {}
         prop_assert_eq!(DayView { intake_redo: None, ..kept.day() }, before);
     }
+}
+
+#[test]
+fn a_clip_has_its_own_distance_until_it_is_given_none() {
+    let kept = Kept::new();
+    let of = |kept: &Kept, i: usize| {
+        let day = kept.day();
+        day.clips.iter().find(|clip| clip.id == kept.clips[i]).expect("the clip").distance_m
+    };
+    let give = |clips: &[usize], distance_cm| {
+        let clips = clips.iter().map(|&i| kept.clips[i]).collect();
+        kept.store.edit_intake(&IntakeChange::ClipDistance { clips, distance_cm }).expect("changed");
+    };
+    give(&[0, 1], Some(4150));
+    // No distance of its own and a distance of nothing are two things.
+    give(&[2], Some(0));
+    assert_eq!(
+        [of(&kept, 0), of(&kept, 1), of(&kept, 2), of(&kept, 3)],
+        [Some(41.5), Some(41.5), Some(0.0), None]
+    );
+    give(&[1], None);
+    assert_eq!(kept.day().intake_undo.as_deref(), Some("distance of one clip"));
+    let kept = kept.again();
+    assert_eq!([of(&kept, 0), of(&kept, 1)], [Some(41.5), None], "it outlives the program");
+    assert_eq!(kept.store.undo_intake().expect("undone"), "distance of one clip");
+    assert_eq!(of(&kept, 1), Some(41.5));
+    kept.store.undo_intake().expect("undone");
+    assert_eq!(kept.store.undo_intake().expect("undone"), "distance of 2 clips");
+    assert_eq!([of(&kept, 0), of(&kept, 1), of(&kept, 2)], [None; 3]);
+    let missing =
+        IntakeChange::ClipDistance { clips: vec![kept.clips[0], ClipId(999)], distance_cm: Some(1) };
+    assert!(matches!(kept.store.edit_intake(&missing), Err(StoreError::Missing { .. })));
+    assert_eq!(of(&kept, 0), None, "nothing is changed where any part cannot be");
 }

@@ -374,6 +374,10 @@ evidence: Array<Evidence>,
  */
 alternatives: Array<Alternative>, 
 /**
+ * How much later it was laid than its microphone hears, since that is far from what it shows, seconds.
+ */
+travel_s: number, 
+/**
  * What was left along the clip.
  */
 residuals: Array<Residual>, 
@@ -680,6 +684,10 @@ export type ClockNote = {
  */
 device: number, 
 /**
+ * The clip, where this is said of it alone, as the caller names it.
+ */
+clip: number | null, 
+/**
  * Kind of label.
  */
 kind: EvidenceKind, 
@@ -691,6 +699,10 @@ text: string,
  * Frames to take off its labels so that they agree with the reference's; negative ones are to be added.
  */
 frames_off: number | null, 
+/**
+ * Frames that are then taken off them in all, with those that were off already; filled in by who knows of these.
+ */
+frames_in_all: number | null, 
 /**
  * Distance of its microphone that its slates show, metres.
  */
@@ -856,7 +868,15 @@ device: DeviceId,
 /**
  * Centimetres.
  */
-distance_cm: number, } | { "do": "take_off", 
+distance_cm: number, } | { "do": "clip_distance", 
+/**
+ * The clips.
+ */
+clips: Array<ClipId>, 
+/**
+ * Centimetres.
+ */
+distance_cm: number | null, } | { "do": "take_off", 
 /**
  * The device.
  */
@@ -1033,6 +1053,10 @@ timing: FrameTiming | null,
  * What is marked of its slates, one for each clap.
  */
 marks: Array<SlateMarkView>, 
+/**
+ * Distance of its microphone from what it shows, metres, where it has one of its own; else its device's counts.
+ */
+distance_m: number | null, 
 /**
  * Its frames were seen to wander.
  */

@@ -1,5 +1,6 @@
 import { Link } from 'wouter';
 import type { DayView, Evidence, PassPlan, PlacementView } from '../api/types';
+import { Distance } from './Distance';
 import { LayByHand } from './LayByHand';
 import { LookAgain } from './LookAgain';
 import { PassNotes } from './PassNotes';
@@ -63,6 +64,9 @@ export function EvidencePanel({ day, clip: id, since, busy, onLook, onChoose }: 
           )}
           {placed && day.pass && clip.id !== day.pass.origin && clip.facts.sound && (
             <LookAgain key={clip.id} day={day} placed={placed} busy={busy} onLook={onLook} />
+          )}
+          {clip.facts.picture && clip.facts.sound && (
+            <Distance key={`far ${clip.id}`} day={day} clip={clip} />
           )}
           {day.pass && clip.id !== day.pass.origin && (
             <LayByHand key={`hand ${clip.id} ${day.pass.id}`} day={day} clip={clip} />

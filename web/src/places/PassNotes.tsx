@@ -27,55 +27,76 @@ function takenOff(device: DeviceView, kind: ClockNote['kind']): number {
 }
 
 function DeviceNotes({ day }: { day: DayView }) {
-  const ask = useAsk();
   const notes = day.pass?.notes ?? [];
   if (notes.length === 0) return null;
-  const edit = (change: object) => void ask(post('/intake/edits', change));
   return (
     <section aria-label="Devices" className="pt-3">
       <h2 className="font-semibold">Clocks, timecode and distances</h2>
-      {notes.map((note) => {
-        const device = day.devices.find((one) => one.id === note.device);
-        const frames = note.frames_off;
-        const metres = note.metres;
-        const given = device ? takenOff(device, note.kind) : 0;
-        return (
-          <div key={`${note.device} ${note.kind} ${note.text}`} className="border-t border-line py-1.5">
-            <p>
-              <Stamp devices={day.devices} id={note.device} /> {note.text}
-            </p>
-            {frames !== null && device && (
-              <Button
-                small
-                className="mt-1"
-                disabled={given !== 0}
-                onClick={() =>
-                  edit({ do: 'take_off', device: note.device, kind: note.kind, frames: given + frames })
-                }
-              >
-                {given !== 0
-                  ? `${Math.abs(given)} f taken into account at the next pass`
-                  : `${frames > 0 ? 'Take off' : 'Add'} ${Math.abs(frames)} f`}
-              </Button>
+      {notes.map((note) => (
+        <div
+          key={`${note.device} ${note.clip} ${note.kind} ${note.text}`}
+          className="border-t border-line py-1.5"
+        >
+          <p>
+            <Stamp devices={day.devices} id={note.device} />{' '}
+            {note.clip !== null && (
+              <span className="num">
+                {day.clips.find((one) => one.id === note.clip)?.file_name.replace(/\.[^.]+$/, '')}{' '}
+              </span>
             )}
-            {metres !== null && device && (
-              <Button
-                small
-                className="mt-1"
-                disabled={device.distance_m > 0}
-                onClick={() =>
-                  edit({ do: 'distance', device: note.device, distance_cm: Math.round(metres * 100) })
-                }
-              >
-                {device.distance_m > 0
-                  ? `${device.distance_m.toFixed(1)} m given: sync again`
-                  : `Give it ${metres.toFixed(1)} m`}
-              </Button>
-            )}
-          </div>
-        );
-      })}
+            {note.text}
+          </p>
+          <Frames day={day} note={note} />
+          <Metres day={day} note={note} />
+        </div>
+      ))}
     </section>
+  );
+}
+
+type NoteProps = { day: DayView; note: ClockNote };
+
+/** Takes the frames off that a note speaks of. */
+function Frames({ day, note }: NoteProps) {
+  const ask = useAsk();
+  const device = day.devices.find((one) => one.id === note.device);
+  if (!device || note.frames_off === null) return null;
+  const all = note.frames_in_all ?? note.frames_off;
+  const done = takenOff(device, note.kind) === all;
+  const frames = Math.abs(note.frames_off);
+  return (
+    <Button
+      small
+      className="mt-1"
+      disabled={done}
+      onClick={() =>
+        void ask(post('/intake/edits', { do: 'take_off', device: device.id, kind: note.kind, frames: all }))
+      }
+    >
+      {done
+        ? `${frames} f taken into account at the next pass`
+        : `${note.frames_off > 0 ? 'Take off' : 'Add'} ${frames} f`}
+    </Button>
+  );
+}
+
+/** Gives the device or clip the distance that a note speaks of. */
+function Metres({ day, note }: NoteProps) {
+  const ask = useAsk();
+  const device = day.devices.find((one) => one.id === note.device);
+  const clip = day.clips.find((one) => one.id === note.clip);
+  if (!device || note.metres === null) return null;
+  const distance_cm = Math.round(note.metres * 100);
+  const given = note.clip === null ? device.distance_m : (clip?.distance_m ?? null);
+  const done = given !== null && Math.round(given * 100) === distance_cm;
+  const change =
+    note.clip === null
+      ? { do: 'distance', device: device.id, distance_cm }
+      : { do: 'clip_distance', clips: [note.clip], distance_cm };
+  return (
+    <Button small className="mt-1" disabled={done} onClick={() => void ask(post('/intake/edits', change))}>
+      {done ? `${note.metres.toFixed(1)} m given: sync again` : `Give it ${note.metres.toFixed(1)} m`}
+    </Button>
   );
 }
 

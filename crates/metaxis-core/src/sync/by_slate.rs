@@ -2,11 +2,12 @@
 //! microphone stood.
 
 use super::{
-    Evidence, EvidenceKind, Placement, ShownDistance, Verdict,
+    Evidence, EvidenceKind, ShownDistance, Verdict,
     day::devices,
+    distance::{ClipSlates, distance_m, shown_by_slates},
     link::stretch_at,
     outcome::Outcome,
-    slates::{EYE_S, FRAME_S, OTHER_CLAP_S, SOUND_M_PER_S, SlatePair, distance_m},
+    slates::{EYE_S, FRAME_S, OTHER_CLAP_S, SlatePair},
     verdict::Judgement,
 };
 
@@ -137,23 +138,7 @@ impl Outcome<'_> {
 
     /// How much later a clip belongs than its own microphone says, since sound travels.
     fn travel_s(&self, clip: usize) -> f64 {
-        if self.support(clip).is_empty() { 0.0 } else { self.clips[clip].distance_m.max(0.0) / SOUND_M_PER_S }
-    }
-
-    /// Lays a clip so much later that its picture is right.
-    pub fn step_back(&self, clip: usize, placement: &mut Placement) {
-        let by = self.travel_s(clip);
-        if by <= 0.0 || self.is_axis(clip) || placement.stretches.is_empty() {
-            return;
-        }
-        for stretch in &mut placement.stretches {
-            stretch.start_s += by;
-        }
-        let metres = self.clips[clip].distance_m;
-        placement.reasons.push(format!(
-            "Its microphone is {metres:.1} m away: it lies {:.0} ms later than it hears.",
-            by * 1e3
-        ));
+        if self.support(clip).is_empty() { 0.0 } else { self.clips[clip].distance.travel_s() }
     }
 
     /// How much later a clip's own microphone hears each clap than its picture shows it: by its own two marks, else by
@@ -170,19 +155,18 @@ impl Outcome<'_> {
         self.laid_marks(clip).iter().map(|mark| self.late_s(clip, mark)).collect()
     }
 
-    /// Distances that slates show on devices to which none is given.
+    /// Distances that slates show and nobody has given.
     pub fn shown_distances(&self) -> Vec<ShownDistance> {
         let shown = |device: usize| {
-            let mut metres: Vec<f64> = (0..self.clips.len())
-                .filter(|&clip| self.clips[clip].device == device && self.clips[clip].distance_m <= 0.0)
-                .flat_map(|clip| self.heard_late_s(clip))
-                .filter_map(distance_m)
-                .collect();
-            metres.sort_by(f64::total_cmp);
-            let middle = *metres.get(metres.len() / 2)?;
-            Some(ShownDistance { device, metres: middle, slates: metres.len(), marked: true })
+            let slates = |clip: usize| ClipSlates {
+                clip,
+                given: self.clips[clip].distance,
+                late_s: self.heard_late_s(clip),
+            };
+            let own = (0..self.clips.len()).filter(|&clip| self.clips[clip].device == device);
+            shown_by_slates(device, &own.map(slates).collect::<Vec<_>>())
         };
-        devices(self.clips).into_iter().filter_map(shown).collect()
+        devices(self.clips).into_iter().flat_map(shown).collect()
     }
 }
 

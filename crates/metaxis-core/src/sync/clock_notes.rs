@@ -11,6 +11,10 @@ pub struct ClockNote {
     /// Device, as the caller names it.
     #[ts(type = "number")]
     pub device: usize,
+    /// The clip, where this is said of it alone, as the caller names it.
+    #[serde(default)]
+    #[ts(type = "number | null")]
+    pub clip: Option<usize>,
     /// Kind of label.
     pub kind: EvidenceKind,
     /// What was found and what to do, without the device's name.
@@ -18,6 +22,10 @@ pub struct ClockNote {
     /// Frames to take off its labels so that they agree with the reference's; negative ones are to be added.
     #[ts(type = "number | null")]
     pub frames_off: Option<i64>,
+    /// Frames that are then taken off them in all, with those that were off already; filled in by who knows of these.
+    #[serde(default)]
+    #[ts(type = "number | null")]
+    pub frames_in_all: Option<i64>,
     /// Distance of its microphone that its slates show, metres.
     pub metres: Option<f64>,
 }
@@ -36,28 +44,37 @@ pub fn clock_notes(clocks: &[DeviceClock], distances: &[ShownDistance]) -> Vec<C
 }
 
 fn distance_note(shown: &ShownDistance) -> ClockNote {
+    let of = match (shown.marked, shown.slates) {
+        (true, 1) => "One slate shows".to_owned(),
+        (true, count) => format!("{count} slates show"),
+        (false, 1) => "One clap seems".to_owned(),
+        (false, count) => format!("{count} claps seem"),
+    };
     let ms = shown.metres / SOUND_M_PER_S * 1e3;
-    let many = |one: &str, several: &str| {
-        if shown.slates == 1 { one.to_owned() } else { format!("{} {several}", shown.slates) }
-    };
-    let text = if shown.marked {
-        format!(
-            "{} its picture {ms:.0} ms before its own microphone hears it: {:.0} m of air. Give it that distance to lay its picture right.",
-            many("One slate shows", "slates show"),
+    let seen = match (shown.marked, shown.metres > 0.0) {
+        (true, true) => format!(
+            "{of} its picture {ms:.0} ms before its own microphone hears it: {:.0} m of air.",
             shown.metres
-        )
-    } else {
-        format!(
-            "{} to strike in its picture {ms:.0} ms before its own microphone hears it: about {:.0} m of air. Look at one at the Bench, then give it that distance to lay its picture right.",
-            many("One clap seems", "claps seem"),
+        ),
+        (true, false) => format!("{of} its picture as its own microphone hears it."),
+        (false, true) => format!(
+            "{of} to strike in its picture {ms:.0} ms before its own microphone hears it: about {:.0} m of air.",
             shown.metres
-        )
+        ),
+        (false, false) => format!("{of} to strike in its picture as its own microphone hears it."),
     };
+    let given =
+        if shown.given_m > 0.0 { format!(" {:.1} m is given.", shown.given_m) } else { String::new() };
+    let look = if shown.marked { "Give" } else { "Look at one at the Bench, then give" };
+    let distance = if shown.metres > 0.0 { "that" } else { "no" };
+    let whom = if shown.clip.is_some() { "this clip" } else { "it" };
     ClockNote {
         device: shown.device,
+        clip: shown.clip,
         kind: EvidenceKind::Slate,
-        text,
+        text: format!("{seen}{given} {look} {whom} {distance} distance to lay its picture right."),
         frames_off: None,
+        frames_in_all: None,
         metres: Some(shown.metres),
     }
 }
@@ -76,11 +93,37 @@ fn whole_frames(clock: &DeviceClock, late_s: f64) -> i64 {
     }
 }
 
+fn many(frames: i64) -> String {
+    if frames.abs() == 1 { "1 frame".into() } else { format!("{} frames", frames.abs()) }
+}
+
+/// How a timecode lies to the reference's that is so many frames late in the middle of the day.
+fn how_late(clock: &DeviceClock, frames: i64) -> String {
+    // Less than this is where labels happen to change.
+    const DRIFTS: f64 = 0.75;
+    let way = |frames: i64| if frames > 0 { "ahead of" } else { "behind" };
+    let ends = clock.late_over_s.filter(|(from, to)| (from - to).abs() > DRIFTS * clock.unit_s);
+    let ends = ends.map(|(from, to)| (whole_frames(clock, from), whole_frames(clock, to)));
+    let Some((from, to)) = ends.filter(|(from, to)| from != to) else {
+        return format!("is {} {} the reference's all day: sound was used", many(frames), way(frames));
+    };
+    let place = |frames: i64| match frames {
+        0 => "level with".to_owned(),
+        _ => format!("{} {}", many(frames), way(frames)),
+    };
+    format!(
+        "goes from {} the reference's to {} it over the day, since their clocks drift apart: sound was used",
+        place(from),
+        place(to)
+    )
+}
+
 fn note(clock: &DeviceClock) -> Option<ClockNote> {
     let kind = called(clock.kind);
     let timecode = clock.kind != EvidenceKind::DeviceClock;
     let say = |text: String, frames_off| {
-        Some(ClockNote { device: clock.device, kind: clock.kind, text, frames_off, metres: None })
+        let (device, kind) = (clock.device, clock.kind);
+        Some(ClockNote { device, clip: None, kind, text, frames_off, frames_in_all: None, metres: None })
     };
     match clock.trust {
         ClockTrust::Standing if timecode => say(
@@ -109,16 +152,10 @@ fn note(clock: &DeviceClock) -> Option<ClockNote> {
                 if frames == 0 || late_s.abs() < 3.0 * clock.sigma_s {
                     return None;
                 }
-                let (way, remedy) = if frames > 0 { ("ahead of", "Take") } else { ("behind", "Add") };
-                let many = |count: i64| if count == 1 { "1 frame".into() } else { format!("{count} frames") };
+                let how = how_late(clock, frames);
+                let remedy = if frames > 0 { "Take" } else { "Add" };
                 let end = if frames > 0 { " off" } else { "" };
-                let count = many(frames.abs());
-                return say(
-                    format!(
-                        "Its {kind} is {count} {way} the reference's all day: sound was used. {remedy} {count}{end} to make them one."
-                    ),
-                    Some(frames),
-                );
+                return say(format!("Its {kind} {how}. {remedy} {}{end}.", many(frames)), Some(frames));
             }
             if late_s.abs() < CLOCK_S {
                 return None;

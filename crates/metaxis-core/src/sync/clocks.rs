@@ -46,6 +46,10 @@ pub struct DeviceClock {
     pub sigma_s: f64,
     /// How much later its labels are than those of the reference (or of what stands for it), seconds.
     pub late_s: Option<f64>,
+    /// The same at the first and at the last clip that sound has placed: clocks drift apart over a day.
+    pub late_over_s: Option<(f64, f64)>,
+    /// Labels of the first and the last of these clips, seconds from `zero_s` on.
+    pub span_s: (f64, f64),
     /// Length of a frame of its count, seconds; one for clocks.
     pub unit_s: f64,
     /// Probability that a position by one such label is right to half a frame: labels in whole frames leave open where
@@ -133,6 +137,8 @@ fn of_device(
         slope,
         sigma_s: first.sigma_s,
         late_s: None,
+        late_over_s: None,
+        span_s: (0.0, 0.0),
         unit_s: first.unit_s,
         within_half: if rounded { NOTHING_MEASURED } else { 1.0 },
         trust: ClockTrust::Unknown,
@@ -174,6 +180,7 @@ fn of_device(
         clock.slope = fitted.clamp(-MAX_SLOPE, MAX_SLOPE);
     }
     clock.zero_s = first.time_s + middle;
+    clock.span_s = (kept[0].0 - middle, kept[kept.len() - 1].0 - middle);
     clock.axis_s = kept.iter().map(|p| p.1 - (p.0 - middle) * (1.0 + clock.slope)).sum::<f64>() / count;
     if rounded {
         clock.fit_rounded(&kept, middle);
@@ -232,6 +239,8 @@ fn compare(clips: &[DayClip], origin: usize, clocks: &mut [DeviceClock]) {
             slope: 0.0,
             sigma_s: label.sigma_s,
             late_s: Some(0.0),
+            late_over_s: None,
+            span_s: (0.0, 0.0),
             unit_s: label.unit_s,
             within_half: 1.0,
             trust: ClockTrust::Measured(1),
@@ -250,7 +259,10 @@ fn compare(clips: &[DayClip], origin: usize, clocks: &mut [DeviceClock]) {
             ClockTrust::Measured(_) => {
                 // Where the axis is at this clock's zero, the base's labels say so much.
                 let base_label = base.zero_s + (clock.axis_s - base.axis_s) / (1.0 + base.slope);
-                clock.late_s = Some(wrapped(clock.zero_s - base_label));
+                let late_s = wrapped(clock.zero_s - base_label);
+                let gains = 1.0 - (1.0 + clock.slope) / (1.0 + base.slope);
+                clock.late_s = Some(late_s);
+                clock.late_over_s = Some((late_s + gains * clock.span_s.0, late_s + gains * clock.span_s.1));
             }
             ClockTrust::Unknown if timecode(clock.kind) => {
                 clock.axis_s = base.axis_of(clock.zero_s);

@@ -1,7 +1,7 @@
 //! A whole day: clips in, placements out.
 
 use super::{
-    HeardSound, Placement, Stretch,
+    GivenDistance, HeardSound, Placement, ShownDistance, Stretch,
     adjust::adjust,
     clocks::{DeviceClock, fit},
     examine::{Reach, Tools, examine, examine_at_speed, examine_near, examine_waves, find_lost_parts},
@@ -40,8 +40,8 @@ pub struct DayClip<'a> {
     pub against_box: Option<AgainstBox>,
     /// What a person marked of its slates.
     pub marks: Vec<SlateMark>,
-    /// Distance of its microphone from what it shows, metres: what is seen there is heard so much later.
-    pub distance_m: f64,
+    /// Distance of its microphone from what it shows.
+    pub distance: GivenDistance,
 }
 
 impl DayClip<'_> {
@@ -99,22 +99,9 @@ pub struct DayResult {
     /// What was learnt of the devices' labels.
     #[serde(default)]
     pub clocks: Vec<DeviceClock>,
-    /// Distances that slates show and nobody has given: device, metres, and the clips that show it.
+    /// Distances that slates show and nobody has given.
     #[serde(default)]
     pub distances: Vec<ShownDistance>,
-}
-
-/// How far a device's microphone stood, as its slates show.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
-pub struct ShownDistance {
-    /// Device, as the caller names it.
-    pub device: usize,
-    /// Metres from its microphone to the slate.
-    pub metres: f64,
-    /// Slates that show it.
-    pub slates: usize,
-    /// Whether a person marked them; else the sticks were found in the picture.
-    pub marked: bool,
 }
 
 /// How much is spent on each clip.
@@ -224,19 +211,25 @@ pub fn place_day(clips: &[DayClip], plan: DayPlan, flow: &Flow) -> Result<DayRes
     }
 }
 
-/// The places of a clip near a rough one: against `against`, which lies on the axis at `map`, with the clip's start
-/// within `within_s` of `start_s` on the axis. Everything is spent on it. Unplaced where nothing fits.
+/// The places of a clip near a rough one: against `against`, which has the place `there`, with the clip's start within
+/// `within_s` of `start_s` on the axis. Everything is spent on it. Unplaced where nothing fits.
 pub fn place_near(
     clips: &[DayClip],
     clip: usize,
     against: usize,
-    map: &[Stretch],
+    there: &Placement,
     start_s: f64,
     within_s: f64,
 ) -> Placement {
-    let expected_s = axis_to_clip(map, start_s);
+    let (given, map) = (clips[clip].distance, there.heard_at());
+    if map.is_empty() {
+        return Placement::unplaced("The clip to lay it against has no place itself.");
+    }
+    let expected_s = axis_to_clip(&map, start_s - given.travel_s());
     let links = examine_near(clips, clip, against, expected_s, within_s, &mut Tools::default());
-    near_placement(&links, map, clips[clip].duration_s, within_s)
+    let mut placement = near_placement(&links, &map, clips[clip].duration_s, within_s);
+    placement.step_back(given);
+    placement
 }
 
 struct Day<'a> {

@@ -13,6 +13,7 @@ mod clock_notes;
 mod clocks;
 mod compare;
 mod day;
+mod distance;
 mod examine;
 mod graph;
 mod labels;
@@ -37,9 +38,10 @@ pub use clock_notes::{ClockNote, clock_notes};
 pub use clocks::{ClockTrust, DeviceClock};
 pub use compare::{Changed, compare};
 pub use day::{
-    Arrival, DayClip, DayError, DayPlan, DayResult, Flow, Mode, Search, ShownDistance, Step, pick_reference,
-    place_day, place_near,
+    Arrival, DayClip, DayError, DayPlan, DayResult, Flow, Mode, Search, Step, pick_reference, place_day,
+    place_near,
 };
+pub use distance::{GivenDistance, SOUND_M_PER_S, ShownDistance};
 pub use labels::{FramesOff, Label, labels};
 pub use pieces::{LocalOffset, Piece, PieceFit, fit_pieces};
 pub use placement::{Alternative, Evidence, EvidenceKind, Placement, Residual, Signs, Stretch, Verdict};
@@ -48,6 +50,6 @@ pub use report::{
     ClipReport, EvidenceReport, GroupAngleReport, GroupReport, REPORT_SCHEMA, SegmentReport, Skipped,
     SyncReport, Timing, Warning,
 };
-pub use seen::{SeenClap, look_around, seen_clap, seen_distance};
-pub use slates::{SOUND_M_PER_S, SlateMark};
+pub use seen::{SeenClap, look_around, seen_clap, seen_distances};
+pub use slates::SlateMark;
 pub use sound::{HeardSound, SampleSource};

@@ -52,7 +52,9 @@ pub(super) fn placements(outcome: &mut Outcome) -> Vec<Placement> {
     let numbers = outcome.component_numbers();
     let placed = |(clip, own): (usize, &Judgement)| {
         let mut placement = outcome.placement(clip, numbers[clip], own);
-        outcome.step_back(clip, &mut placement);
+        if !outcome.is_axis(clip) && !outcome.support(clip).is_empty() {
+            placement.step_back(outcome.clips[clip].distance);
+        }
         placement
     };
     judged.iter().enumerate().map(placed).collect()
@@ -95,6 +97,7 @@ pub(super) fn near_placement(links: &[Link], map: &[Stretch], duration_s: f64, w
                 score: (link.height() / best.height()).min(1.0),
             })
             .collect(),
+        travel_s: 0.0,
         residuals: residuals(best, best.clip),
         stretches,
         reasons,
@@ -413,6 +416,7 @@ impl Outcome<'_> {
             component,
             evidence: self.evidence(clip),
             alternatives,
+            travel_s: 0.0,
             residuals: residuals(best, clip),
             stretches,
             reasons,
@@ -431,6 +435,7 @@ impl Outcome<'_> {
             stretches: self.layout.maps[clip].clone(),
             evidence: self.evidence(clip),
             alternatives: vec![],
+            travel_s: 0.0,
             residuals: vec![],
             reasons,
             signs: None,
@@ -544,6 +549,7 @@ impl Outcome<'_> {
             stretches: self.layout.maps[clip].clone(),
             evidence,
             alternatives: vec![],
+            travel_s: 0.0,
             residuals: vec![],
             reasons: vec![reason.into()],
             signs: None,

@@ -1,5 +1,6 @@
 //! Where a clip lies on the axis, why, and how far that is to be trusted.
 
+use super::GivenDistance;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -154,6 +155,9 @@ pub struct Placement {
     pub evidence: Vec<Evidence>,
     /// What else would fit.
     pub alternatives: Vec<Alternative>,
+    /// How much later it was laid than its microphone hears, since that is far from what it shows, seconds.
+    #[serde(default)]
+    pub travel_s: f64,
     /// What was left along the clip.
     pub residuals: Vec<Residual>,
     /// In sentences: what decided, what is doubtful.
@@ -174,10 +178,33 @@ impl Placement {
             stretches: vec![],
             evidence: vec![],
             alternatives: vec![],
+            travel_s: 0.0,
             residuals: vec![],
             reasons: vec![reason.into()],
             signs: None,
         }
+    }
+
+    /// Lays a clip that was placed by its sound so much later that its picture is right.
+    pub(super) fn step_back(&mut self, given: GivenDistance) {
+        let by = given.travel_s();
+        if by <= 0.0 || self.stretches.is_empty() {
+            return;
+        }
+        self.stretches.iter_mut().for_each(|stretch| stretch.start_s += by);
+        self.alternatives.iter_mut().for_each(|other| other.start_s += by);
+        self.travel_s = by;
+        self.reasons.push(format!(
+            "Its microphone is {:.1} m away: it lies {:.0} ms later than it hears.",
+            given.metres(),
+            by * 1e3
+        ));
+    }
+
+    /// Where it would lie by what its microphone hears.
+    pub(super) fn heard_at(&self) -> Vec<Stretch> {
+        let heard = |own: &Stretch| Stretch { start_s: own.start_s - self.travel_s, ..*own };
+        self.stretches.iter().map(heard).collect()
     }
 
     /// Axis time of a moment of the clip's own time; None where no stretch holds it.

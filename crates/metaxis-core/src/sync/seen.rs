@@ -1,6 +1,9 @@
 //! Claps that were found in a picture and in its own sound: how much later the microphone hears what the lens sees.
 
-use super::{ShownDistance, slates::distance_m};
+use super::{
+    SOUND_M_PER_S, ShownDistance,
+    distance::{TELLS_M, distance_m},
+};
 use crate::picture::Strike;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
@@ -49,8 +52,29 @@ pub fn seen_clap(strikes: &[Strike], heard_s: f64) -> Option<SeenClap> {
     Some(SeenClap { seen_s: best.at_s, heard_s, sigma_s: best.sigma_s, score: best.score })
 }
 
-/// The distance that most of a device's claps agree on, where it is more than nothing: several, or one beyond doubt.
-pub fn seen_distance(device: usize, claps: &[SeenClap]) -> Option<ShownDistance> {
+/// What most of a number of claps agree on.
+struct Agreed {
+    late_s: f64,
+    sigma_s: f64,
+    slates: usize,
+}
+
+impl Agreed {
+    /// How far the microphone is beyond doubt, metres; 0 where that may be nothing.
+    fn metres(&self) -> f64 {
+        distance_m(self.late_s).filter(|_| self.late_s > SIGMAS * self.sigma_s.hypot(OWN_S)).unwrap_or(0.0)
+    }
+
+    /// Whether sound takes another time than `travel_s`, beyond doubt.
+    fn parts_from(&self, travel_s: f64, given_m: f64) -> bool {
+        // What is given was given by someone who knew, if only to a few metres.
+        let tells_s = if given_m > 0.0 { TELLS_M / SOUND_M_PER_S } else { 0.0 };
+        (self.late_s - travel_s).abs() > tells_s.max(SIGMAS * self.sigma_s.hypot(OWN_S))
+    }
+}
+
+/// What more than half of some claps agree on: several, or one beyond doubt.
+fn agreed(claps: &[SeenClap]) -> Option<Agreed> {
     let agree = |about: &SeenClap| -> Vec<SeenClap> {
         let near = |clap: &&SeenClap| {
             (clap.late_s() - about.late_s()).abs() <= OWN_S + SIGMAS * clap.sigma_s.max(about.sigma_s)
@@ -58,15 +82,39 @@ pub fn seen_distance(device: usize, claps: &[SeenClap]) -> Option<ShownDistance>
         claps.iter().filter(near).copied().collect()
     };
     let agreeing = claps.iter().map(agree).max_by_key(Vec::len)?;
-    if 2 * agreeing.len() <= claps.len() {
-        return None;
-    }
-    if agreeing.len() == 1 && agreeing[0].score < ALONE {
+    if 2 * agreeing.len() <= claps.len() || agreeing.len() == 1 && agreeing[0].score < ALONE {
         return None;
     }
     let count = agreeing.len() as f64;
-    let late_s = agreeing.iter().map(SeenClap::late_s).sum::<f64>() / count;
-    let sigma_s = agreeing.iter().map(|clap| clap.sigma_s).fold(0.0, f64::max) / count.sqrt();
-    let metres = distance_m(late_s).filter(|_| late_s > SIGMAS * sigma_s.hypot(OWN_S))?;
-    Some(ShownDistance { device, metres, slates: agreeing.len(), marked: false })
+    Some(Agreed {
+        late_s: agreeing.iter().map(SeenClap::late_s).sum::<f64>() / count,
+        sigma_s: agreeing.iter().map(|clap| clap.sigma_s).fold(0.0, f64::max) / count.sqrt(),
+        slates: agreeing.len(),
+    })
+}
+
+/// The distances that claps show which were seen in the clips of a device (each with its clip) and to which `given_m` is
+/// given: what most of them agree on, and the clips that stand elsewhere than that or than what is given.
+pub fn seen_distances(device: usize, given_m: f64, claps: &[(usize, SeenClap)]) -> Vec<ShownDistance> {
+    let shown = |clip, by: &Agreed| ShownDistance {
+        device,
+        clip,
+        metres: by.metres(),
+        given_m,
+        slates: by.slates,
+        marked: false,
+    };
+    let all: Vec<SeenClap> = claps.iter().map(|(_, clap)| *clap).collect();
+    let whole = agreed(&all).filter(|by| given_m <= 0.0 && by.metres() > 0.0);
+    let travel_s = whole.as_ref().map_or(given_m / SOUND_M_PER_S, |by| by.late_s);
+    let mut clips: Vec<usize> = claps.iter().map(|(clip, _)| *clip).collect();
+    clips.sort_unstable();
+    clips.dedup();
+    let elsewhere = |&clip: &usize| {
+        let own: Vec<SeenClap> = claps.iter().filter(|one| one.0 == clip).map(|one| one.1).collect();
+        let by = agreed(&own).filter(|by| by.parts_from(travel_s, given_m))?;
+        // Nearer than nothing is a late picture, not a distance.
+        (by.metres() > 0.0 || travel_s > 0.0).then(|| shown(Some(clip), &by))
+    };
+    whole.iter().map(|by| shown(None, by)).chain(clips.iter().filter_map(elsewhere)).collect()
 }

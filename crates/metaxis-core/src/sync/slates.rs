@@ -32,8 +32,6 @@ pub(super) const FRAME_S: f64 = 0.04;
 pub(super) const EYE_S: f64 = FRAME_S / 4.0;
 /// Marks that part by more than this belong to different claps, seconds.
 pub(super) const OTHER_CLAP_S: f64 = 1.0;
-/// Speed of sound at 20 °C, metres a second (331.3 + 0.606·°C).
-pub const SOUND_M_PER_S: f64 = 343.4;
 
 /// For every picture mark of every clip, in the order of time, the sound marks of its take on other devices.
 pub(super) fn pairs(clips: &[DayClip]) -> Vec<Vec<Vec<SlatePair>>> {
@@ -70,11 +68,4 @@ fn sorted(marks: &[SlateMark], moment: impl Fn(&SlateMark) -> Option<f64>) -> Ve
         marks.iter().filter_map(|mark| Some((mark.take.as_str(), moment(mark)?))).collect();
     all.sort_by(|a, b| a.1.total_cmp(&b.1));
     all
-}
-
-/// How far a microphone is, by how much later its own sound of the clap comes than the picture shows it, metres. None
-/// where sound would come first, or from farther than a shout carries.
-pub(super) fn distance_m(late_s: f64) -> Option<f64> {
-    let metres = late_s * SOUND_M_PER_S;
-    (3.0..200.0).contains(&metres).then_some(metres)
 }

@@ -5,7 +5,7 @@ use metaxis_core::{
     ltc::AgainstBox,
     signal::{BandReader, LISTEN_RATE, Pattern},
     sync::{
-        DayClip, DayPlan, DayResult, HeardSound, Label, Mode, SampleSource, Search, SlateMark,
+        DayClip, DayPlan, DayResult, GivenDistance, HeardSound, Label, Mode, SampleSource, Search, SlateMark,
         pick_reference, place_day,
     },
 };
@@ -73,7 +73,7 @@ pub struct Clip {
     pub labels: Vec<Label>,
     pub against_box: Option<AgainstBox>,
     pub marks: Vec<SlateMark>,
-    pub distance_m: f64,
+    pub distance: GivenDistance,
     /// Its sound takes no part.
     pub silent: bool,
 }
@@ -90,7 +90,7 @@ pub fn clip(device: usize, samples: Vec<f32>) -> Clip {
         labels: vec![],
         against_box: None,
         marks: vec![],
-        distance_m: 0.0,
+        distance: GivenDistance::None,
         silent: false,
     }
 }
@@ -111,7 +111,7 @@ pub fn day(clips: &[Clip]) -> Vec<DayClip<'_>> {
             labels: clip.labels.clone(),
             against_box: clip.against_box,
             marks: clip.marks.clone(),
-            distance_m: clip.distance_m,
+            distance: clip.distance,
         })
         .collect()
 }

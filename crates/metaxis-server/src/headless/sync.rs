@@ -153,7 +153,7 @@ pub fn sync(
         turn_over(folder, &groups, &files, &clips, &devices)?;
     }
     warnings.extend(clock_notes(&result.clocks, &result.distances).into_iter().map(|note| Warning {
-        path: devices[note.device].clone(),
+        path: note.clip.map_or_else(|| devices[note.device].clone(), |clip| files[clip].relative.clone()),
         code: "labels".into(),
         message: note.text,
     }));

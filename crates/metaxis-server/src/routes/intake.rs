@@ -141,7 +141,10 @@ fn checked(app: &App, change: IntakeChange) -> Result<IntakeChange, ApiError> {
             marks.sort_by_key(|mark| mark.picture_us.or(mark.sound_us));
             IntakeChange::Mark { clips, marks }
         }
-        IntakeChange::Distance { distance_cm, .. } if !(0..=100_000).contains(&distance_cm) => {
+        IntakeChange::Distance { distance_cm, .. }
+        | IntakeChange::ClipDistance { distance_cm: Some(distance_cm), .. }
+            if !(0..=100_000).contains(&distance_cm) =>
+        {
             return Err(ApiError::Refused("a distance is from 0 to 1000 metres".into()));
         }
         IntakeChange::TakeOff { kind, .. } if !kind.counts_frames() => {

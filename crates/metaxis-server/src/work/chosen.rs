@@ -3,7 +3,7 @@
 use crate::{App, engine::Listened, error::ApiError};
 use metaxis_core::{
     clip::{ClipFacts, ClipId},
-    sync::SlateMark,
+    sync::{GivenDistance, SlateMark},
     time::{FrameRate, Timecode, TimecodeError},
 };
 use metaxis_store::{DayView, Part, SlateMarkView};
@@ -23,7 +23,8 @@ pub(super) fn add_choices(listened: &mut [Listened], day: &DayView) {
             Some(label.since_midnight().seconds() - at_s)
         });
         if let Some(device) = day.devices.iter().find(|device| device.id == clip.device) {
-            (own.distance_m, own.taken_off) = (device.distance_m, device.taken_off);
+            own.distance = GivenDistance::of(clip.distance_m, device.distance_m);
+            own.taken_off = device.taken_off;
         }
     }
 }

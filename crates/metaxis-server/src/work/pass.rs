@@ -9,8 +9,8 @@ use crate::{
 use metaxis_core::{
     clip::{ClipId, DeviceId},
     sync::{
-        DayClip, DayError, DayPlan, DayResult, Mode, Placement, Search, Step, Verdict, clock_notes,
-        pick_reference, place_day, place_near,
+        ClockNote, DayClip, DayError, DayPlan, DayResult, Mode, Placement, Search, Step, Verdict,
+        clock_notes, pick_reference, place_day, place_near,
     },
 };
 use metaxis_media::{MediaError, Stop};
@@ -130,6 +130,8 @@ pub fn pass(
     if plan.clips.is_none() && plan.near.is_none() {
         shown.extend(distances(app, &taking, &result, &before, stop)?);
     }
+    let notes =
+        clock_notes(&result.clocks, &shown).into_iter().map(|note| known(note, &taking, &before)).collect();
 
     let device = DeviceId(reference as i64);
     let mut placements: Vec<_> = listened.iter().map(|clip| clip.id).zip(result.placements).collect();
@@ -163,10 +165,18 @@ pub fn pass(
         origin,
         axis_zero,
         took_s: begin.elapsed().as_secs_f64(),
-        notes: clock_notes(&result.clocks, &shown),
+        notes,
     };
     app.store.keep_pass(&kept, &placements, &groups)?;
     Ok(())
+}
+
+/// A note with the store's number of its clip, and with the frames that were off its device's timecode already.
+fn known(note: ClockNote, clips: &[StoredClip], day: &DayView) -> ClockNote {
+    let clip = note.clip.and_then(|at| usize::try_from(clips[at].id.0).ok());
+    let device = day.devices.iter().find(|device| device.id.0 as usize == note.device);
+    let off = device.map_or(0, |device| device.taken_off.of(note.kind));
+    ClockNote { clip, frames_in_all: note.frames_off.map(|frames| frames + off), ..note }
 }
 
 /// What a pass is called until a person names it: what was asked for.
@@ -199,11 +209,11 @@ fn near_result(
         })
     };
     let (clip, against) = (index(near.clip)?, index(near.against)?);
-    let map = kept.get(&near.against).map(|placement| &placement.stretches[..]).filter(|map| !map.is_empty());
-    let map =
-        map.ok_or_else(|| ApiError::Refused("the clip to lay it against has no place itself".into()))?;
+    let there = kept.get(&near.against).filter(|there| !there.stretches.is_empty());
+    let there =
+        there.ok_or_else(|| ApiError::Refused("the clip to lay it against has no place itself".into()))?;
     let (start_s, within_s) = (near.start_ms as f64 / 1e3, near.within_ms as f64 / 1e3);
-    let found = place_near(clips, clip, against, map, start_s, within_s);
+    let found = place_near(clips, clip, against, there, start_s, within_s);
     let placement = |i: usize| if i == clip { found.clone() } else { Placement::unplaced("") };
     Ok(DayResult {
         reference: origin,

@@ -7,12 +7,12 @@ use metaxis_core::{
     picture::find_strikes,
     signal::Clap,
     sync::{
-        DayResult, EvidenceKind, Placement, SOUND_M_PER_S, SeenClap, ShownDistance, Verdict, look_around,
-        seen_clap, seen_distance,
+        DayResult, EvidenceKind, Placement, SeenClap, ShownDistance, Verdict, look_around, seen_clap,
+        seen_distances,
     },
 };
 use metaxis_media::{MediaError, Stop, StoredSamples, grey_frames};
-use metaxis_store::{DayView, StoredClip};
+use metaxis_store::{ClipView, DayView, DeviceView, StoredClip};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
@@ -21,8 +21,10 @@ use std::collections::HashMap;
 pub const MOST_CLAPS: usize = 8;
 /// A clap of less is not looked for in the picture.
 const LIKELY: f64 = 0.6;
-/// Claps that are looked for in the pictures of a device.
-const LOOKS: usize = 4;
+/// Claps that are looked for in the pictures of a device,
+const LOOKS: usize = 8;
+/// and the fewest and most in those of one clip, as its device has many or few.
+const A_CLIP: (usize, usize) = (2, 4);
 /// Claps of two clips this near each other are one, seconds.
 const SAME_S: f64 = 0.1;
 
@@ -76,7 +78,7 @@ pub fn look(app: &App, clip: &StoredClip, heard_s: f64, stop: &Stop) -> Result<O
     Ok(seen)
 }
 
-/// Distances that pictures show of devices to which none is given and whose marks show none.
+/// Distances that pictures show of devices and clips to which none is given and whose marks show none.
 ///
 /// # Errors
 /// [`MediaError::Stopped`]; a picture that cannot be read is passed over.
@@ -87,52 +89,46 @@ pub fn distances(
     day: &DayView,
     stop: &Stop,
 ) -> Result<Vec<ShownDistance>, ApiError> {
-    let open = |device: DeviceId| {
-        let given = day.devices.iter().any(|own| own.id == device && own.distance_m > 0.0);
+    // A person who marked both has seen what there is.
+    let marked =
+        |clip: &ClipView| clip.marks.iter().any(|mark| mark.picture_us.is_some() && mark.sound_us.is_some());
+    let settled = |device: DeviceId| {
         let shown = result.distances.iter().any(|shown| shown.device == device.0 as usize);
-        // A person who marked both has seen what there is.
-        let marked = day.clips.iter().any(|clip| {
-            clip.device == device
-                && clip.marks.iter().any(|mark| mark.picture_us.is_some() && mark.sound_us.is_some())
-        });
-        !(given || shown || marked)
+        shown || day.clips.iter().any(|clip| clip.device == device && marked(clip))
     };
-    let claps = day_claps(app, clips, &result.placements, day)?;
-    let devices: Vec<DeviceId> =
-        day.devices.iter().map(|device| device.id).filter(|device| open(*device)).collect();
-    let looks: Vec<(&StoredClip, f64)> =
-        devices.iter().flat_map(|&device| looks(clips, &result.placements, device, &claps)).collect();
-    let seen: Vec<Option<(DeviceId, SeenClap)>> = looks
+    let has_own: Vec<ClipId> =
+        day.clips.iter().filter(|clip| clip.distance_m.is_some()).map(|clip| clip.id).collect();
+    let claps = day_claps(app, clips, &result.placements)?;
+    let devices: Vec<&DeviceView> = day.devices.iter().filter(|device| !settled(device.id)).collect();
+    let looks: Vec<(usize, f64)> = devices
+        .iter()
+        .flat_map(|device| looks(clips, &result.placements, device.id, &has_own, &claps))
+        .collect();
+    let seen: Vec<Option<(usize, SeenClap)>> = looks
         .par_iter()
-        .map(|(clip, heard_s)| match look(app, clip, *heard_s, stop) {
+        .map(|&(clip, heard_s)| match look(app, &clips[clip], heard_s, stop) {
             Err(ApiError::Media(MediaError::Stopped)) => Err(MediaError::Stopped.into()),
-            seen => Ok(seen.ok().flatten().map(|seen| (clip.device, seen))),
+            seen => Ok(seen.ok().flatten().map(|seen| (clip, seen))),
         })
         .collect::<Result<_, ApiError>>()?;
-    let shown = |device: DeviceId| {
-        let own: Vec<SeenClap> =
-            seen.iter().flatten().filter(|one| one.0 == device).map(|one| one.1).collect();
-        seen_distance(device.0 as usize, &own)
+    let shown = |device: &&DeviceView| {
+        let of = |one: &&(usize, SeenClap)| clips[one.0].device == device.id;
+        let own: Vec<(usize, SeenClap)> = seen.iter().flatten().filter(of).copied().collect();
+        seen_distances(device.id.0 as usize, device.distance_m, &own)
     };
-    Ok(devices.into_iter().filter_map(shown).collect())
+    Ok(devices.iter().flat_map(shown).collect())
 }
 
 /// The claps of a day on its axis, likeliest first: a near microphone has them clear, and the far ones lie in step with it.
-fn day_claps(
-    app: &App,
-    clips: &[StoredClip],
-    placements: &[Placement],
-    day: &DayView,
-) -> Result<Vec<f64>, ApiError> {
+fn day_claps(app: &App, clips: &[StoredClip], placements: &[Placement]) -> Result<Vec<f64>, ApiError> {
     let found: Vec<Vec<(f64, f64)>> = clips
         .par_iter()
         .zip(placements)
         .filter(|(_, placement)| is_placed(placement))
         .map(|(clip, placement)| {
             let likely = claps_of(app, clip)?.into_iter().filter(|clap| clap.score >= LIKELY);
-            let travel_s = travel_s(day, clip.device, placement);
             Ok(likely
-                .filter_map(|clap| Some((clap.score, placement.axis_s(clap.at_s)? - travel_s)))
+                .filter_map(|clap| Some((clap.score, placement.axis_s(clap.at_s)? - placement.travel_s)))
                 .collect())
         })
         .collect::<Result<_, ApiError>>()?;
@@ -147,12 +143,6 @@ fn day_claps(
     Ok(kept)
 }
 
-/// How much later a clip lies than it hears, since its device was given a distance.
-fn travel_s(day: &DayView, device: DeviceId, placement: &Placement) -> f64 {
-    let given = day.devices.iter().find(|own| own.id == device).map_or(0.0, |own| own.distance_m);
-    if is_heard(placement) { given / SOUND_M_PER_S } else { 0.0 }
-}
-
 fn is_placed(placement: &Placement) -> bool {
     matches!(placement.verdict, Verdict::Solid | Verdict::Check)
 }
@@ -161,23 +151,33 @@ fn is_heard(placement: &Placement) -> bool {
     placement.evidence.iter().any(|evidence| evidence.kind == EvidenceKind::Waveform && evidence.used)
 }
 
-/// The clips of a device in whose pictures the likeliest claps are looked for, and when their sound has them.
-fn looks<'c>(
-    clips: &'c [StoredClip],
+/// The clips of a device without a distance of their own in whose pictures the likeliest claps are looked for, by their
+/// place in the list, and when their sound has them.
+fn looks(
+    clips: &[StoredClip],
     placements: &[Placement],
     device: DeviceId,
+    has_own: &[ClipId],
     claps: &[f64],
-) -> Vec<(&'c StoredClip, f64)> {
-    let own: Vec<(&StoredClip, &Placement)> = clips
-        .iter()
-        .zip(placements)
+) -> Vec<(usize, f64)> {
+    let own: Vec<usize> = (0..clips.len())
+        .filter(|&i| clips[i].device == device && !has_own.contains(&clips[i].id))
         // What timecode laid does not lie where its microphone hears.
-        .filter(|(clip, placement)| clip.device == device && is_placed(placement) && is_heard(placement))
-        .filter(|(clip, _)| clip.facts.picture.as_ref().is_some_and(|picture| !picture.still))
+        .filter(|&i| is_placed(&placements[i]) && is_heard(&placements[i]))
+        .filter(|&i| clips[i].facts.picture.as_ref().is_some_and(|picture| !picture.still))
         .collect();
-    let covered =
-        |&axis_s: &f64| own.iter().find_map(|(clip, placement)| Some((*clip, placement.clip_s(axis_s)?)));
-    claps.iter().filter_map(covered).take(LOOKS).collect()
+    let covered = |&axis_s: &f64| {
+        let heard_at = |&i: &usize| Some((i, placements[i].clip_s(axis_s + placements[i].travel_s)?));
+        own.iter().find_map(heard_at)
+    };
+    let most = (LOOKS / own.len().max(1)).clamp(A_CLIP.0, A_CLIP.1);
+    let mut taken: HashMap<usize, usize> = HashMap::new();
+    let has_room = |&(clip, _): &(usize, f64)| {
+        let count = taken.entry(clip).or_default();
+        *count += 1;
+        *count <= most
+    };
+    claps.iter().filter_map(covered).filter(has_room).take(LOOKS).collect()
 }
 
 /// Claps to look for in a clip: its own, and after them those that others have clear while it ran, by the pass that is
@@ -197,8 +197,8 @@ pub fn claps_for(app: &App, id: ClipId) -> Result<Vec<Clap>, ApiError> {
             continue;
         };
         for clap in claps_of(app, other)?.into_iter().filter(|clap| clap.score >= LIKELY) {
-            let there = theirs.axis_s(clap.at_s).map(|axis_s| axis_s - travel_s(&day, other.device, theirs));
-            let heard_s = |axis_s: f64| own.clip_s(axis_s + travel_s(&day, clip.device, own));
+            let there = theirs.axis_s(clap.at_s).map(|axis_s| axis_s - theirs.travel_s);
+            let heard_s = |axis_s: f64| own.clip_s(axis_s + own.travel_s);
             if let Some(at_s) = there.and_then(heard_s) {
                 let name = other.relative.rsplit('/').next().unwrap_or_default();
                 others.push(Clap {

@@ -118,8 +118,8 @@ fn microphone(
     let end = true_time(device, clip, start_s, samples as f64 / rate) - world.start_s + 0.5;
     let last = ((end * world_rate).max(0.0) as usize).clamp(first, world.sound.len());
     let dry = &world.sound[first..last];
-    let wet = if clip.direct { dry.to_vec() } else { in_room(dry, room_s, device.distance_m, rng) };
-    let delay_s = if clip.direct { 0.0 } else { device.distance_m / SPEED_OF_SOUND };
+    let wet = if clip.direct { dry.to_vec() } else { in_room(dry, room_s, clip.distance_m(device), rng) };
+    let delay_s = if clip.direct { 0.0 } else { clip.distance_m(device) / SPEED_OF_SOUND };
     let gain = 10_f32.powf(device.gain_db as f32 / 20.0);
     let noise = 10_f32.powf(device.noise_dbfs as f32 / 20.0) * 3_f32.sqrt();
     let mut automatic = AutomaticGain::default();

@@ -3,6 +3,7 @@ import { useContext, useState, type ReactNode, type RefObject } from 'react';
 import { post } from '../../api/client';
 import type { DayView, IntakeChange, Part, Turned } from '../../api/types';
 import { Button } from '../../parts/Button';
+import { centimetres } from '../../format';
 import { SayContext, useAsk } from '../../parts/message';
 import { Stamp } from '../../parts/Stamp';
 import { COLUMNS, PART } from './columns';
@@ -20,6 +21,12 @@ type Props = {
   detail: boolean;
 };
 
+const NAMED = {
+  device: 'Name of a new device',
+  day: 'Shoot day of the chosen clips',
+  distance: 'Metres; empty: as their device',
+};
+
 /** What can be done with the chosen clips, and what is shown of all. */
 export function Bar({
   day,
@@ -35,8 +42,14 @@ export function Bar({
 }: Props) {
   const ask = useAsk();
   const edit = (change: IntakeChange) => void ask(post('/intake/edits', change));
+  const say = useContext(SayContext);
+  const stand = (text: string) => {
+    const cm = centimetres(text);
+    if (cm === undefined) say('A distance is typed in metres, such as 12 or 12.5');
+    else edit({ do: 'clip_distance', clips: ids, distance_cm: cm });
+  };
   const none = ids.length === 0;
-  const [naming, setNaming] = useState<'device' | 'day' | null>(null);
+  const [naming, setNaming] = useState<keyof typeof NAMED | null>(null);
   return (
     <div className="flex h-9 shrink-0 items-center gap-1.5 border-b border-line px-4">
       <input
@@ -60,10 +73,11 @@ export function Bar({
       <div className="flex-1" />
       {naming ? (
         <NameIt
-          label={naming === 'day' ? 'Shoot day of the chosen clips' : 'Name of a new device'}
+          label={NAMED[naming]}
           onDone={(text) => {
             if (text !== null && naming === 'day') edit({ do: 'day', clips: ids, day: text });
             if (text && naming === 'device') void ask(post('/intake/device', { name: text, clips: ids }));
+            if (text !== null && naming === 'distance') stand(text);
             setNaming(null);
           }}
         />
@@ -86,6 +100,7 @@ export function Bar({
           </Choose>
           <Choose label="More" disabled={none}>
             <Item onChoose={() => setNaming('day')}>shoot day…</Item>
+            <Item onChoose={() => setNaming('distance')}>distance of their microphone…</Item>
             <Item
               onChoose={() =>
                 edit({ do: 'slate', clips: ids, scene: null, take: null, notes: null, circled: true })

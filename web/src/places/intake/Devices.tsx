@@ -2,6 +2,7 @@ import { post } from '../../api/client';
 import type { DayView, DeviceView } from '../../api/types';
 import { Editable } from '../../parts/Editable';
 import { useAsk } from '../../parts/message';
+import { Metres } from '../../parts/Metres';
 import { hue } from '../../parts/Stamp';
 
 type Props = { day: DayView; onShow: (clips: number[]) => void };
@@ -40,6 +41,17 @@ export function Devices({ day, onShow }: Props) {
               onSave={(text) => name(device, { name: text })}
               className="flex-1"
             />
+            <span title="How far its microphone is from what it shows: its clips lie so much later than they hear">
+              <Metres
+                label={`Distance of ${device.name}'s microphone`}
+                value={device.distance_m || null}
+                otherwise="– m"
+                onSave={(cm) =>
+                  void ask(post('/intake/edits', { do: 'distance', device: device.id, distance_cm: cm ?? 0 }))
+                }
+                className="w-11 text-[12px]"
+              />
+            </span>
             <button
               type="button"
               aria-label={`Move ${device.name} up`}

@@ -1,6 +1,6 @@
 /** The columns of the clip table: what each shows and how it sorts. */
 import type { ClipView, JobSummary, Part } from '../../api/types';
-import { bytes, clock, length, rate, timecode } from '../../format';
+import { bytes, clock, length, metres, rate, timecode } from '../../format';
 
 export const PART: Record<Part, string> = {
   sync: 'sync',
@@ -93,6 +93,13 @@ export const COLUMNS: Column[] = [
     plain: true,
   },
   { name: 'Day', width: '88px', text: (c) => c.day ?? '', order: (c) => c.day ?? '' },
+  {
+    name: 'Distance',
+    width: '66px',
+    text: (c) => (c.distance_m === null ? '' : metres(c.distance_m)),
+    order: (c) => c.distance_m ?? -1,
+    number: true,
+  },
   { name: 'Reel', width: '64px', text: (c) => c.facts.reel ?? '', order: (c) => c.facts.reel ?? '' },
   { name: 'Codec', width: '128px', text: codec, order: codec },
   { name: 'Size', width: '72px', text: (c) => bytes(c.bytes), order: (c) => c.bytes, number: true },

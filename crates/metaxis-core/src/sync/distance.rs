@@ -1,0 +1,143 @@
+//! How far a microphone stands from what its clip shows: as a person gave it, or as claps show it.
+
+use super::slates::EYE_S;
+use serde::{Deserialize, Serialize};
+
+/// Speed of sound at 20 °C, metres a second (331.3 + 0.606·°C).
+pub const SOUND_M_PER_S: f64 = 343.4;
+/// Less is nothing to speak of, metres.
+const LEAST_M: f64 = 3.0;
+/// From farther no shout carries, metres.
+const MOST_M: f64 = 200.0;
+/// What an eye tells of a distance to three standard deviations, metres.
+pub(super) const TELLS_M: f64 = 3.0 * EYE_S * SOUND_M_PER_S;
+
+/// The distance that a person gave: what is seen there is heard so much later.
+#[derive(Debug, Clone, Copy, Default, PartialEq)]
+pub enum GivenDistance {
+    /// None: picture and sound are of one place.
+    #[default]
+    None,
+    /// To the clip's device, metres.
+    Device(f64),
+    /// To this clip alone, whatever its device has, metres.
+    Clip(f64),
+}
+
+impl GivenDistance {
+    /// A clip's own distance, else its device's, where that is more than none.
+    pub fn of(own_m: Option<f64>, device_m: f64) -> Self {
+        match own_m {
+            Some(metres) => Self::Clip(metres),
+            None if device_m > 0.0 => Self::Device(device_m),
+            None => Self::None,
+        }
+    }
+
+    /// Metres; 0 where none is given.
+    pub fn metres(self) -> f64 {
+        match self {
+            Self::None => 0.0,
+            Self::Device(metres) | Self::Clip(metres) => metres.max(0.0),
+        }
+    }
+
+    /// How long sound is on its way, seconds.
+    pub fn travel_s(self) -> f64 {
+        self.metres() / SOUND_M_PER_S
+    }
+}
+
+/// How far a microphone stood, as claps show it beside what is given.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+pub struct ShownDistance {
+    /// Device, as the caller names it.
+    pub device: usize,
+    /// The clip, by its place among the day's, where this is said of it alone; else of the whole device.
+    #[serde(default)]
+    pub clip: Option<usize>,
+    /// Metres from its microphone to the clap.
+    pub metres: f64,
+    /// Metres that are given.
+    #[serde(default)]
+    pub given_m: f64,
+    /// Claps that show it.
+    pub slates: usize,
+    /// Whether a person marked them; else the sticks were found in the picture.
+    pub marked: bool,
+}
+
+/// How far a microphone is, by how much later its own sound of a clap comes than the picture shows it, metres. None
+/// where sound would come first, or from farther than a shout carries.
+pub(super) fn distance_m(late_s: f64) -> Option<f64> {
+    let metres = late_s * SOUND_M_PER_S;
+    (LEAST_M..MOST_M).contains(&metres).then_some(metres)
+}
+
+/// The same, with 0 where picture and sound are of one place as far as an eye can tell.
+fn distance_or_none_m(late_s: f64) -> Option<f64> {
+    let metres = late_s * SOUND_M_PER_S;
+    if (-TELLS_M..LEAST_M).contains(&metres) { Some(0.0) } else { distance_m(late_s) }
+}
+
+/// What the slates of one clip show.
+pub(super) struct ClipSlates {
+    /// The clip, by its place among the day's.
+    pub clip: usize,
+    /// What is given.
+    pub given: GivenDistance,
+    /// How much later than in its picture its own microphone hears each slate, seconds.
+    pub late_s: Vec<f64>,
+}
+
+/// A clip's slates as a distance.
+struct Shows<'s> {
+    of: &'s ClipSlates,
+    metres: f64,
+    slates: usize,
+}
+
+impl Shows<'_> {
+    /// Whether it speaks against what is given.
+    fn is_news(&self) -> bool {
+        let given_m = self.of.given.metres();
+        if given_m > 0.0 { (self.metres - given_m).abs() > TELLS_M } else { self.metres >= LEAST_M }
+    }
+}
+
+/// The distances that marked slates of a device show and that are not given: one for the device where its clips agree,
+/// else one for each clip that lies elsewhere than it is given.
+pub(super) fn shown_by_slates(device: usize, clips: &[ClipSlates]) -> Vec<ShownDistance> {
+    let shows = |of| {
+        let clip: &ClipSlates = of;
+        let all: Vec<f64> = clip.late_s.iter().filter_map(|late_s| distance_or_none_m(*late_s)).collect();
+        Some(Shows { of, slates: all.len(), metres: middle(all)? })
+    };
+    let shown: Vec<Shows> = clips.iter().filter_map(shows).collect();
+    let (alone, together): (Vec<&Shows>, Vec<&Shows>) =
+        shown.iter().partition(|one| matches!(one.of.given, GivenDistance::Clip(_)));
+    let say = |clip, of: &Shows, metres, slates| ShownDistance {
+        device,
+        clip,
+        metres,
+        given_m: of.of.given.metres(),
+        slates,
+        marked: true,
+    };
+    let each = |of: &&Shows| of.is_news().then(|| say(Some(of.of.clip), of, of.metres, of.slates));
+    let mut all: Vec<ShownDistance> = alone.iter().filter_map(each).collect();
+    let Some(metres) = middle(together.iter().map(|one| one.metres).collect()) else { return all };
+    if together.iter().all(|one| (one.metres - metres).abs() <= TELLS_M) {
+        let slates = together.iter().map(|one| one.slates).sum();
+        let news = together.iter().find(|one| one.is_news());
+        all.extend(news.map(|one| say(None, one, metres, slates)));
+    } else {
+        all.extend(together.iter().filter_map(each));
+    }
+    all
+}
+
+fn middle(mut values: Vec<f64>) -> Option<f64> {
+    values.sort_by(f64::total_cmp);
+    values.get(values.len() / 2).copied()
+}
