@@ -32,15 +32,16 @@ export function clock(seconds: number, digits = 0): string {
   return `${two(Math.floor(whole / 3600))}:${two(Math.floor(whole / 60) % 60)}:${two(whole % 60)}${rest}`;
 }
 
-/** A number with its sign. */
+/** A number with its sign; none where it rounds to nothing. */
 export function signed(value: number, digits: number): string {
   const text = Math.abs(value).toFixed(digits);
+  if (Number(text) === 0) return text;
   return `${value < 0 ? '−' : '+'}${text}`;
 }
 
 /** An offset in frames and milliseconds together. */
 export function offset(seconds: number, rate: FrameRate): string {
-  return `${signed((seconds * rate.num) / rate.den, 1)} f · ${signed(seconds * 1000, seconds < 0.01 ? 2 : 0)} ms`;
+  return `${signed((seconds * rate.num) / rate.den, 1)} f · ${signed(seconds * 1000, Math.abs(seconds) < 0.01 ? 2 : 0)} ms`;
 }
 
 /** A frame rate. */
@@ -75,5 +76,7 @@ export function centimetres(text: string): number | null | undefined {
 
 /** How far two moments lie apart: milliseconds where it is short. */
 export function apart(seconds: number): string {
-  return Math.abs(seconds) < 1 ? `${signed(seconds * 1000, 2)} ms` : `${signed(seconds, 3)} s`;
+  return Math.abs(seconds) < 1
+    ? `${signed(seconds * 1000, Math.abs(seconds) < 0.1 ? 2 : 1)} ms`
+    : `${signed(seconds, 3)} s`;
 }

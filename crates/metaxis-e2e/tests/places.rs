@@ -71,6 +71,58 @@ async fn intake_names_devices_and_changes_clips_in_bulk() -> Result<()> {
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn a_device_and_one_of_its_clips_are_given_their_distances() -> Result<()> {
+    with_prepared(async |site, browser| {
+        let gallery = async || -> Result<(Value, Value)> {
+            let day = site.get("/api/day").await?;
+            let clips = day["clips"].as_array().context("clips")?;
+            let clip = clips.iter().find(|clip| clip["file_name"] == "C001.mp4").context("the clip")?;
+            Ok((day["devices"][2]["distance_m"].clone(), clip["distance_m"].clone()))
+        };
+        browser.driver.goto(site.url("/intake")).await?;
+        browser.until(&format!("{ROWS}.length === 9")).await?;
+        // A recorder has no picture that could be early.
+        browser.until("!document.querySelector('[aria-label=\"Distance of Recorder\\'s microphone\"]')").await?;
+        let device = "Distance of Gallery's microphone";
+        type_over(browser, device, "far").await?;
+        browser.until_text("A distance is typed in metres").await?;
+        type_over(browser, device, "20,5 m").await?;
+        browser.until(&format!("document.querySelector(`[aria-label=\"{device}\"]`).value === '20.5 m'")).await?;
+        ensure!(gallery().await? == (json!(20.5), Value::Null));
+
+        // The chosen clips, from the menu.
+        browser.script("[...document.querySelectorAll('[data-testid=clip-rows] [role=row]')].find((row) => row.innerText.includes('C001')).click()").await?;
+        browser.press("More…").await?;
+        let item = "[...document.querySelectorAll('[role=menuitem]')].find((e) => e.innerText.startsWith('distance'))";
+        browser.until(&format!("!!{item}")).await?;
+        browser.script(&format!("{item}.click()")).await?;
+        type_over(browser, "Metres; empty: as their device", "35").await?;
+        browser.until("!document.querySelector('[aria-label=\"Metres; empty: as their device\"]')").await?;
+        ensure!(gallery().await? == (json!(20.5), json!(35.0)));
+
+        // The Day sheet says that it is to come, and after a pass that it is so.
+        browser.driver.goto(site.url("/day")).await?;
+        let choose = "[...document.querySelectorAll('[data-testid=sheet] button')].find((b) => b.innerText.includes('C001'))";
+        browser.until(&format!("!!{choose}")).await?;
+        browser.script(&format!("{choose}.click()")).await?;
+        browser.until_text("It counts at the next pass.").await?;
+        browser.press("Sync the day").await?;
+        browser.until_text("Its microphone is 35.0 m away: it lies 102 ms later than it hears.").await?;
+        browser.until("!document.body.innerText.includes('It counts at the next pass.')").await?;
+        let own = "Distance of the microphone of C001.mp4";
+        type_over(browser, own, "0").await?;
+        browser.until_text("It counts at the next pass.").await?;
+        ensure!(gallery().await?.1 == json!(0.0));
+        type_over(browser, own, &Key::Delete.value().to_string()).await?;
+        browser.until(&format!("document.querySelector('[aria-label=\"{own}\"]').placeholder === '20.5 m as C'")).await?;
+        browser.until(&format!("document.querySelector('[aria-label=\"{own}\"]').value === ''")).await?;
+        ensure!(gallery().await?.1 == Value::Null);
+        Ok(())
+    })
+    .await
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn the_day_sheet_says_why_and_goes_back_to_an_earlier_pass() -> Result<()> {
     with_prepared(async |site, browser| {
         browser.driver.goto(site.url("/day")).await?;

@@ -15,8 +15,8 @@ export function Head({ day, title, keys, children }: Props) {
     return true;
   });
   return (
-    <header className="flex h-11 shrink-0 items-center gap-4 border-b border-line px-4">
-      <h1 className="text-[14px] font-semibold whitespace-nowrap">
+    <header className="flex h-11 shrink-0 items-center gap-3 border-b border-line px-4">
+      <h1 className="min-w-0 truncate text-[14px] font-semibold">
         {day.production.name}
         <span className="sr-only">: {title}</span>
       </h1>
@@ -27,7 +27,7 @@ export function Head({ day, title, keys, children }: Props) {
       <button
         type="button"
         aria-label="Keys of this place"
-        className="num h-[22px] w-[22px] rounded-[3px] border border-line text-soft"
+        className="num h-[22px] w-[22px] shrink-0 rounded-[3px] border border-line text-soft"
         onClick={() => setOpen(true)}
       >
         ?

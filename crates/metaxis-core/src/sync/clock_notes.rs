@@ -107,15 +107,18 @@ fn how_late(clock: &DeviceClock, frames: i64) -> String {
     let Some((from, to)) = ends.filter(|(from, to)| from != to) else {
         return format!("is {} {} the reference's all day: sound was used", many(frames), way(frames));
     };
+    if from.signum() == to.signum() {
+        let (from, to, way) = (from.abs(), to.abs(), way(frames));
+        return format!(
+            "drifts from {from} to {to} frames {way} the reference's over the day: sound was used"
+        );
+    }
     let place = |frames: i64| match frames {
         0 => "level with".to_owned(),
         _ => format!("{} {}", many(frames), way(frames)),
     };
-    format!(
-        "goes from {} the reference's to {} it over the day, since their clocks drift apart: sound was used",
-        place(from),
-        place(to)
-    )
+    let (from, to) = (place(from), place(to));
+    format!("drifts from {from} to {to} the reference's over the day: sound was used")
 }
 
 fn note(clock: &DeviceClock) -> Option<ClockNote> {

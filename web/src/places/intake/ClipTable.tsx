@@ -118,7 +118,7 @@ export function ClipTable({ day, rows, columns, choice, sort, onSort, open, onOp
       aria-multiselectable
       className="flex min-h-0 flex-1 flex-col overflow-x-auto"
     >
-      <div role="rowgroup" className="shrink-0">
+      <div role="rowgroup" className="shrink-0 overflow-hidden [scrollbar-gutter:stable]">
         <div
           role="row"
           aria-rowindex={1}
@@ -156,7 +156,7 @@ export function ClipTable({ day, rows, columns, choice, sort, onSort, open, onOp
       </div>
       <div
         ref={scroller}
-        className="min-h-0 min-w-max flex-1 overflow-y-auto"
+        className="min-h-0 min-w-max flex-1 overflow-y-auto [scrollbar-gutter:stable]"
         tabIndex={0}
         role="rowgroup"
         aria-label="Clips, one a row"

@@ -37,20 +37,20 @@ export function Detail({ day, clip }: { day: DayView; clip: ClipView | undefined
   );
 }
 
+/** What the timecode on a channel says. */
+function counted({ first, share, jumps, date }: NonNullable<ChannelState['audio_timecode']>): string {
+  const dated = date?.map((part) => String(part).padStart(2, '0')).join('-');
+  const parts = [
+    `from ${timecode(first)}`,
+    share < 0.995 && `${Math.floor(share * 100)} % of the clip`,
+    jumps > 0 && (jumps === 1 ? 'jumps once' : `jumps ${jumps} times`),
+    dated && `20${dated}`,
+  ];
+  return parts.filter(Boolean).join(' · ');
+}
+
 function level({ dead, audio_timecode, peak_dbfs, rms_dbfs, clipped }: ChannelState): string {
-  if (audio_timecode) {
-    const { first, share, jumps, date } = audio_timecode;
-    const more = [
-      jumps > 0 ? `jumps ${jumps}×` : '',
-      date ? `dated 20${date.map((part) => String(part).padStart(2, '0')).join('-')}` : '',
-    ].filter(Boolean);
-    return [
-      `audio timecode ${rate(first.rate)} fps`,
-      timecode(first),
-      `${Math.round(share * 100)} %`,
-      ...more,
-    ].join(' · ');
-  }
+  if (audio_timecode) return `audio timecode ${rate(audio_timecode.first.rate)} fps`;
   if (dead) return 'digital silence';
   const peaks = `peak ${signed(peak_dbfs, 1)} · level ${signed(rms_dbfs, 1)} dBFS`;
   return clipped > 0 ? `${peaks} · ${clipped} samples clipped` : peaks;
@@ -86,14 +86,20 @@ function Channels({ clip, colour }: { clip: ClipView; colour: string }) {
       </div>
       <ul className="min-h-0 flex-1 overflow-y-auto" tabIndex={0} aria-label="Channels">
         {clip.channels.map((state, i) => (
-          <li key={i} className="flex h-[46px] flex-col border-t border-line">
+          <li
+            key={i}
+            className={`flex flex-col border-t border-line ${state.audio_timecode ? '' : 'h-[46px]'}`}
+          >
             <div className="flex gap-2 text-[12px]">
               <span className="num">{i + 1}</span>
               <span className="truncate">{names[i] ?? ''}</span>
               <span className="num flex-1 truncate text-right text-soft">{level(state)}</span>
             </div>
+            {state.audio_timecode && (
+              <p className="num text-[12px] text-soft">{counted(state.audio_timecode)}</p>
+            )}
             <div
-              className="min-h-0 flex-1"
+              className={state.audio_timecode ? 'h-6' : 'min-h-0 flex-1'}
               style={{ color: state.audio_timecode || state.dead ? 'var(--soft)' : colour }}
             >
               <Waves

@@ -16,6 +16,8 @@ export function Devices({ day, onShow }: Props) {
   };
   const move = (device: number, by: number) =>
     void ask(post('/intake/edits', { do: 'move_device', device, by }));
+  // Only a picture can be early against its own sound.
+  const seen = new Set(day.clips.filter((clip) => clip.facts.picture).map((clip) => clip.device));
   return (
     <section aria-label="Devices" className="pt-3">
       <h2 className="pb-1 font-semibold">Devices</h2>
@@ -41,17 +43,21 @@ export function Devices({ day, onShow }: Props) {
               onSave={(text) => name(device, { name: text })}
               className="flex-1"
             />
-            <span title="How far its microphone is from what it shows: its clips lie so much later than they hear">
-              <Metres
-                label={`Distance of ${device.name}'s microphone`}
-                value={device.distance_m || null}
-                otherwise="– m"
-                onSave={(cm) =>
-                  void ask(post('/intake/edits', { do: 'distance', device: device.id, distance_cm: cm ?? 0 }))
-                }
-                className="w-11 text-[12px]"
-              />
-            </span>
+            {seen.has(device.id) && (
+              <span title="How far its microphone is from what it shows: its clips lie so much later than they hear">
+                <Metres
+                  label={`Distance of ${device.name}'s microphone`}
+                  value={device.distance_m || null}
+                  otherwise="– m"
+                  onSave={(cm) =>
+                    void ask(
+                      post('/intake/edits', { do: 'distance', device: device.id, distance_cm: cm ?? 0 }),
+                    )
+                  }
+                  className="w-11 text-[12px]"
+                />
+              </span>
+            )}
             <button
               type="button"
               aria-label={`Move ${device.name} up`}
