@@ -9,6 +9,7 @@ use metaxis_core::{
     sync::Placement,
     time::Tick,
 };
+use proptest::prelude::*;
 
 #[test]
 fn what_ran_together_is_a_group_with_an_angle_a_device() {
@@ -75,4 +76,105 @@ fn a_group_over_midnight_keeps_its_labels_and_its_axis_together() {
     assert_eq!(groups[0].start.to_string(), "00:00:03:00");
     assert_eq!(groups[0].frame_start(0), Tick::from_seconds(5.0));
     assert_eq!(groups[0].frame_at(Tick::from_seconds(6.0)), 25);
+}
+
+#[test]
+fn two_groups_never_have_one_name() {
+    // Take 10 came first, then two runs of take 1: the name that begins alike is none of them.
+    let named = |take: &str| {
+        let mut facts = recorder(10.0);
+        (facts.scene, facts.take) = (Some("1".into()), Some(take.into()));
+        facts
+    };
+    let sound = [named("10"), named("1"), named("1")];
+    let picture = camera(8.0, 25);
+    let starts = [0.0, 30.0, 60.0];
+    let placed: Vec<Placement> = starts.iter().map(|start_s| at(*start_s, 10.0, 0.0)).collect();
+    let seen: Vec<Placement> = starts.iter().map(|start_s| at(*start_s + 1.0, 8.0, 0.0)).collect();
+    let clip = |id: usize, device: i64, facts, placement| GroupClip {
+        id: ClipId(id as i64),
+        device: DeviceId(device),
+        facts,
+        placement,
+        reference: device == 9,
+    };
+    let clips: Vec<GroupClip> = (0..3)
+        .flat_map(|i| [clip(i, 9, &sound[i], &placed[i]), clip(10 + i, 1, &picture, &seen[i])])
+        .collect();
+    let names: Vec<String> = propose_groups(&clips, Tick(0), &[DeviceId(1), DeviceId(9)])
+        .into_iter()
+        .map(|group| group.name)
+        .collect();
+    assert_eq!(names, ["1 / 10", "1 / 1", "1 / 1 (2)"]);
+}
+
+/// A day: for each clip its device, start, length, rate and pictures a second.
+fn any_day() -> impl Strategy<Value = Vec<(i64, f64, f64, f64, i64)>> {
+    let rates = prop::sample::select(vec![24_i64, 25, 30, 50, 60]);
+    prop::collection::vec((1..5_i64, 0.0..300.0_f64, 0.5..60.0_f64, -120.0..120.0_f64, rates), 1..14)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(96))]
+    #[test]
+    fn groups_hold_every_picture_once_and_show_the_frame_of_their_moment(
+        day in any_day(),
+        zero_s in 0.0..86_400.0_f64,
+    ) {
+        let facts: Vec<_> = day.iter().map(|&(_, _, length, _, fps)| camera(length, fps)).collect();
+        let placed: Vec<Placement> = day.iter().map(|&(_, start, length, ppm, _)| at(start, length, ppm)).collect();
+        let clips: Vec<GroupClip> = (0..day.len())
+            .map(|i| GroupClip {
+                id: ClipId(i as i64),
+                device: DeviceId(day[i].0),
+                facts: &facts[i],
+                placement: &placed[i],
+                reference: false,
+            })
+            .collect();
+        let order: Vec<DeviceId> = (1..5).map(DeviceId).collect();
+        let groups = propose_groups(&clips, Tick::from_seconds(zero_s), &order);
+        let mut names: Vec<&str> = groups.iter().map(|group| group.name.as_str()).collect();
+        names.sort_unstable();
+        names.dedup();
+        prop_assert_eq!(names.len(), groups.len());
+        let mut home = vec![None; day.len()];
+        for (number, group) in groups.iter().enumerate() {
+            prop_assert!(group.angles.windows(2).all(|pair| pair[0].device < pair[1].device));
+            for angle in &group.angles {
+                prop_assert!(angle.parts.windows(2).all(|pair| pair[0].to_frame <= pair[1].from_frame));
+                for part in &angle.parts {
+                    prop_assert!(0 <= part.from_frame && part.from_frame < part.to_frame && part.to_frame <= group.frames);
+                    let i = part.clip.0 as usize;
+                    prop_assert!(home[i].is_none_or(|other| other == number), "a clip is in one group");
+                    home[i] = Some(number);
+                    prop_assert_eq!(day[i].0, angle.device.0);
+                    for frame in [part.from_frame, part.to_frame - 1] {
+                        // Frames and times are each other's inverse, and the picture is the one of that moment.
+                        prop_assert_eq!(group.frame_at(group.frame_start(frame)), frame);
+                        let (start, end) = (group.frame_start(frame).seconds(), group.frame_start(frame + 1).seconds());
+                        let shown_s = group.clip_frame(part, frame) as f64 / day[i].4 as f64;
+                        let own_s = placed[i].stretches[0].clip_s(0.5 * (start + end)).max(0.0);
+                        prop_assert!(shown_s <= own_s + 1e-6 && own_s < shown_s + 1.0 / day[i].4 as f64 + 1e-6);
+                    }
+                }
+            }
+            let first = group.frame_start(0).seconds();
+            let begins = group.angles.iter().flat_map(|angle| &angle.parts).map(|part| placed[part.clip.0 as usize].stretches[0].start_s);
+            prop_assert!(begins.fold(f64::INFINITY, f64::min) >= first - 1e-6, "nothing lies before frame 0");
+            if let Some((from, to)) = group.covered_by_all() {
+                for frame in [from, (from + to) / 2, to - 1] {
+                    prop_assert!(group.angles.iter().all(|angle| group.part_at(angle.device, frame).is_some()));
+                }
+            }
+        }
+        // Only what another clip of its own device lies over can be missing.
+        for (i, home) in home.iter().enumerate() {
+            let (device, start, length, ..) = day[i];
+            let overlapped = day.iter().enumerate().any(|(j, other)| {
+                j != i && other.0 == device && other.1 < start + length && start < other.1 + other.2
+            });
+            prop_assert!(home.is_some() || overlapped, "clip {i} is in no group");
+        }
+    }
 }

@@ -2,12 +2,16 @@
 
 mod common;
 
-use common::a_group;
+use common::{a_group, at, camera, recorder};
 use metaxis_core::{
     clip::{ClipId, DeviceId},
+    group::{GroupClip, propose_groups},
     line::{Line, LineEdit},
+    time::{FrameRate, Tick, Timecode},
     turnover::{CutListError, Source, Sources, cut_list, group_document, line_document},
 };
+use proptest::prelude::*;
+use serde_json::Value;
 
 fn setting() -> (metaxis_core::group::Group, Line, Sources) {
     let (facts, group) = a_group();
@@ -76,7 +80,7 @@ fn documents_hold_every_frame_of_the_group_once() {
                     duration["value"].as_f64().expect("a value") / duration["rate"].as_f64().expect("a rate")
                 })
                 .sum();
-            assert!((length - 30.0).abs() < 0.021, "{} is {length} s", track["name"]);
+            assert!((length - 30.0).abs() < 1e-9, "{} is {length} s", track["name"]);
         }
         assert_eq!(document["global_start_time"]["value"], group.start.frames as f64);
     }
@@ -90,4 +94,94 @@ fn names_cannot_break_the_form() {
     let text = cut_list(&group, &line, &sources).expect("a list");
     assert!(text.starts_with("TITLE: 1 / 1  001  EVIL\r\n"));
     assert!(text.contains("RDX      V     C") && text.lines().count() == 12, "{text}");
+}
+
+/// A group of three cameras at rates of their own and a recorder, with their sources.
+fn any_group(rates: [i64; 3], starts: [f64; 3], ppm: [f64; 3]) -> (metaxis_core::group::Group, Sources) {
+    let mut facts = vec![recorder(60.0)];
+    facts.extend(rates.iter().map(|&fps| camera(40.0, fps)));
+    let mut placed = vec![at(0.0, 60.0, 0.0)];
+    placed.extend((0..3).map(|i| at(starts[i], 40.0, ppm[i])));
+    let clips: Vec<GroupClip> = (0..4)
+        .map(|i| GroupClip {
+            id: ClipId(i as i64),
+            device: DeviceId(i as i64),
+            facts: &facts[i],
+            placement: &placed[i],
+            reference: i == 0,
+        })
+        .collect();
+    let order: Vec<DeviceId> = (0..4).map(DeviceId).collect();
+    let group = propose_groups(&clips, Tick::from_seconds(36_000.0), &order).remove(0);
+    let mut sources = Sources::default();
+    for (i, facts) in facts.into_iter().enumerate() {
+        let name = format!("clip-{i}.mov");
+        let source = Source { url: format!("file:///cards/{name}"), file_name: name, facts };
+        sources.clips.insert(ClipId(i as i64), source);
+    }
+    (group, sources)
+}
+
+fn seconds(time: &Value) -> f64 {
+    time["value"].as_f64().expect("a value") / time["rate"].as_f64().expect("a rate")
+}
+
+/// Fields of an event: its reel and the four labels.
+fn events(list: &str) -> Vec<(String, [Timecode; 4])> {
+    let event = |line: &str| {
+        let fields: Vec<&str> = line.split_whitespace().collect();
+        let labels = [4, 5, 6, 7].map(|i| Timecode::parse(fields[i], FrameRate::FPS_25).expect("a label"));
+        (fields[1].to_owned(), labels)
+    };
+    list.lines().filter(|line| line.starts_with(|c: char| c.is_ascii_digit())).map(event).collect()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+    #[test]
+    fn any_line_is_handed_on_whole_and_in_step(
+        others in prop::collection::vec(prop::sample::select(vec![24_i64, 25, 30, 50, 60]), 2),
+        starts in prop::collection::vec(0.0..15.0_f64, 3),
+        ppm in prop::collection::vec(-120.0..120.0_f64, 3),
+        takes in prop::collection::vec((0.0..1.0_f64, 1..4_i64), 0..120),
+    ) {
+        // The recorder and two more decide: the group counts at 25.
+        let rates = [25, others[0], 25];
+        let (group, sources) = any_group(rates, [starts[0], starts[1], starts[2]], [ppm[0], ppm[1], ppm[2]]);
+        prop_assume!(group.rate() == FrameRate::FPS_25);
+        let mut line = Line::new(group.frames, DeviceId(1));
+        for (share, angle) in takes {
+            let frame = (share * group.frames as f64) as i64;
+            let _ = line.apply(&LineEdit::Take { at: frame, angle: DeviceId(angle) });
+        }
+        let list = events(&cut_list(&group, &line, &sources).expect("a list"));
+        // The list runs from the first frame to the last without a gap, each event as long in the source as in the record.
+        prop_assert_eq!(list[0].1[2], group.label(0));
+        prop_assert_eq!(list[list.len() - 1].1[3], group.label(group.frames));
+        prop_assert!(list.windows(2).all(|pair| pair[0].1[3] == pair[1].1[2]));
+        for (reel, [from, to, begin, end]) in &list {
+            prop_assert_eq!(to.frames - from.frames, end.frames - begin.frames, "{}", reel);
+        }
+        // So do the tracks of both documents, exactly, and each clip shows the frame of its moment.
+        for document in [line_document(&group, &line, &sources), group_document(&group, &sources)] {
+            for track in document["tracks"]["children"].as_array().expect("tracks") {
+                let mut at_s = 0.0;
+                for item in track["children"].as_array().expect("items") {
+                    let range = &item["source_range"];
+                    if item["OTIO_SCHEMA"] == "Clip.2" && track["kind"] == "Video" {
+                        let clip = item["metadata"]["metaxis"]["clip_id"].as_i64().expect("a clip");
+                        let i = clip as usize - 1;
+                        let own_s = (group.frame_start(0).seconds() + at_s + 0.02 - starts[i]) * (1.0 + ppm[i] * 1e-6);
+                        let late_s = own_s - seconds(&range["start_time"]);
+                        prop_assert!(late_s > -0.02 && late_s < 1.0 / rates[i] as f64 + 1e-6, "{} s for {}", late_s, own_s);
+                        let available = &item["media_references"]["DEFAULT_MEDIA"]["available_range"];
+                        let last_s = seconds(&range["start_time"]) + seconds(&range["duration"]);
+prop_assert!(last_s <= seconds(&available["duration"]) + 1e-6, "{} s", last_s);
+                    }
+                    at_s += seconds(&range["duration"]);
+                }
+                prop_assert!((at_s - group.frames as f64 / 25.0).abs() < 1e-6, "{} s", at_s);
+            }
+        }
+    }
 }

@@ -47,14 +47,18 @@ pub fn propose_groups(clips: &[GroupClip], axis_zero: Tick, device_order: &[Devi
     for (_, run) in runs {
         let number = groups.len() + 1;
         if let Some(mut group) = build(&run, axis_zero, device_order, number) {
-            let same = groups.iter().filter(|other| other.name.starts_with(&group.name)).count();
-            if same > 0 {
-                group.name = format!("{} ({})", group.name, same + 1);
-            }
+            group.name = free_name(&groups, group.name);
             groups.push(group);
         }
     }
     groups
+}
+
+/// The name, or where another group has it the name with the first number that is free.
+fn free_name(groups: &[Group], name: String) -> String {
+    let free = |name: &String| groups.iter().all(|other| other.name != *name);
+    let mut names = (2..).map(|number| format!("{name} ({number})"));
+    if free(&name) { name } else { names.find(free).unwrap_or_default() }
 }
 
 fn build(run: &[&GroupClip], axis_zero: Tick, device_order: &[DeviceId], number: usize) -> Option<Group> {
@@ -139,9 +143,11 @@ fn angle(group: &Group, device: DeviceId, clips: &[&GroupClip]) -> Angle {
         }
     }
     parts.sort_by_key(|part| part.from_frame);
-    for i in 1..parts.len() {
-        let end = parts[i - 1].to_frame;
-        parts[i].from_frame = parts[i].from_frame.max(end).min(parts[i].to_frame);
+    // Where clips of one device lie over each other, the earlier runs to its end.
+    let mut end = 0;
+    for part in &mut parts {
+        part.from_frame = part.from_frame.max(end).min(part.to_frame);
+        end = end.max(part.to_frame);
     }
     parts.retain(|part| part.from_frame < part.to_frame);
     Angle { device, parts }

@@ -58,8 +58,8 @@ fn clip(group: &Group, part: &Part, source: &Source, begin: i64, end: i64, sound
     let rate = part.rate;
     let origin = source.first_frame(rate);
     let first = group.clip_frame(part, begin);
-    let length =
-        if rate == group.rate() { end - begin } else { (group.clip_frame(part, end) - first).max(1) };
+    let own_frames = (end - begin) as f64 * rate.as_f64() / group.rate().as_f64();
+    let last = first + (own_frames - 1e-9).ceil() as i64;
     let duration_s = match (&source.facts.picture, sound) {
         (Some(picture), false) => picture.duration_s,
         _ => source.facts.duration_s,
@@ -75,13 +75,18 @@ fn clip(group: &Group, part: &Part, source: &Source, begin: i64, end: i64, sound
             "rate_ppm": part.stretch.rate_ppm,
             "axis_start_s": part.stretch.start_s,
         }},
-        "source_range": range(origin + first, length, rate),
+        // Counted in the group's frames, lengths of any number of cuts add up to no error.
+        "source_range": {
+            "OTIO_SCHEMA": "TimeRange.1",
+            "start_time": time(origin + first, rate),
+            "duration": time(end - begin, group.rate()),
+        },
         "media_references": { "DEFAULT_MEDIA": {
             "OTIO_SCHEMA": "ExternalReference.1",
             "name": source.file_name,
             "metadata": {},
             "available_image_bounds": null,
-            "available_range": range(origin, available.max(first + length), rate),
+            "available_range": range(origin, available.max(last), rate),
             "target_url": source.url,
         }},
         "active_media_reference_key": "DEFAULT_MEDIA",
