@@ -350,3 +350,40 @@ fn labels_are_read_from_facts_and_channels() {
     assert!(at(&labels(&facts, &[channel(Some(once))]), EvidenceKind::AudioTimecode).is_some());
     assert!(labels(&ClipFacts::default(), &[]).is_empty());
 }
+
+/// A night shoot: labels begin again at midnight, the axis does not.
+#[test]
+fn a_day_that_runs_over_midnight_is_placed_by_its_labels() {
+    const DAY: f64 = 86_400.0;
+    let scene = scene(130.0, 61);
+    let began_s = DAY - 60.0;
+    let own = |kind, s: f64| label(kind, (began_s + s) % DAY);
+    let mut recorder = clip(0, heard(&scene, 0.0, 128.0, 0.0, 1.0, 0.001, 1));
+    recorder.labels = vec![own(EvidenceKind::FileTimecode, 0.0)];
+    let audio = EvidenceKind::AudioTimecode;
+    let clips = [
+        recorder,
+        camera(&scene, 1, 10.0, 20.0, own(audio, 10.0)),
+        camera(&scene, 1, 45.0, 30.0, own(audio, 45.0)),
+        camera(&scene, 1, 90.0, 20.0, own(audio, 90.0)),
+        silent(1, 8.0, own(audio, 30.0)),
+        silent(1, 8.0, own(audio, 79.96)),
+    ];
+    let result = place(&clips);
+    for (clip, at_s) in [(4, 30.0), (5, 79.96)] {
+        assert_eq!(result.placements[clip].verdict, Verdict::Solid, "{:?}", result.placements[clip].reasons);
+        assert!((start(&result, clip) - at_s).abs() < 0.5e-3, "{} for {at_s}", start(&result, clip));
+    }
+    assert_eq!(clock_notes(&result.clocks, &result.distances), vec![], "nothing is off");
+    // Eleven frames late before midnight and after it are eleven frames late.
+    let late = clips.into_iter().map(|mut own| {
+        if own.device == 1 {
+            own.labels[0].time_s = (own.labels[0].time_s + 11.0 * FRAME) % DAY;
+        }
+        own
+    });
+    let result = place(&late.collect::<Vec<_>>());
+    let notes = clock_notes(&result.clocks, &result.distances);
+    assert_eq!(notes.iter().filter_map(|note| note.frames_off).collect::<Vec<_>>(), [11], "{notes:?}");
+    assert!((start(&result, 5) - 79.96).abs() < 0.5e-3, "{}", start(&result, 5));
+}

@@ -312,6 +312,23 @@ fn clips_of_a_device_that_stood_apart_are_named_by_their_slates() {
     }
 }
 
+/// What has no picture lies where it hears, whatever its device is given: a second recorder at the back of the room.
+#[test]
+fn sound_alone_is_not_laid_later_by_a_distance() {
+    let scene = scene(60.0, 56);
+    let recorder = clip(0, heard(&scene, 0.0, 58.0, 0.0, 1.0, 0.001, 1));
+    let mut second = clip(1, heard(&scene, 10.0, 30.0, 0.0, 1.0, 0.001, 2));
+    second.distance = GivenDistance::Device(30.0);
+    let mut with_picture = clip(2, heard(&scene, 25.0, 30.0, 0.0, 1.0, 0.001, 3));
+    with_picture.distance = GivenDistance::Device(30.0);
+    second.picture = false;
+    let placements = place(&[recorder, second, with_picture]).placements;
+    assert!((placements[1].stretches[0].start_s - 10.0).abs() < 1e-3, "{:?}", placements[1]);
+    assert_eq!(placements[1].travel_s, 0.0);
+    let late_s = placements[2].stretches[0].start_s - 25.0;
+    assert!((late_s - 30.0 / SOUND_M_PER_S).abs() < 1e-3, "{late_s}");
+}
+
 #[test]
 fn a_narrow_search_takes_the_distances_of_both_clips_into_account() {
     let scene = scene(60.0, 55);

@@ -138,7 +138,7 @@ impl Outcome<'_> {
 
     /// How much later a clip belongs than its own microphone says, since sound travels.
     fn travel_s(&self, clip: usize) -> f64 {
-        if self.support(clip).is_empty() { 0.0 } else { self.clips[clip].distance.travel_s() }
+        if self.support(clip).is_empty() { 0.0 } else { self.clips[clip].distance_of_picture().travel_s() }
     }
 
     /// How much later a clip's own microphone hears each clap than its picture shows it: by its own two marks, else by
@@ -160,7 +160,7 @@ impl Outcome<'_> {
         let shown = |device: usize| {
             let slates = |clip: usize| ClipSlates {
                 clip,
-                given: self.clips[clip].distance,
+                given: self.clips[clip].distance_of_picture(),
                 late_s: self.heard_late_s(clip),
             };
             let own = (0..self.clips.len()).filter(|&clip| self.clips[clip].device == device);

@@ -40,7 +40,7 @@ pub struct DayClip<'a> {
     pub against_box: Option<AgainstBox>,
     /// What a person marked of its slates.
     pub marks: Vec<SlateMark>,
-    /// Distance of its microphone from what it shows.
+    /// Distance of its microphone from what it shows; without a picture it has no say.
     pub distance: GivenDistance,
 }
 
@@ -48,6 +48,11 @@ impl DayClip<'_> {
     /// Whether there is anything to listen to.
     pub fn is_heard(&self) -> bool {
         !self.sounds.is_empty()
+    }
+
+    /// The distance by which its picture is early where it lies by its own sound.
+    pub(super) fn distance_of_picture(&self) -> GivenDistance {
+        if self.has_picture { self.distance } else { GivenDistance::None }
     }
 }
 
@@ -221,7 +226,7 @@ pub fn place_near(
     start_s: f64,
     within_s: f64,
 ) -> Placement {
-    let (given, map) = (clips[clip].distance, there.heard_at());
+    let (given, map) = (clips[clip].distance_of_picture(), there.heard_at());
     if map.is_empty() {
         return Placement::unplaced("The clip to lay it against has no place itself.");
     }

@@ -53,7 +53,7 @@ pub(super) fn placements(outcome: &mut Outcome) -> Vec<Placement> {
     let placed = |(clip, own): (usize, &Judgement)| {
         let mut placement = outcome.placement(clip, numbers[clip], own);
         if !outcome.is_axis(clip) && !outcome.support(clip).is_empty() {
-            placement.step_back(outcome.clips[clip].distance);
+            placement.step_back(outcome.clips[clip].distance_of_picture());
         }
         placement
     };
