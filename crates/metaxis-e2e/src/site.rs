@@ -60,6 +60,16 @@ impl Site {
         Ok(reqwest::get(self.url(path)).await?.error_for_status()?.json().await?)
     }
 
+    /// A slate log as the server reads it from text.
+    ///
+    /// # Errors
+    /// Where it is no slate log.
+    pub async fn log(&self, text: &'static str) -> Result<Value> {
+        let answer = reqwest::Client::new().post(self.url("/api/intake/log")).body(text).send().await?;
+        let preview: Value = answer.error_for_status()?.json().await?;
+        Ok(preview["log"].clone())
+    }
+
     /// Takes the whole media root in, makes every light copy and syncs the day.
     ///
     /// # Errors

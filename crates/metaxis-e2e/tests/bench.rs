@@ -2,7 +2,7 @@
 
 use anyhow::{Result, ensure};
 use metaxis_e2e::{Browser, Site, media_of};
-use serde_json::Value;
+use serde_json::{Value, json};
 use thirtyfour::Key;
 
 /// The take that is open shows a picture, and claps of its sound where it has any.
@@ -28,6 +28,33 @@ async fn takes_are_marked_one_after_the_other_by_keyboard() -> Result<()> {
     site.prepare().await?;
     let browser = Browser::start().await?;
     let result = mark_takes(&site, &browser).await;
+    browser.close().await?;
+    site.server.stop().await;
+    result
+}
+
+/// The slate log says another take than the recorder's own iXML: that is said where the slate is marked.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_clash_of_slates_is_said_where_they_are_marked() -> Result<()> {
+    let site = Site::start(&media_of("small")?).await?;
+    site.prepare().await?;
+    let log = json!({ "do": "take_log", "log": { "name": "day.csv", "log": site.log("Scene;Take;Sound file\n7;2;S-001\n").await? } });
+    reqwest::Client::new().post(site.url("/api/intake/edits")).json(&log).send().await?.error_for_status()?;
+    let day = site.get("/api/day").await?;
+    let clips = day["clips"].as_array().map_or(&[][..], Vec::as_slice);
+    let id_of =
+        |name: &str| clips.iter().find(|clip| clip["file_name"] == name).map(|clip| clip["id"].clone());
+    let (clashing, other) = (id_of("S-001.wav").unwrap_or_default(), id_of("S-002.wav").unwrap_or_default());
+    let browser = Browser::start().await?;
+    let result = async {
+        browser.driver.goto(site.url(&format!("/bench/{clashing}"))).await?;
+        let said = "document.querySelector('section[aria-label=Slate]').innerText";
+        browser.until(&format!("{said}.includes('the slate log says scene 7, take 2 (line 2), its own iXML says scene 1, take 1')")).await?;
+        browser.driver.goto(site.url(&format!("/bench/{other}"))).await?;
+        browser.until(&format!("{said}.includes('S-002.wav')")).await?;
+        browser.until(&format!("!{said}.includes('slate log says')")).await
+    };
+    let result = result.await;
     browser.close().await?;
     site.server.stop().await;
     result

@@ -2,7 +2,7 @@
 
 mod common;
 
-use common::{Api, config};
+use common::{Api, clip, config, placement, start_s};
 use metaxis_core::sync::SOUND_M_PER_S;
 use metaxis_shoot::{Scenario, Truth, shoot};
 use serde_json::{Value, json};
@@ -28,25 +28,6 @@ fn media(folder: &Path) -> Truth {
     shoot(&plan, &demo.join("speech"), folder, &|_, _| {}).expect("media")
 }
 
-fn clip<'a>(day: &'a Value, name: &str) -> &'a Value {
-    day["clips"].as_array().expect("clips").iter().find(|clip| clip["file_name"] == name).expect("the clip")
-}
-
-fn placement<'a>(day: &'a Value, name: &str) -> &'a Value {
-    let id = &clip(day, name)["id"];
-    let all = day["placements"].as_array().expect("placements");
-    &all.iter().find(|placed| &placed["clip"] == id).expect("a placement")["placement"]
-}
-
-fn start_s(day: &Value, name: &str) -> f64 {
-    placement(day, name)["stretches"][0]["start_s"].as_f64().expect("a place")
-}
-
-async fn sync(api: &Api) -> Value {
-    api.post("/passes", json!({ "reference": null })).await;
-    api.idle().await
-}
-
 #[tokio::test]
 async fn a_clip_that_stood_apart_is_named_given_its_distance_and_laid_right() {
     let folder = tempfile::tempdir().expect("a folder");
@@ -58,7 +39,7 @@ async fn a_clip_that_stood_apart_is_named_given_its_distance_and_laid_right() {
     api.idle().await;
 
     // The pass names the clip, not its camera, by what the picture shows.
-    let first = sync(&api).await;
+    let first = api.sync().await;
     let far = clip(&first, "A002.mov")["id"].clone();
     let notes: Vec<&Value> =
         first["pass"]["notes"].as_array().expect("notes").iter().filter(|n| !n["metres"].is_null()).collect();
@@ -72,7 +53,7 @@ async fn a_clip_that_stood_apart_is_named_given_its_distance_and_laid_right() {
     let give = json!({ "do": "clip_distance", "clips": [far], "distance_cm": (FAR_M * 100.0) as i64 });
     assert_eq!(api.post("/intake/edits", give).await.0, 200);
     assert_eq!(clip(&api.day().await, "A002.mov")["distance_m"], json!(FAR_M));
-    let second = sync(&api).await;
+    let second = api.sync().await;
     let moved_s = |name: &str| start_s(&second, name) - start_s(&first, name);
     assert_eq!(moved_s("A001.mov"), 0.0);
     assert!((moved_s("A002.mov") - FAR_M / SOUND_M_PER_S).abs() < 1e-9);
@@ -87,12 +68,12 @@ async fn a_clip_that_stood_apart_is_named_given_its_distance_and_laid_right() {
     // Its own distance counts whatever its device has; without it, it is as far as its device.
     let device = clip(&second, "A002.mov")["device"].clone();
     api.post("/intake/edits", json!({ "do": "distance", "device": device, "distance_cm": 300 })).await;
-    let third = sync(&api).await;
+    let third = api.sync().await;
     assert!((start_s(&third, "A002.mov") - start_s(&second, "A002.mov")).abs() < 1e-9);
     assert!((start_s(&third, "A001.mov") - start_s(&second, "A001.mov") - 3.0 / SOUND_M_PER_S).abs() < 1e-9);
     let none = json!({ "do": "clip_distance", "clips": [far], "distance_cm": null });
     assert_eq!(api.post("/intake/edits", none).await.0, 200);
-    let fourth = sync(&api).await;
+    let fourth = api.sync().await;
     assert!((start_s(&fourth, "A002.mov") - start_s(&first, "A002.mov") - 3.0 / SOUND_M_PER_S).abs() < 1e-9);
     // Undone, both are as they were.
     for expected in ["distance of one clip", "distance of a device", "distance of one clip"] {
@@ -125,15 +106,15 @@ async fn frames_to_take_off_are_said_with_those_that_are_off_already() {
         let notes = day["pass"]["notes"].as_array().expect("notes").clone();
         notes.into_iter().find(|note| note["device"] == late && !note["frames_off"].is_null())
     };
-    let first = sync(&api).await;
+    let first = api.sync().await;
     let found = note(&first).expect("the camera that is late");
     assert_eq!((&found["frames_off"], &found["frames_in_all"]), (&json!(11), &json!(11)));
     let take = |frames: i64| json!({ "do": "take_off", "device": found["device"], "kind": found["kind"], "frames": frames });
     // Too few are taken off: the next pass asks for the rest and says the sum.
     api.post("/intake/edits", take(8)).await;
-    let again = note(&sync(&api).await).expect("three are left");
+    let again = note(&api.sync().await).expect("three are left");
     assert_eq!((&again["frames_off"], &again["frames_in_all"]), (&json!(3), &json!(11)));
     api.post("/intake/edits", take(11)).await;
-    assert_eq!(note(&sync(&api).await), None);
+    assert_eq!(note(&api.sync().await), None);
     api.server.stop().await;
 }

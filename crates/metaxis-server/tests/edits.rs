@@ -31,11 +31,6 @@ impl Site {
         Self { api, _data: data }
     }
 
-    async fn sync(&self) -> Value {
-        self.post("/passes", json!({ "reference": null })).await;
-        self.idle().await
-    }
-
     async fn stop(self) {
         self.api.server.stop().await;
     }

@@ -2,7 +2,7 @@
 
 mod common;
 
-use common::{Api, config, small};
+use common::{Api, clip, config, small};
 use metaxis_server::{Limits, ServeConfig};
 use serde_json::{Value, json};
 use std::{fs, ops::Deref, path::PathBuf, time::Duration};
@@ -48,10 +48,6 @@ impl Site {
     async fn stop(self) {
         self.api.server.stop().await;
     }
-}
-
-fn clip<'a>(day: &'a Value, name: &str) -> &'a Value {
-    day["clips"].as_array().expect("clips").iter().find(|clip| clip["file_name"] == name).expect(name)
 }
 
 fn kinds(day: &Value) -> Vec<&str> {

@@ -2,23 +2,9 @@
 
 mod common;
 
-use common::{Api, config, small};
+use common::{Api, clip, config, placement, small, start_s};
 use reqwest::Method;
 use serde_json::{Value, json};
-
-fn clip<'a>(day: &'a Value, name: &str) -> &'a Value {
-    day["clips"].as_array().expect("clips").iter().find(|clip| clip["file_name"] == name).expect("the clip")
-}
-
-fn placement<'a>(day: &'a Value, name: &str) -> &'a Value {
-    let id = &clip(day, name)["id"];
-    let all = day["placements"].as_array().expect("placements");
-    &all.iter().find(|placed| &placed["clip"] == id).expect("a placement")["placement"]
-}
-
-fn start_s(day: &Value, name: &str) -> f64 {
-    placement(day, name)["stretches"][0]["start_s"].as_f64().expect("a place")
-}
 
 async fn prepared(data: &std::path::Path) -> Api {
     let api = Api::start(config(data, &[&small()])).await;
@@ -26,11 +12,6 @@ async fn prepared(data: &std::path::Path) -> Api {
     api.post("/jobs/proxy/stop", json!({})).await;
     api.idle().await;
     api
-}
-
-async fn sync(api: &Api) -> Value {
-    api.post("/passes", json!({ "reference": null })).await;
-    api.idle().await
 }
 
 async fn edit(api: &Api, change: Value) -> (u16, Value) {
@@ -149,11 +130,11 @@ async fn marks_distances_and_frames_are_checked_and_can_be_undone() {
 async fn a_distance_moves_its_device_and_the_passes_can_be_compared_and_gone_back_to() {
     let data = tempfile::tempdir().expect("a folder");
     let api = prepared(data.path()).await;
-    let first = sync(&api).await;
+    let first = api.sync().await;
     assert_eq!(first["pass"]["name"], "Whole day");
     let device = clip(&first, "C001.mp4")["device"].clone();
     edit(&api, json!({ "do": "distance", "device": device, "distance_cm": 2000 })).await;
-    let second = sync(&api).await;
+    let second = api.sync().await;
     let moved_s = start_s(&second, "C001.mp4") - start_s(&first, "C001.mp4");
     assert!((moved_s - 20.0 / 343.4).abs() < 1e-6, "{moved_s}");
     let (one, two) = (first["pass"]["id"].clone(), second["pass"]["id"].clone());
@@ -178,7 +159,7 @@ async fn a_distance_moves_its_device_and_the_passes_can_be_compared_and_gone_bac
 async fn a_clip_is_offered_the_claps_that_others_have_clear() {
     let data = tempfile::tempdir().expect("a folder");
     let api = prepared(data.path()).await;
-    let day = sync(&api).await;
+    let day = api.sync().await;
     let far = clip(&day, "C001.mp4")["id"].as_i64().expect("a number");
     let (_, found) = api.get(&format!("/clips/{far}/claps")).await;
     let claps = found["claps"].as_array().expect("claps");
@@ -192,7 +173,7 @@ async fn a_clip_is_offered_the_claps_that_others_have_clear() {
     // Where its microphone hears it is the same once its distance lays it later.
     let device = clip(&day, "C001.mp4")["device"].clone();
     edit(&api, json!({ "do": "distance", "device": device, "distance_cm": 2000 })).await;
-    let later = sync(&api).await;
+    let later = api.sync().await;
     assert!(start_s(&later, "C001.mp4") > start_s(&day, "C001.mp4") + 0.05);
     let (_, again) = api.get(&format!("/clips/{far}/claps")).await;
     assert!(again["claps"].as_array().expect("claps").iter().any(near), "{again}");
@@ -206,7 +187,7 @@ async fn what_is_laid_by_hand_stays_until_it_is_asked_for_by_name() {
     let id = clip(&api.day().await, "B001.mov")["id"].clone();
     let hand = |clip: &Value, start_us: i64| json!({ "clip": clip, "start_us": start_us });
     assert_eq!(api.post("/placements/hand", hand(&id, 0)).await.0, 422, "nothing is placed yet");
-    let first = sync(&api).await;
+    let first = api.sync().await;
     let there = start_s(&first, "B001.mov");
     let to_us = ((there + 0.08) * 1e6).round() as i64;
     assert_eq!(api.post("/placements/hand", hand(&id, to_us)).await.0, 200);
@@ -215,7 +196,7 @@ async fn what_is_laid_by_hand_stays_until_it_is_asked_for_by_name() {
     assert_eq!(placement(&laid, "B001.mov")["verdict"], "by_hand");
     assert!((start_s(&laid, "B001.mov") - to_us as f64 / 1e6).abs() < 1e-9);
     assert_eq!(laid["counts"]["by_hand"], 1);
-    let again = sync(&api).await;
+    let again = api.sync().await;
     assert_eq!(placement(&again, "B001.mov")["verdict"], "by_hand", "a pass over the day leaves it");
     assert!((start_s(&again, "B001.mov") - to_us as f64 / 1e6).abs() < 1e-9);
     api.post("/passes", json!({ "reference": null, "plan": { "clips": [id] } })).await;

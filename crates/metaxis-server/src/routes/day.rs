@@ -44,13 +44,14 @@ async fn change(
 }
 
 pub async fn name_production(State(app): Shared, Json(body): Json<Production>) -> Result<Json<()>, ApiError> {
-    let production = Production { name: named(&body.name, "a production's name", 1, 120)?, day: body.day };
+    let name = named(&body.name, "a production's name", 1, 120)?;
+    let production = Production { name, day: named(&body.day, "a shoot day", 0, 120)? };
     change(app, move |app| Ok(app.store.name_production(&production)?)).await
 }
 
 pub async fn start_pass(State(app): Shared, Json(body): Json<StartPass>) -> Result<Json<()>, ApiError> {
     change(app, move |app| {
-        crate::work::check_plan(app, &body.plan)?;
+        crate::work::check_plan(app, body.reference, &body.plan)?;
         app.queue(&JobKind::Pass { reference: body.reference, plan: body.plan })
     })
     .await

@@ -196,6 +196,13 @@ pub struct NewDevice {
 
 pub async fn new_device(State(app): Shared, Json(body): Json<NewDevice>) -> Result<Json<()>, ApiError> {
     blocking(move || {
+        if body.clips.is_empty() {
+            return Err(ApiError::Refused("choose the clips that are the new device's".into()));
+        }
+        // No device is made for clips that are not there.
+        for clip in &body.clips {
+            app.store.clip(*clip)?;
+        }
         let device = app.store.device_of_folder(&named(&body.name, "a device's name", 1, 60)?)?;
         app.store.edit_intake(&IntakeChange::Device { clips: body.clips, device })?;
         app.tell(Event::Day);

@@ -11,7 +11,7 @@ mod storage;
 mod turnover;
 mod upload;
 
-use crate::App;
+use crate::{App, error::ApiError};
 use axum::{
     Router,
     extract::DefaultBodyLimit,
@@ -71,4 +71,5 @@ pub fn routes() -> Router<Arc<App>> {
         .route("/clips/{id}/playback.wav", get(media::playback))
         .route("/clips/{id}/thumbnail.jpg", get(media::thumbnail))
         .route("/events", get(events::events))
+        .fallback(async || ApiError::NotFound("there is nothing at this address".into()))
 }

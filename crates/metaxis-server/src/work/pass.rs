@@ -24,8 +24,11 @@ use std::{
 };
 
 /// Refuses a plan that names what is not there, before it is queued.
-pub fn check_plan(app: &App, plan: &PassPlan) -> Result<(), ApiError> {
+pub fn check_plan(app: &App, reference: Option<DeviceId>, plan: &PassPlan) -> Result<(), ApiError> {
     let day = app.store.day()?;
+    if let Some(missing) = reference.filter(|id| day.devices.iter().all(|device| device.id != *id)) {
+        return Err(ApiError::Refused(format!("there is no device {}; reload the page", missing.0)));
+    }
     let known = |clip: ClipId| day.clips.iter().any(|own| own.id == clip);
     let named =
         plan.clips.iter().flatten().copied().chain(plan.near.iter().flat_map(|n| [n.clip, n.against]));

@@ -67,6 +67,12 @@ impl Api {
         self.idle().await
     }
 
+    /// A pass over the day, and the day after it.
+    pub async fn sync(&self) -> Value {
+        self.post("/passes", json!({ "reference": null })).await;
+        self.idle().await
+    }
+
     /// The day, once no job is open.
     pub async fn idle(&self) -> Value {
         let mut events = self.server.app.listen();
@@ -78,4 +84,21 @@ impl Api {
             let _ = tokio::time::timeout(Duration::from_secs(1), events.recv()).await;
         }
     }
+}
+
+/// A clip of the day by its file's name.
+pub fn clip<'a>(day: &'a Value, name: &str) -> &'a Value {
+    day["clips"].as_array().expect("clips").iter().find(|clip| clip["file_name"] == name).expect("the clip")
+}
+
+/// Its placement in the pass that is shown.
+pub fn placement<'a>(day: &'a Value, name: &str) -> &'a Value {
+    let id = &clip(day, name)["id"];
+    let all = day["placements"].as_array().expect("placements");
+    &all.iter().find(|placed| &placed["clip"] == id).expect("a placement")["placement"]
+}
+
+/// Where it starts on the axis, seconds.
+pub fn start_s(day: &Value, name: &str) -> f64 {
+    placement(day, name)["stretches"][0]["start_s"].as_f64().expect("a place")
 }
