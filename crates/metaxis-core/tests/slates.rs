@@ -156,6 +156,60 @@ fn what_stops_between_two_frames_is_seen_between_them() {
     assert!(find_strikes(&flash).is_empty());
 }
 
+/// A patterned wall with a grain of its own in every frame, seen so far to the side, so bright.
+fn wall(look: impl Fn(usize) -> (f64, f64)) -> GreyFrames {
+    const SIZE: (usize, usize) = (120, 96);
+    let mut rng = ChaCha8Rng::seed_from_u64(11);
+    let mut pixels = vec![];
+    for frame in 0..60 {
+        let (aside, bright) = look(frame);
+        for y in 0..SIZE.1 {
+            pixels.extend((0..SIZE.0).map(|x| {
+                let at = (x as f64 + aside, y as f64);
+                let pattern = 40.0
+                    * (at.0 * 0.31 + (at.1 * 0.17).sin() * 3.0).sin()
+                    * (at.1 * 0.23 + at.0 * 0.05).cos();
+                (bright * (110.0 + pattern)).clamp(0.0, 248.0) as u8 + rng.random_range(0..6)
+            }));
+        }
+    }
+    let times_s = (0..60).map(|frame| 5.0 + frame as f64 * 0.04).collect();
+    GreyFrames { width: SIZE.0, height: SIZE.1, times_s, pixels }
+}
+
+/// What a camera does with its whole picture is no clap: a pan that ends, light that comes on, a hand that is not still.
+#[test]
+fn a_picture_that_moves_as_a_whole_has_no_strike() {
+    let clear =
+        |frames: &GreyFrames| find_strikes(frames).iter().filter(|strike| strike.score >= 0.6).count();
+    let pan = wall(|frame| (8.0 * frame.min(30) as f64, 1.0));
+    assert_eq!(clear(&pan), 0, "{:?}", find_strikes(&pan));
+    let light = wall(|frame| (0.0, 0.4 + 0.1 * (frame.clamp(24, 30) - 24) as f64));
+    assert_eq!(clear(&light), 0, "{:?}", find_strikes(&light));
+    let hand = wall(|frame| (3.0 * (frame as f64 * 0.9).sin() + 2.0 * (frame as f64 * 0.37).cos(), 1.0));
+    assert_eq!(clear(&hand), 0, "{:?}", find_strikes(&hand));
+}
+
+/// The sticks close in a picture that a hand holds, and under light that flickers.
+#[test]
+fn a_strike_is_seen_through_a_restless_picture() {
+    let clap = bar(0.5);
+    let struck_s = 5.0 + 20.5 * 0.04;
+    let mixed = |around: GreyFrames| {
+        // Half the picture is the wall, half the sticks.
+        let rows = clap.width * clap.height / 2;
+        let frames = clap.pixels.chunks_exact(2 * rows).zip(around.pixels.chunks_exact(2 * rows));
+        let pixels = frames.flat_map(|(own, wall)| [&wall[..rows], &own[rows..]].concat()).collect();
+        find_strikes(&GreyFrames { pixels, ..clap.clone() })
+    };
+    let hand = mixed(wall(|frame| (1.5 * (frame as f64 * 0.9).sin(), 1.0)));
+    let flicker = mixed(wall(|frame| (0.0, 1.0 + 0.04 * (frame as f64 * 2.1).sin())));
+    for strikes in [hand, flicker] {
+        let best = seen_clap(&strikes, struck_s + 0.03).unwrap_or_else(|| panic!("{strikes:?}"));
+        assert!((best.seen_s - struck_s).abs() < 0.35 * 0.04, "{best:?} should be at {struck_s}");
+    }
+}
+
 #[test]
 fn noise_and_nothing_have_no_claps() {
     let mut finder = ClapFinder::default();

@@ -37,6 +37,8 @@ const STILL: f32 = 0.25;
 const SAME_S: f64 = 0.12;
 /// Less than this stands out of nothing, grey levels summed over blocks.
 const LITTLE: f32 = 8.0;
+/// Where more of the picture stops at once it was the camera that moved, or the light.
+const WHOLE: f64 = 0.6;
 /// A moment is known to so much of a frame.
 const OF_A_FRAME: f64 = 0.25;
 
@@ -142,6 +144,10 @@ impl Movement {
     /// What stops with frame `last`: the frame, how much, and which part of the time since the frame before it still
     /// moved. What stops in the same block at other times too, as figures that count do, has no say.
     fn strike(&self, last: usize, stops: &[Vec<f32>], times: &[f64]) -> Option<(usize, f32, f64)> {
+        let stopped = stops[last].iter().filter(|stop| **stop > 0.0).count();
+        if stopped as f64 > WHOLE * stops[last].len() as f64 {
+            return None;
+        }
         let (mut strength, mut before_last, mut in_last) = (0.0, 0.0, 0.0);
         for (block, stop) in stops[last].iter().enumerate().filter(|(_, stop)| **stop > 0.0) {
             let elsewhere = (0..stops.len()).filter(|&other| (times[other] - times[last]).abs() >= SAME_S);

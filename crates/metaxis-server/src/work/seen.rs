@@ -54,7 +54,7 @@ pub fn claps_of(app: &App, clip: &StoredClip) -> Result<Vec<Clap>, ApiError> {
 }
 
 /// Grows whenever [`find_strikes`] sees other things, so that older answers are not believed.
-const LOOK: u32 = 1;
+const LOOK: u32 = 2;
 
 #[derive(Serialize, Deserialize)]
 struct Looked {
