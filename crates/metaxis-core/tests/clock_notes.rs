@@ -61,7 +61,7 @@ fn timecode_off_by_whole_frames_is_said_with_its_remedy() {
         "Its file timecode is 11 frames ahead of the reference's all day: sound was used. Take 11 frames off."
     );
     assert_eq!((ahead.device, ahead.clip, ahead.frames_off, ahead.metres), (3, None, Some(11), None));
-    let behind = said(late(AUDIO, -1.0 * FRAME_S)).expect("a note");
+    let behind = said(late(AUDIO, -FRAME_S)).expect("a note");
     assert!(behind.text.ends_with("is 1 frame behind the reference's all day: sound was used. Add 1 frame."));
     assert_eq!(behind.frames_off, Some(-1));
     // A label names a frame, so up to one frame late is as it should be; audio timecode is known to a part of one.
