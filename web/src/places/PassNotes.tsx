@@ -13,7 +13,7 @@ export function PassNotes({ day, since, onChoose }: Props) {
   if (!day.pass) return null;
   return (
     <>
-      <DeviceNotes day={day} />
+      <DeviceNotes day={day} onChoose={onChoose} />
       {since.others.length > 0 && <ChangeList day={day} since={since} onChoose={onChoose} />}
     </>
   );
@@ -26,7 +26,7 @@ function takenOff(device: DeviceView, kind: ClockNote['kind']): number {
   return kind === 'audio_timecode' ? audio_timecode : kind === 'slate' ? slate : 0;
 }
 
-function DeviceNotes({ day }: { day: DayView }) {
+function DeviceNotes({ day, onChoose }: Omit<Props, 'since'>) {
   const notes = day.pass?.notes ?? [];
   if (notes.length === 0) return null;
   return (
@@ -39,11 +39,7 @@ function DeviceNotes({ day }: { day: DayView }) {
         >
           <p>
             <Stamp devices={day.devices} id={note.device} />{' '}
-            {note.clip !== null && (
-              <span className="num">
-                {day.clips.find((one) => one.id === note.clip)?.file_name.replace(/\.[^.]+$/, '')}{' '}
-              </span>
-            )}
+            {note.clip !== null && <ClipName day={day} clip={note.clip} onChoose={onChoose} />}
             {note.text}
           </p>
           <Frames day={day} note={note} />
@@ -51,6 +47,15 @@ function DeviceNotes({ day }: { day: DayView }) {
         </div>
       ))}
     </section>
+  );
+}
+
+function ClipName({ day, clip: id, onChoose }: Omit<Props, 'since'> & { clip: number }) {
+  const clip = day.clips.find((one) => one.id === id);
+  return (
+    <button type="button" className="num mr-1 underline" onClick={() => onChoose(id)}>
+      {clip?.file_name.replace(/\.[^.]+$/, '')}
+    </button>
   );
 }
 
