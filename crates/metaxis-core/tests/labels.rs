@@ -7,7 +7,10 @@ use metaxis_core::{
     clip::{ClipFacts, PictureFacts},
     ltc::{AgainstBox, LtcFound},
     signal::ChannelState,
-    sync::{ClockTrust, DayResult, EvidenceKind, Label, Verdict, clock_notes, labels},
+    sync::{
+        ClockTrust, DayResult, EvidenceKind, GivenDistance, Label, SOUND_M_PER_S, Verdict, clock_notes,
+        labels,
+    },
     time::{FrameRate, Timecode},
 };
 
@@ -386,4 +389,50 @@ fn a_day_that_runs_over_midnight_is_placed_by_its_labels() {
     let notes = clock_notes(&result.clocks, &result.distances);
     assert_eq!(notes.iter().filter_map(|note| note.frames_off).collect::<Vec<_>>(), [11], "{notes:?}");
     assert!((start(&result, 5) - 79.96).abs() < 0.5e-3, "{}", start(&result, 5));
+}
+
+/// Labels are of the picture: a camera far away is heard late, but its timecode is not.
+#[test]
+fn a_given_distance_counts_for_timecode_too() {
+    let scene = scene(130.0, 62);
+    let late_s = 30.0 / SOUND_M_PER_S;
+    let audio = |s: f64| label(EvidenceKind::AudioTimecode, DAY_S + s);
+    let far = |start_s: f64, metres: f64| {
+        let heard_s = start_s - metres / SOUND_M_PER_S;
+        let mut own = clip(1, heard(&scene, heard_s, 20.0, 0.0, 1.0, 0.001, 1 + start_s as u64));
+        own.labels = vec![audio(start_s)];
+        own
+    };
+    // Three clips from 30 m away, one from beside the sound, one without sound.
+    let clips = |given: [GivenDistance; 5]| {
+        let mut all = vec![
+            recorder(&scene, 128.0),
+            far(5.0, 30.0),
+            far(28.0, 30.0),
+            far(75.0, 30.0),
+            far(51.0, 0.0),
+            silent(1, 8.0, audio(100.0)),
+        ];
+        for (own, distance) in all[1..].iter_mut().zip(given) {
+            own.distance = distance;
+        }
+        all
+    };
+    use GivenDistance::{Clip, Device, None as Nothing};
+    // Unknown, the offset is that of the most clips: the silent one lies as early as they do.
+    let unknown = place(&clips([Nothing; 5]));
+    assert!((start(&unknown, 5) - (100.0 - late_s)).abs() < 1e-3, "{}", start(&unknown, 5));
+    says(&unknown, 4, "against its sound: sound was used");
+    // Given, all lie where their pictures were, and nothing disagrees.
+    let known = place(&clips([Device(30.0), Device(30.0), Device(30.0), Clip(0.0), Device(30.0)]));
+    for (clip, at_s) in [(1, 5.0), (2, 28.0), (3, 75.0), (4, 51.0), (5, 100.0)] {
+        assert!((start(&known, clip) - at_s).abs() < 1e-3, "{} for {at_s}", start(&known, clip));
+        let own = known.placements[clip].evidence.iter().find(|e| e.kind == EvidenceKind::AudioTimecode);
+        let own = own.expect("its timecode");
+        assert!(own.used && (own.start_s - at_s).abs() < 1e-3, "{own:?}");
+    }
+    for clip in 1..=4 {
+        says(&known, clip, "Its audio timecode says the same.");
+    }
+    assert_eq!(clock_notes(&known.clocks, &known.distances), vec![]);
 }

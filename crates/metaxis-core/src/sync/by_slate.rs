@@ -136,9 +136,14 @@ impl Outcome<'_> {
         marks.iter().zip(&late).map(|(mark, &by)| said_of_slate(&which(mark), by)).collect()
     }
 
-    /// How much later a clip belongs than its own microphone says, since sound travels.
-    fn travel_s(&self, clip: usize) -> f64 {
-        if self.support(clip).is_empty() { 0.0 } else { self.clips[clip].distance_of_picture().travel_s() }
+    /// How much later a clip belongs than its own microphone says, since sound travels; nothing where it does not lie by
+    /// what it hears.
+    pub fn travel_s(&self, clip: usize) -> f64 {
+        if self.is_axis(clip) || self.support(clip).is_empty() {
+            0.0
+        } else {
+            self.clips[clip].distance_of_picture().travel_s()
+        }
     }
 
     /// How much later a clip's own microphone hears each clap than its picture shows it: by its own two marks, else by

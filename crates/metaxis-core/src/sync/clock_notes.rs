@@ -144,7 +144,7 @@ fn note(clock: &DeviceClock) -> Option<ClockNote> {
         ),
         ClockTrust::Wandering if timecode => say(
             format!(
-                "Its {kind} keeps no one distance from its sound: it counts only while recording, or was set anew. It was set aside."
+                "Its {kind} keeps no one distance from its sound: it counts only while recording, was set anew, or its microphone was moved. It was set aside."
             ),
             None,
         ),

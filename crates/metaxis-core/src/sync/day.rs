@@ -282,7 +282,7 @@ impl Day<'_> {
         adjust(&mut layout, &links, &fixed, &same_clock);
         let mut outcome = self.outcome(tied, anchors, &links, layout);
         let clocks = self.clocks(&outcome);
-        outcome.timed = timed(clips, &clocks);
+        outcome.timed = timed(clips, &clocks, &|clip| outcome.travel_s(clip));
         outcome.choose_by_labels();
         outcome.keep_order();
         let rates = self.lend_rates(&mut outcome);
@@ -345,7 +345,8 @@ impl Day<'_> {
             let sure = outcome.is_axis(clip)
                 || !outcome.is_ambiguous(clip)
                     && outcome.support(clip).first().is_some_and(|link| link.alignment.log_odds > SETTLED);
-            (there && sure).then(|| outcome.layout.maps[clip][0].start_s)
+            // Labels are of the picture, which is earlier than its sound where that is far.
+            (there && sure).then(|| outcome.layout.maps[clip][0].start_s + outcome.travel_s(clip))
         };
         fit(self.clips, self.origin, &placed, &rates)
     }

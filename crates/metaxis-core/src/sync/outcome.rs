@@ -52,7 +52,7 @@ pub(super) fn placements(outcome: &mut Outcome) -> Vec<Placement> {
     let numbers = outcome.component_numbers();
     let placed = |(clip, own): (usize, &Judgement)| {
         let mut placement = outcome.placement(clip, numbers[clip], own);
-        if !outcome.is_axis(clip) && !outcome.support(clip).is_empty() {
+        if outcome.travel_s(clip) > 0.0 {
             placement.step_back(outcome.clips[clip].distance_of_picture());
         }
         placement
@@ -501,11 +501,10 @@ impl Outcome<'_> {
                 })
             })
             .chain(self.slate_evidence(clip))
-            .chain(
-                self.timed[clip]
-                    .iter()
-                    .map(|label| label.evidence(self.origin, self.layout.maps[clip][0].start_s)),
-            )
+            .chain(self.timed[clip].iter().map(|label| {
+                let own = label.evidence(self.origin, self.layout.maps[clip][0].start_s);
+                Evidence { start_s: own.start_s + self.travel_s(clip), ..own }
+            }))
             .collect();
         all.sort_by(|a, b| b.used.cmp(&a.used).then(b.score.total_cmp(&a.score)));
         all.truncate(12);

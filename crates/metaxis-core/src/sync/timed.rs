@@ -13,7 +13,8 @@ use super::{
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub(super) struct Timed {
     pub kind: EvidenceKind,
-    /// Start on the axis, seconds.
+    /// Start on the axis by what the clip hears, where it lies by that, seconds: labels are of the picture, and what is
+    /// far is heard later.
     pub start_s: f64,
     pub sigma_s: f64,
     /// Length of a frame of its count, seconds.
@@ -119,11 +120,17 @@ pub(super) fn called(kind: EvidenceKind) -> &'static str {
     }
 }
 
-/// What the labels of every clip say, the surest first.
-pub(super) fn timed(clips: &[super::DayClip], clocks: &[DeviceClock]) -> Vec<Vec<Timed>> {
+/// What the labels of every clip say, the surest first; `travel_s` is how much later each belongs than it hears.
+pub(super) fn timed(
+    clips: &[super::DayClip],
+    clocks: &[DeviceClock],
+    travel_s: &dyn Fn(usize) -> f64,
+) -> Vec<Vec<Timed>> {
     clips
         .iter()
-        .map(|clip| {
+        .enumerate()
+        .map(|(number, clip)| {
+            let travel_s = travel_s(number);
             let own = clocks.iter().filter(|clock| clock.device == clip.device && clock.is_of_use());
             let mut all: Vec<Timed> = own
                 .filter_map(|clock| {
@@ -134,7 +141,7 @@ pub(super) fn timed(clips: &[super::DayClip], clocks: &[DeviceClock]) -> Vec<Vec
                     };
                     Some(Timed {
                         kind: clock.kind,
-                        start_s: clock.axis_of(label.time_s),
+                        start_s: clock.axis_of(label.time_s) - travel_s,
                         sigma_s: clock.sigma_s,
                         unit_s: clock.unit_s,
                         measured,
@@ -283,11 +290,13 @@ impl Outcome<'_> {
         }
         if own.confidence < WEAK && own.verdict != Verdict::Solid {
             let stretch = self.layout.maps[clip][0];
+            // It no longer lies by what it hears.
+            let start_s = label.start_s + self.travel_s(clip);
             let end_s = self.clips[clip].duration_s;
             self.layout.maps[clip] = vec![super::Stretch {
                 clip_start_s: 0.0,
                 clip_end_s: end_s,
-                start_s: label.start_s,
+                start_s,
                 start_sigma_s: label.sigma_s,
                 ..stretch
             }];
