@@ -17,7 +17,7 @@ export function Distance({ day, clip }: { day: DayView; clip: ClipView }) {
     <section aria-label="Distance" className="border-t border-line py-2">
       <h3 className="font-semibold">Distance</h3>
       <label className="flex items-center gap-1.5 pt-1">
-        Its microphone is away
+        Mic to subject
         <Metres
           label={`Distance of the microphone of ${clip.file_name}`}
           value={clip.distance_m}
