@@ -1,17 +1,17 @@
-import type { ReactNode } from 'react';
+import { useContext, type ReactNode } from 'react';
 import type { DayView } from '../api/types';
 import { KeysDialog, type KeyLine } from '../parts/KeysDialog';
-import { useState } from 'react';
+import { KeysShown } from '../parts/keysShown';
 import { useKeys } from '../parts/useKeys';
 
 type Props = { day: DayView; title: string; keys: KeyLine[]; children?: ReactNode };
 
 /** The production and day at the top of every place, and what can be done here. */
 export function Head({ day, title, keys, children }: Props) {
-  const [open, setOpen] = useState(false);
+  const { shown, show } = useContext(KeysShown);
   useKeys((event) => {
     if (event.key !== '?') return false;
-    setOpen(true);
+    show(true);
     return true;
   });
   return (
@@ -28,11 +28,11 @@ export function Head({ day, title, keys, children }: Props) {
         type="button"
         aria-label="Keys of this place"
         className="num h-[22px] w-[22px] shrink-0 rounded-[3px] border border-line text-soft"
-        onClick={() => setOpen(true)}
+        onClick={() => show(true)}
       >
         ?
       </button>
-      <KeysDialog keys={keys} open={open} onClose={() => setOpen(false)} />
+      <KeysDialog keys={keys} open={shown} onClose={() => show(false)} />
     </header>
   );
 }

@@ -1,6 +1,7 @@
-import { Suspense, lazy, useCallback, useState } from 'react';
+import { Suspense, lazy, useCallback, useMemo, useState } from 'react';
 import { Redirect, Route, Switch as Choose, useLocation } from 'wouter';
 import { useDay, useEvents } from '../api/useDay';
+import { KeysShown } from '../parts/keysShown';
 import { SayContext } from '../parts/message';
 import { DaySheet } from '../places/DaySheet';
 import { Groups } from '../places/Groups';
@@ -21,6 +22,8 @@ export function Shell() {
   const say = useCallback((text: string) => setSaid({ text, at: location }), [location]);
   const message = said.at === location ? said.text : '';
   useEvents(say);
+  const [shown, show] = useState(false);
+  const keys = useMemo(() => ({ shown, show }), [shown]);
   if (day.isError) {
     return (
       <main className="p-8">
@@ -33,37 +36,39 @@ export function Shell() {
     );
   }
   if (!day.data) return <main className="p-8 text-soft">Opening the production…</main>;
-  const shown = day.data;
+  const opened = day.data;
   return (
     <SayContext value={say}>
       <div className="flex h-screen min-w-[1180px]">
-        <Rail day={shown} />
+        <Rail day={opened} />
         <main className="relative flex min-w-0 flex-1 flex-col">
-          <Suspense fallback={<p className="p-8 text-soft">Opening…</p>}>
-            <Choose>
-              <Route path="/intake">
-                <Intake day={shown} />
-              </Route>
-              <Route path="/day">
-                <DaySheet day={shown} />
-              </Route>
-              <Route path="/bench/:id?">
-                {({ id }) => <Bench day={shown} id={id ? Number(id) : undefined} />}
-              </Route>
-              <Route path="/groups/:id?">
-                {({ id }) => <Groups day={shown} id={id ? Number(id) : undefined} />}
-              </Route>
-              <Route path="/switch/:id?">
-                {({ id }) => <Switch day={shown} id={id ? Number(id) : undefined} />}
-              </Route>
-              <Route path="/turnover/:id?">
-                {({ id }) => <Turnover day={shown} id={id ? Number(id) : undefined} />}
-              </Route>
-              <Route>
-                <Redirect to={shown.pass ? '/day' : '/intake'} replace />
-              </Route>
-            </Choose>
-          </Suspense>
+          <KeysShown value={keys}>
+            <Suspense fallback={<p className="p-8 text-soft">Opening…</p>}>
+              <Choose>
+                <Route path="/intake">
+                  <Intake day={opened} />
+                </Route>
+                <Route path="/day">
+                  <DaySheet day={opened} />
+                </Route>
+                <Route path="/bench/:id?">
+                  {({ id }) => <Bench day={opened} id={id ? Number(id) : undefined} />}
+                </Route>
+                <Route path="/groups/:id?">
+                  {({ id }) => <Groups day={opened} id={id ? Number(id) : undefined} />}
+                </Route>
+                <Route path="/switch/:id?">
+                  {({ id }) => <Switch day={opened} id={id ? Number(id) : undefined} />}
+                </Route>
+                <Route path="/turnover/:id?">
+                  {({ id }) => <Turnover day={opened} id={id ? Number(id) : undefined} />}
+                </Route>
+                <Route>
+                  <Redirect to={opened.pass ? '/day' : '/intake'} replace />
+                </Route>
+              </Choose>
+            </Suspense>
+          </KeysShown>
           <div aria-live="polite" role="status">
             {message && (
               <div className="absolute right-4 bottom-4 z-40 flex max-w-[560px] items-start gap-3 rounded-[3px] border border-ink bg-sheet px-3 py-2 shadow-lg">
