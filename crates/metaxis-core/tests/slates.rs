@@ -358,6 +358,16 @@ fn clips_of_a_device_that_stood_apart_are_named_by_their_slates() {
     use GivenDistance::{Clip, Device, None as Nothing};
     assert_eq!(named(&with([Nothing; 3])), [(Some(2), 20), (Some(3), 60)]);
     assert_eq!(named(&with([Device(20.0); 3])), [(Some(1), 0), (Some(3), 60)]);
+    // What an eye cannot tell apart is no distance.
+    let near = |metres: [f64; 3]| {
+        let recorder = clip(0, heard(&scene, 0.0, 118.0, 0.0, 1.0, 0.001, 1));
+        let [a, b, c] = metres;
+        let takes = [camera(10.0, a, Nothing, 2), camera(45.0, b, Nothing, 3), camera(80.0, c, Nothing, 4)];
+        let [a, b, c] = takes;
+        named(&place(&[recorder, a, b, c]))
+    };
+    assert_eq!(near([0.0, 0.5, 8.0]), []);
+    assert_eq!(near([8.0, 6.0, 0.0]), [(None, 6)]);
     let right = with([Clip(0.0), Device(20.0), Clip(60.0)]);
     assert_eq!(named(&right), []);
     for (placement, from_s) in right.placements[1..].iter().zip([10.0, 45.0, 80.0]) {

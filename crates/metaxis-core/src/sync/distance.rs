@@ -98,10 +98,10 @@ struct Shows<'s> {
 }
 
 impl Shows<'_> {
-    /// Whether it speaks against what is given.
-    fn is_news(&self) -> bool {
+    /// Whether a distance speaks against what is given to it.
+    fn is_news(&self, metres: f64) -> bool {
         let given_m = self.of.given.metres();
-        if given_m > 0.0 { (self.metres - given_m).abs() > TELLS_M } else { self.metres >= LEAST_M }
+        if given_m > 0.0 { (metres - given_m).abs() > TELLS_M } else { metres >= LEAST_M }
     }
 }
 
@@ -124,12 +124,12 @@ pub(super) fn shown_by_slates(device: usize, clips: &[ClipSlates]) -> Vec<ShownD
         slates,
         marked: true,
     };
-    let each = |of: &&Shows| of.is_news().then(|| say(Some(of.of.clip), of, of.metres, of.slates));
+    let each = |of: &&Shows| of.is_news(of.metres).then(|| say(Some(of.of.clip), of, of.metres, of.slates));
     let mut all: Vec<ShownDistance> = alone.iter().filter_map(each).collect();
     let Some(metres) = middle(together.iter().map(|one| one.metres).collect()) else { return all };
     if together.iter().all(|one| (one.metres - metres).abs() <= TELLS_M) {
         let slates = together.iter().map(|one| one.slates).sum();
-        let news = together.iter().find(|one| one.is_news());
+        let news = together.iter().find(|one| one.is_news(metres));
         all.extend(news.map(|one| say(None, one, metres, slates)));
     } else {
         all.extend(together.iter().filter_map(each));
