@@ -2,10 +2,10 @@
 
 mod common;
 
-use common::{a_group, at, camera, recorder};
+use common::{a_group, at, camera, group_clips, recorder};
 use metaxis_core::{
     clip::{ClipId, DeviceId},
-    group::{GroupClip, propose_groups},
+    group::propose_groups,
     line::{Line, LineEdit},
     time::{FrameRate, Tick, Timecode},
     turnover::{CutListError, Source, Sources, cut_list, group_document, line_document},
@@ -102,15 +102,7 @@ fn any_group(rates: [i64; 3], starts: [f64; 3], ppm: [f64; 3]) -> (metaxis_core:
     facts.extend(rates.iter().map(|&fps| camera(40.0, fps)));
     let mut placed = vec![at(0.0, 60.0, 0.0)];
     placed.extend((0..3).map(|i| at(starts[i], 40.0, ppm[i])));
-    let clips: Vec<GroupClip> = (0..4)
-        .map(|i| GroupClip {
-            id: ClipId(i as i64),
-            device: DeviceId(i as i64),
-            facts: &facts[i],
-            placement: &placed[i],
-            reference: i == 0,
-        })
-        .collect();
+    let clips = group_clips(&facts, &placed, &[0, 1, 2, 3], Some(0));
     let order: Vec<DeviceId> = (0..4).map(DeviceId).collect();
     let group = propose_groups(&clips, Tick::from_seconds(36_000.0), &order).remove(0);
     let mut sources = Sources::default();

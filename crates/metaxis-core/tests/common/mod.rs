@@ -63,6 +63,23 @@ pub fn at(start_s: f64, duration_s: f64, rate_ppm: f64) -> Placement {
     }
 }
 
+/// Clips numbered from 0, each of the device of its place; `reference` is the place of the reference's clip.
+pub fn group_clips<'a>(
+    facts: &'a [ClipFacts],
+    placed: &'a [Placement],
+    devices: &[i64],
+    reference: Option<usize>,
+) -> Vec<GroupClip<'a>> {
+    let clip = |(i, device): (usize, &i64)| GroupClip {
+        id: ClipId(i as i64),
+        device: DeviceId(*device),
+        facts: &facts[i],
+        placement: &placed[i],
+        reference: reference == Some(i),
+    };
+    devices.iter().enumerate().map(clip).collect()
+}
+
 /// Two cameras (the second split in two files, at 50 fps) and a recorder that ran from 09:14:00.
 pub fn a_group() -> (Vec<ClipFacts>, Group) {
     let mut first = camera(20.0, 25);
@@ -70,15 +87,7 @@ pub fn a_group() -> (Vec<ClipFacts>, Group) {
     let facts = vec![recorder(30.0), first, camera(10.0, 50), camera(10.0, 50)];
     let placed = [at(0.0, 30.0, 0.0), at(2.0, 20.0, 0.0), at(4.0, 10.0, 40.0), at(14.04, 10.0, 40.0)];
     let devices = [9, 1, 2, 2];
-    let clips: Vec<GroupClip> = (0..4)
-        .map(|i| GroupClip {
-            id: ClipId(i as i64),
-            device: DeviceId(devices[i]),
-            facts: &facts[i],
-            placement: &placed[i],
-            reference: i == 0,
-        })
-        .collect();
+    let clips = group_clips(&facts, &placed, &devices, Some(0));
     let zero = Tick::from_seconds(9.0 * 3600.0 + 14.0 * 60.0);
     let mut groups = propose_groups(&clips, zero, &[DeviceId(1), DeviceId(2), DeviceId(9)]);
     assert_eq!(groups.len(), 1);
