@@ -77,7 +77,7 @@ fn make_scene(folder: &Path, scene: usize, scene_s: f64, seed: u64) -> Result<Ve
     let tags =
         ["-write_bext", "1", "-metadata", &format!("time_reference={reference:.0}")].map(str::to_owned);
     encode(&heard, &[&["-c:a".into(), "pcm_s16le".into()], &tags[..]].concat(), &folder.join(&path))?;
-    let zero_s = heard.truth[0].1;
+    let zero_s = heard.truth.at(0.0);
     files.push((CardFile { path, device: 0, start_s: scene_start_s }, recorder.length_s));
     for camera in 1..=CAMERAS {
         let clock_ppm = 12.0 * (camera as f64 - 2.0) + 5.0;
@@ -95,7 +95,7 @@ fn make_scene(folder: &Path, scene: usize, scene_s: f64, seed: u64) -> Result<Ve
             let heard = hear(&sound, LISTEN_RATE, &room, &plan, rng.random());
             let path = format!("camera {camera}/C{:04}.m4a", scene * CLIPS + clip);
             encode(&heard, &["-c:a", "aac", "-b:a", "128k"].map(str::to_owned), &folder.join(&path))?;
-            let start_s = scene_start_s + heard.truth[0].1 - zero_s;
+            let start_s = scene_start_s + heard.truth.at(0.0) - zero_s;
             files.push((CardFile { path, device: camera, start_s }, length_s));
         }
     }

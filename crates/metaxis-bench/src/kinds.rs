@@ -1,6 +1,10 @@
 //! The kinds of shoots the engine is measured on.
 
-use crate::{Shoot, counters::timecode};
+use crate::{
+    Shoot,
+    counters::timecode,
+    long::{bends, looped, looped_for_hours, looped_track},
+};
 use metaxis_core::{
     signal::LISTEN_RATE,
     sync::{Mode, Search},
@@ -18,45 +22,45 @@ pub struct Kind {
     pub about: &'static str,
     /// Makes one.
     pub make: fn(u64) -> Shoot,
+    /// How many others it is worth, by the time it takes.
+    pub worth: u64,
+}
+
+const fn kind(name: &'static str, about: &'static str, make: fn(u64) -> Shoot) -> Kind {
+    Kind { name, about, make, worth: 1 }
 }
 
 /// All kinds.
 pub const KINDS: &[Kind] = &[
-    Kind { name: "clean", about: "speech, music, machines, crowds; 20 dB; far and near", make: clean },
+    kind("clean", "speech, music, machines, crowds; 20 dB; far and near", clean),
+    kind("noisy", "-6 dB of noise at every camera", |seed| noisy(seed, -6.0, Search::Normal)),
+    kind("very noisy", "-12 dB, deep effort", |seed| noisy(seed, -12.0, Search::Deep)),
+    kind("short overlap", "3 to 10 s shared, deep effort", short),
+    kind(
+        "hard ears",
+        "AGC, -40 dB, clipping, inverted, telephone band; 1.5 s of room, heard from everywhere",
+        hard_ears,
+    ),
+    kind("islands", "two cameras that never hear the recorder; decoys of the same voices and tune", islands),
+    kind("decoys", "nothing belongs: other words, other performances, hums, near silence", decoys),
+    kind("repeats", "the programme holds one passage twice, to the sample", repeats),
+    kind("breaks", "5 ms to 2 s lost, clocks to 120 ppm", breaks),
+    Kind { worth: 4, ..kind("an hour", "one hour of drift with a break, and a quarter of an hour", hour) },
+    kind("playback", "takes to a track, stopped and started again", playback),
+    kind(
+        "timecode",
+        "cameras with every fault of timecode and clocks, some of their clips without sound",
+        timecode,
+    ),
     Kind {
-        name: "noisy",
-        about: "-6 dB of noise at every camera",
-        make: |seed| noisy(seed, -6.0, Search::Normal),
+        worth: 2,
+        ..kind("loops", "20 to 50 min, half of it bars that repeat to the sample; some lose samples", looped)
     },
-    Kind { name: "very noisy", about: "-12 dB, deep effort", make: |seed| noisy(seed, -12.0, Search::Deep) },
-    Kind { name: "short overlap", about: "3 to 10 s shared, deep effort", make: short },
+    Kind { worth: 8, ..kind("loops for hours", "the same, four hours long", looped_for_hours) },
+    kind("looped track", "takes to a track of loops, stopped and started again", looped_track),
     Kind {
-        name: "hard ears",
-        about: "AGC, -40 dB, clipping, inverted, telephone band; 1.5 s of room, heard from everywhere",
-        make: hard_ears,
-    },
-    Kind {
-        name: "islands",
-        about: "two cameras that never hear the recorder; decoys of the same voices and tune",
-        make: islands,
-    },
-    Kind {
-        name: "decoys",
-        about: "nothing belongs: other words, other performances, hums, near silence",
-        make: decoys,
-    },
-    Kind { name: "repeats", about: "the programme holds one passage twice, to the sample", make: repeats },
-    Kind { name: "breaks", about: "5 ms to 2 s lost, clocks to 120 ppm", make: breaks },
-    Kind {
-        name: "an hour",
-        about: "one hour of drift with a break in it, and a clip of a quarter of an hour",
-        make: hour,
-    },
-    Kind { name: "playback", about: "takes to a track, stopped and started again", make: playback },
-    Kind {
-        name: "timecode",
-        about: "cameras with every fault of timecode and clocks, some of their clips without sound",
-        make: timecode,
+        worth: 2,
+        ..kind("bends", "clocks that warm up, cool down and change temperature; 40 min to 4 h", bends)
     },
 ];
 
@@ -64,7 +68,7 @@ pub(crate) fn dice(seed: u64, salt: u64) -> ChaCha8Rng {
     ChaCha8Rng::seed_from_u64(seed.wrapping_mul(1009).wrapping_add(salt))
 }
 
-fn programme(rng: &mut ChaCha8Rng) -> Sound {
+pub(crate) fn programme(rng: &mut ChaCha8Rng) -> Sound {
     let seed = rng.random();
     match rng.random_range(0..8) {
         0..=3 => Sound::Speech { voices: seed, words: rng.random() },
@@ -85,7 +89,7 @@ pub(crate) fn world(seconds: f64, rng: &mut ChaCha8Rng) -> Vec<f32> {
     sound
 }
 
-fn crystal(rng: &mut ChaCha8Rng) -> f64 {
+pub(crate) fn crystal(rng: &mut ChaCha8Rng) -> f64 {
     120.0 * (rng.random::<f64>() - 0.5)
 }
 

@@ -3,6 +3,7 @@
 mod card;
 mod counters;
 mod kinds;
+mod long;
 mod score;
 mod shoot;
 mod table;

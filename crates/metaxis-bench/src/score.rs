@@ -2,11 +2,18 @@
 
 use crate::{Shoot, Take};
 use metaxis_core::sync::{DayResult, Placement, Signs, Verdict, clock_notes};
+use metaxis_shoot::field::TrueTime;
 
 /// Half a frame at 25 fps: what "right" means.
 const RIGHT_S: f64 = 0.02;
 /// Start errors above this are told one by one: what 99 % are to stay below.
 const FAR_S: f64 = 0.5e-3;
+/// A clip this long is looked at all along it, at so many moments; what is off by more is told.
+const LONG_S: f64 = 600.0;
+const MOMENTS: u32 = 400;
+const ALONG_S: f64 = 0.3e-3;
+/// A step this large is a break.
+const STEP_S: f64 = 0.3e-3;
 
 /// Counts and errors of one or many shoots.
 #[derive(Debug, Clone, Default)]
@@ -35,6 +42,10 @@ pub struct Tally {
     pub found_breaks: Vec<(f64, f64)>,
     /// Breaks reported where there were none.
     pub false_breaks: usize,
+    /// Solid clips with such.
+    pub invented_solid: usize,
+    /// Largest error anywhere along each long clip, seconds.
+    pub along_s: Vec<f64>,
     /// Share of start errors within two and three of their own sigmas: (within two, all).
     pub within_two_sigma: (usize, usize),
     /// Pictures without sound at the place their timecode gives them, and those there were.
@@ -130,7 +141,8 @@ impl Tally {
         of_base: &Placement,
         error: f64,
     ) {
-        if take.breaks.is_empty() && base.breaks.is_empty() {
+        let whole = take.truth.gaps.is_empty() && base.truth.gaps.is_empty();
+        if whole {
             self.start_s.push(error.abs());
             if error.abs() > FAR_S {
                 let (sigma_ms, murk) = (
@@ -147,34 +159,84 @@ impl Tally {
             let sigma = placement.stretches[0].start_sigma_s;
             self.within_two_sigma.0 += usize::from(error.abs() < 2.0 * sigma + 5e-6);
             self.within_two_sigma.1 += 1;
-            self.false_breaks += placement.stretches.len() - 1;
         }
+        self.measure_along(name, take, base, placement, of_base);
         let length = take.samples.len().min(base.samples.len()) as f64 / 16_000.0;
-        let truth = (1.0 + take.ppm * 1e-6) / (1.0 + base.ppm * 1e-6);
-        let own =
-            (1.0 + placement.stretches[0].rate_ppm * 1e-6) / (1.0 + of_base.stretches[0].rate_ppm * 1e-6);
-        self.rate_ppm.push((length, ((own / truth - 1.0) * 1e6).abs()));
-        for (k, at) in take.breaks.iter().enumerate() {
+        if take.truth.bends.is_empty() && base.truth.bends.is_empty() {
+            let truth = (1.0 + take.truth.ppm * 1e-6) / (1.0 + base.truth.ppm * 1e-6);
+            let own =
+                (1.0 + placement.stretches[0].rate_ppm * 1e-6) / (1.0 + of_base.stretches[0].rate_ppm * 1e-6);
+            self.rate_ppm.push((length, ((own / truth - 1.0) * 1e6).abs()));
+        }
+        self.measure_breaks(name, take, base, placement, of_base);
+    }
+
+    /// How far a long clip is off anywhere along it, but for a second about each break.
+    fn measure_along(
+        &mut self,
+        name: &str,
+        take: &Take,
+        base: &Take,
+        placement: &Placement,
+        of_base: &Placement,
+    ) {
+        let length_s = take.samples.len() as f64 / 16_000.0;
+        if length_s < LONG_S {
+            return;
+        }
+        let broken = |truth: &TrueTime, at: f64| truth.gaps.iter().any(|gap| (gap.at_s - at).abs() < 1.5);
+        let errors = (0..=MOMENTS).filter_map(|i| {
+            let at = length_s * f64::from(i) / f64::from(MOMENTS);
+            let base_s = of_base.clip_s(placement.axis_s(at)?)?;
+            let clean = !broken(&take.truth, at) && !broken(&base.truth, base_s);
+            clean.then(|| (at, base.truth.at(base_s) - take.truth.at(at)))
+        });
+        let Some((at, worst)) = errors.max_by(|a, b| a.1.abs().total_cmp(&b.1.abs())) else { return };
+        self.along_s.push(worst.abs());
+        if worst.abs() > ALONG_S {
+            self.notes.push(format!(
+                "{name}: {:.2} ms off at {at:.0} s of {length_s:.0} s, {:?} {:.3}, {} stretches",
+                worst * 1e3,
+                placement.verdict,
+                placement.confidence,
+                placement.stretches.len()
+            ));
+        }
+    }
+
+    fn measure_breaks(
+        &mut self,
+        name: &str,
+        take: &Take,
+        base: &Take,
+        placement: &Placement,
+        of_base: &Placement,
+    ) {
+        // (moment, size) of what the answer calls a break: the joints of a bending clock are none.
+        let steps: Vec<(f64, f64)> = placement
+            .stretches
+            .windows(2)
+            .map(|pair| (pair[1].clip_start_s, pair[1].start_s - pair[0].axis_s(pair[1].clip_start_s)))
+            .filter(|(_, size)| size.abs() > STEP_S)
+            .collect();
+        let near = |at: f64| take.truth.gaps.iter().any(|gap| (gap.at_s - at).abs() < 2.0);
+        let in_base = |at: f64| {
+            let there = placement.axis_s(at).and_then(|axis| of_base.clip_s(axis));
+            there.is_some_and(|there| base.truth.gaps.iter().any(|gap| (gap.at_s - there).abs() < 2.0))
+        };
+        let invented: Vec<&(f64, f64)> = steps.iter().filter(|(at, _)| !near(*at) && !in_base(*at)).collect();
+        self.false_breaks += invented.len();
+        if !invented.is_empty() {
+            self.invented_solid += usize::from(placement.verdict == Verdict::Solid);
+            self.notes.push(format!("{name}: INVENTED {invented:.4?}, {:?}", placement.verdict));
+        }
+        for gap in &take.truth.gaps {
             self.breaks += 1;
-            let lost = (take.truth[k + 1].1 - take.truth[k].1)
-                - (take.truth[k + 1].0 - take.truth[k].0) / (1.0 + take.ppm * 1e-6);
-            let found = placement.stretches.windows(2).find(|pair| (pair[1].clip_start_s - at).abs() < 1.0);
-            if found.is_none() {
-                let bounds: Vec<String> = placement.stretches[1..]
-                    .iter()
-                    .zip(&placement.stretches)
-                    .map(|(after, before)| {
-                        let size = after.start_s - before.axis_s(after.clip_start_s);
-                        format!("{size:.4} s at {:.1} s", after.clip_start_s)
-                    })
-                    .collect();
-                self.notes.push(format!(
-                    "break of {lost:.4} s at {at:.1} s of {length:.0} s not found, but {bounds:?}"
-                ));
-            }
-            if let Some(pair) = found {
-                let size = pair[1].start_s - pair[0].axis_s(pair[1].clip_start_s);
-                self.found_breaks.push(((pair[1].clip_start_s - at).abs(), (size - lost).abs()));
+            match steps.iter().find(|(at, _)| (at - gap.at_s).abs() < 1.0) {
+                Some((at, size)) => {
+                    self.found_breaks.push(((at - gap.at_s).abs(), (size - gap.lost_s).abs()));
+                }
+                None => self.notes.push(format!("{name}: {gap:.4?} not found, but {steps:.4?}")),
             }
         }
     }
@@ -193,6 +255,8 @@ impl Tally {
         self.breaks += other.breaks;
         self.found_breaks.extend(other.found_breaks);
         self.false_breaks += other.false_breaks;
+        self.invented_solid += other.invented_solid;
+        self.along_s.extend(other.along_s);
         self.within_two_sigma.0 += other.within_two_sigma.0;
         self.within_two_sigma.1 += other.within_two_sigma.1;
         self.silent.0 += other.silent.0;
@@ -242,15 +306,10 @@ fn error_s(shoot: &Shoot, result: &DayResult, base: usize, i: usize) -> Option<f
             } else {
                 0.5 * (stretch.clip_start_s + stretch.clip_end_s)
             };
-            let world = world_s(own, at);
+            let world = own.truth.at(at);
             let axis = stretch.axis_s(at);
             let base_clip = of_base.stretches[0].clip_s(axis);
-            world_s(other, base_clip) - world
+            other.truth.at(base_clip) - world
         })
         .max_by(|a, b| a.abs().total_cmp(&b.abs()))
-}
-
-fn world_s(take: &Take, clip_s: f64) -> f64 {
-    let piece = take.truth.iter().rev().find(|(own, _)| *own <= clip_s + 1e-9).unwrap_or(&take.truth[0]);
-    piece.1 + (clip_s - piece.0) / (1.0 + take.ppm * 1e-6)
 }

@@ -6,7 +6,7 @@ use metaxis_core::{
         DayClip, DayPlan, DayResult, GivenDistance, HeardSound, Label, Mode, SampleSource, Search, place_day,
     },
 };
-use metaxis_shoot::field::{EarPlan, Room, hear};
+use metaxis_shoot::field::{EarPlan, Room, TrueTime, hear};
 use rayon::prelude::*;
 use std::{ops::ControlFlow, time::Instant};
 
@@ -18,14 +18,10 @@ pub struct Take {
     pub world: usize,
     /// Samples at [`LISTEN_RATE`].
     pub samples: Vec<f32>,
-    /// (own time, time of the world that is heard there).
-    pub truth: Vec<(f64, f64)>,
-    /// Clock.
-    pub ppm: f64,
+    /// The time of the world that is heard at each moment of its own.
+    pub truth: TrueTime,
     /// Whether the engine is asked to find it: overlaps enough with something, loud enough.
     pub due: bool,
-    /// Loses samples (or stops) at these moments of its own time.
-    pub breaks: Vec<f64>,
     /// Time references are those of the world's time plus this, where it has one.
     pub time_reference_s: Option<f64>,
     /// When it began by its own labels.
@@ -70,9 +66,7 @@ impl Shoot {
             world,
             samples: heard.samples,
             truth: heard.truth,
-            ppm: plan.clock_ppm,
             due,
-            breaks: plan.gaps.iter().map(|gap| gap.at_s).collect(),
             time_reference_s: None,
             labels: vec![],
             silent: false,

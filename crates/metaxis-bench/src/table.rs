@@ -3,8 +3,20 @@
 use crate::Tally;
 
 /// Kinds in which the signal is at least −6 dB and the overlap at least 10 s.
-const USUAL: [&str; 8] =
-    ["clean", "noisy", "hard ears", "islands", "breaks", "an hour", "playback", "timecode"];
+const USUAL: [&str; 12] = [
+    "clean",
+    "noisy",
+    "hard ears",
+    "islands",
+    "breaks",
+    "an hour",
+    "playback",
+    "timecode",
+    "loops",
+    "loops for hours",
+    "looped track",
+    "bends",
+];
 /// Kinds for which deep effort is due.
 const DEEP: [&str; 2] = ["very noisy", "short overlap"];
 /// Confidences that say 0.9.
@@ -50,6 +62,12 @@ pub fn table(tallies: &[(&str, Tally)]) -> Vec<String> {
         row("of these, time off by, largest", "<= 0.5 s", format!("{:.2} s", largest(&times))),
         row("of these, size off by, largest", "<= 0.5 ms", format!("{:.4} ms", 1e3 * largest(&sizes))),
         row("breaks where there are none", "0", all.false_breaks.to_string()),
+        row("solid clips with such", "0", all.invented_solid.to_string()),
+        row(
+            "largest error along clips of 10 min and more: 99 %",
+            "<= 0.3 ms",
+            format!("{:.3} ms of {}", 1e3 * at(&mut all.along_s.clone(), 0.99), all.along_s.len()),
+        ),
         row("no sound: at the frame its timecode says", "all", share(all.silent)),
         row("timecode late all day: frames named", "all", share(all.named)),
         row("Brier score", "<= 0.02", format!("{:.4} over {}", all.brier(), all.calibration.len())),

@@ -27,7 +27,7 @@ fn main() {
     let args = Args::parse();
     let mut tallies: Vec<(&str, Tally)> = vec![];
     println!(
-        "{:14} {:>9} {:>6} {:>6} {:>6} {:>9} {:>9} {:>8} {:>7} {:>7} {:>6}",
+        "{:15} {:>9} {:>6} {:>6} {:>6} {:>9} {:>9} {:>9} {:>8} {:>7} {:>8} {:>7} {:>6}",
         "kind",
         "right",
         "solid",
@@ -35,16 +35,16 @@ fn main() {
         "check-",
         "median ms",
         "99 % ms",
+        "along ms",
         "breaks",
         "false",
+        "in solid",
         "2 sigma",
         "s/h"
     );
     for kind in KINDS.iter().filter(|kind| args.only.as_ref().is_none_or(|only| kind.name.contains(only))) {
         let mut tally = Tally::default();
-        // An hour is worth four.
-        let shoots = if kind.name == "an hour" { args.shoots.div_ceil(4) } else { args.shoots };
-        for seed in args.seed..args.seed + shoots {
+        for seed in args.seed..args.seed + args.shoots.div_ceil(kind.worth) {
             let shoot = (kind.make)(seed);
             let (result, seconds) = shoot.sync();
             tally.add(&shoot, &result, seconds, &format!("{} {seed}", kind.name));
@@ -57,7 +57,7 @@ fn main() {
                 .map_or(f64::NAN, |s| s * 1e3)
         };
         println!(
-            "{:14} {:>4}/{:<4} {:>6} {:>6} {:>6} {:>9.4} {:>9.3} {:>4}/{:<3} {:>7} {:>6.0}% {:>6.1}",
+            "{:15} {:>4}/{:<4} {:>6} {:>6} {:>6} {:>9.4} {:>9.3} {:>9.3} {:>4}/{:<3} {:>7} {:>8} {:>6.0}% {:>6.1}",
             kind.name,
             tally.right,
             tally.due,
@@ -66,9 +66,11 @@ fn main() {
             tally.wrong_check,
             at(0.5),
             at(0.99),
+            tally.along_s.iter().copied().fold(f64::NAN, f64::max) * 1e3,
             tally.found_breaks.len(),
             tally.breaks,
             tally.false_breaks,
+            tally.invented_solid,
             100.0 * tally.within_two_sigma.0 as f64 / tally.within_two_sigma.1.max(1) as f64,
             tally.seconds / tally.sound_s * 3600.0
         );

@@ -54,8 +54,9 @@ fn a_seed_makes_the_same_shoot_again() {
     assert!(one.takes.iter().zip(&other.takes).all(|(a, b)| a.samples == b.samples && a.truth == b.truth));
     assert_ne!(one.takes[1].samples, make("breaks", 6).takes[1].samples);
     let broken = &one.takes[1];
-    let (own, world) = (broken.truth[1].0 - broken.truth[0].0, broken.truth[1].1 - broken.truth[0].1);
-    assert!(world - own > 0.0045, "at least 5 ms are lost: {}", world - own);
+    let at_s = broken.truth.gaps[0].at_s;
+    let lost_s = broken.truth.at(at_s) - broken.truth.at(at_s - 1e-6);
+    assert!(lost_s > 0.0045, "at least 5 ms are lost: {lost_s}");
 }
 
 /// A take so deep in noise that its pattern shows nothing: normal effort leaves it, deep effort finds it by its waves.
@@ -70,7 +71,7 @@ fn deep_effort_finds_by_waves_what_patterns_do_not_show() {
     assert_ne!(left.placements[1].verdict, Verdict::Solid);
     shoot.search = Search::Deep;
     let (found, _) = shoot.sync();
-    let truth_s = shoot.takes[1].truth[0].1 - shoot.takes[0].truth[0].1;
+    let truth_s = shoot.takes[1].truth.at(0.0) - shoot.takes[0].truth.at(0.0);
     let start_s = found.placements[1].stretches.first().expect("it is placed").start_s;
     assert!((start_s - truth_s).abs() < 0.5e-3, "{start_s}, not {truth_s}");
 }

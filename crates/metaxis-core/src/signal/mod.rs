@@ -18,6 +18,7 @@ pub use pattern::{PATTERN_RATE, Pattern};
 pub use peaks::{
     BlockStats, PEAK_BIN, PEAK_BYTES, PEAK_STEP, PEAK_ZOOMS, PeakBin, PeakReader, peak_bins, peak_zoom,
 };
+pub(crate) use phase::refine;
 pub use phase::{LagPeak, PhaseMatcher};
 
 /// Samples per second of the stream that is matched.

@@ -2,32 +2,36 @@
 
 use super::{
     HeardSound, Stretch,
-    arrival::{Correlated, first_arrival, higher_elsewhere},
-    breaks::BreakFinder,
+    arrival::{first_arrival, higher_elsewhere},
+    breaks::{BreakFinder, OffsetAt},
+    contrast::{Contrast, HALF_OVERLAPPING},
+    course::Course,
+    follow::follow,
     line::{Line, stack, vote},
-    pieces::{LocalOffset, PieceFit, best_slope, fit_pieces},
-    windows::{Windows, common, near_best, places},
+    pieces::{LocalOffset, Piece, PieceFit, best_slope, fit_course},
+    placement::{length_s, runs},
+    referee::{Ruling, rule},
+    segments::STEP_S,
+    sound::RATE,
+    windows::{ELSEWHERE, Look, Windows, common, near_best, places},
 };
-use crate::signal::{LISTEN_RATE, LagPeak, PATTERN_RATE};
+use crate::signal::PATTERN_RATE;
 
-const RATE: f64 = LISTEN_RATE as f64;
 /// Wide windows look half a second either way: a coarse position, an hour's drift.
 const WIDE: (usize, usize) = (16_384, 8_192);
 /// Narrow windows look 64 ms either way of a line.
 const NARROW: (usize, usize) = (30_720, 1_024);
-/// On the line: within this many samples (0.8 ms).
-const NEAR: usize = 13;
-/// A peak elsewhere must be this high to speak for a break.
-const ELSEWHERE: f32 = 6.0;
-/// A peak on the line counts from this height on.
-const ON_LINE: f32 = 3.0;
-/// Heights above this say no more: one clap must not speak for a minute.
-const CAP: f32 = 8.0;
 /// Below these log odds of the rough line the correlations are stacked.
 const SURE_VOTE: f64 = 8.0;
-
 /// Below these of the stack, only the lags nearest to the expected place are stacked.
 const SURE_STACK: f64 = 6.0;
+/// Windows of a full measurement; a whole one has one at least every so many seconds.
+const FULL: usize = 160;
+const EVERY_S: f64 = 4.0;
+/// A clip this long is followed along its bends, seconds.
+const BENDS_S: f64 = 180.0;
+/// Where the course moved by more than this under a window, it is looked at again, seconds.
+const MOVED_S: f64 = 0.25e-3;
 
 /// How many windows to spend.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -36,6 +40,8 @@ pub enum Effort {
     Probe,
     /// All that help.
     Full,
+    /// One at least every few seconds, however long the clip.
+    Whole,
     /// All that help, and more to find the line.
     Deep,
 }
@@ -76,7 +82,28 @@ pub struct Alignment {
     pub sigma_s: f64,
     /// (clip time, error) of agreeing windows, seconds.
     pub residuals: Vec<(f64, f64)>,
+    /// Clip times of the windows that did not agree, seconds.
+    pub missed: Vec<f64>,
+    /// A moment from which on nothing but what repeats says where the clip goes on, seconds.
+    pub unforced: Option<f64>,
 }
+
+/// Log odds of a height: from them is taken what the number of lags and slopes looked at makes of it.
+fn log_odds(height: f64) -> f64 {
+    0.5 * height.max(0.0).powi(2) - 13.0
+}
+
+impl Alignment {
+    /// Makes it count half: another place of the same passage fits clearly better, window by window, so that what it
+    /// has in common with that repeats itself.
+    pub(super) fn beaten(&mut self) {
+        self.height *= 0.5;
+        self.log_odds = self.log_odds.min(log_odds(self.height));
+    }
+}
+
+/// The reference and the clip that is laid against it.
+pub(super) type Pair<'a> = (&'a HeardSound<'a>, &'a HeardSound<'a>);
 
 /// Buffers for aligning; one a thread.
 pub struct Aligner {
@@ -95,17 +122,6 @@ impl Default for Aligner {
     }
 }
 
-/// Heights on the line and beside it, summed over windows.
-struct Contrast {
-    /// Sum over windows of (height − mean beside) in each bin of lags; the middle bin is the line.
-    bins: Vec<f64>,
-    /// Sum of the variances beside the line.
-    variance: f64,
-}
-
-/// Bins of lags either side of the line.
-const BINS: usize = NARROW.1 / (2 * NEAR + 1) - 1;
-
 impl Aligner {
     /// Aligns `part` of `clip` (all of it where `None`), whose start is expected at `start_s` of the reference's own
     /// time, give or take half a second. `None` where nothing agrees.
@@ -119,7 +135,7 @@ impl Aligner {
     ) -> Option<Alignment> {
         let part = common(reference, clip, part, start_s)?;
         let line = self.rough(reference, clip, part, start_s, effort)?;
-        self.along(reference, clip, part, line, effort, true)
+        self.along((reference, clip), part, line, effort)
     }
 
     /// Measures again what `rough` found, with more windows.
@@ -130,15 +146,14 @@ impl Aligner {
         rough: &Alignment,
         effort: Effort,
     ) -> Option<Alignment> {
-        let longest = rough
-            .stretches
-            .iter()
-            .max_by(|a, b| (a.clip_end_s - a.clip_start_s).total_cmp(&(b.clip_end_s - b.clip_start_s)))?;
-        let slope = 1.0 / (1.0 + longest.rate_ppm * 1e-6) - 1.0;
-        let offset_s = longest.start_s - longest.clip_start_s - slope * longest.clip_start_s;
+        // The longest run without a break, from end to end.
+        let run = runs(&rough.stretches).max_by(|a, b| length_s(a).total_cmp(&length_s(b)))?;
+        let (first, last) = (run[0], run[run.len() - 1]);
+        let slope = (last.end_s() - first.start_s) / length_s(run) - 1.0;
+        let offset_s = first.start_s - first.clip_start_s - slope * first.clip_start_s;
         let sign = if rough.inverted { -1.0 } else { 1.0 };
         let line = Line { offset_s, slope, sign, log_odds: rough.log_odds };
-        self.along(reference, clip, rough.part, line, effort, true)
+        self.along((reference, clip), rough.part, line, effort)
     }
 
     /// Aligns along a line that is known already: `offset_s` (reference minus clip time, at clip time zero) and its
@@ -155,7 +170,7 @@ impl Aligner {
         let expected = offset_s + slope * middle;
         let line = self.rough(reference, clip, part, expected, Effort::Probe)?;
         let near = (line.at(middle) - expected).abs() < 0.03;
-        if near { self.along(reference, clip, part, line, Effort::Probe, true) } else { None }
+        if near { self.along((reference, clip), part, line, Effort::Probe) } else { None }
     }
 
     fn rough(
@@ -168,7 +183,7 @@ impl Aligner {
     ) -> Option<Line> {
         let most = match effort {
             Effort::Probe => 28,
-            Effort::Full => 32,
+            Effort::Full | Effort::Whole => 32,
             Effort::Deep => 60,
         };
         let probes = self.wide.probes(reference, clip, part, start_s, most);
@@ -199,123 +214,162 @@ impl Aligner {
     }
 
     /// Measures along `line` and fits.
-    fn along(
-        &mut self,
-        reference: &HeardSound,
-        clip: &HeardSound,
-        part: Part,
-        line: Line,
-        effort: Effort,
-        again: bool,
-    ) -> Option<Alignment> {
-        let most = if effort == Effort::Probe { 16 } else { 160 };
-        let length = NARROW.0 as f64 / RATE;
-        let middle = 0.5 * (part.from_s + part.to_s);
-        let starts = places(reference, clip, part, line.at(middle), length, most);
-        let mut found: Vec<LocalOffset> = vec![];
-        let mut unsure = vec![];
-        let mut contrast = Contrast { bins: vec![0.0; 2 * BINS + 1], variance: 0.0 };
-        let mut tried = 0;
-        let mut kept: Vec<Correlated> = vec![];
-        for at in starts {
-            let clip_s = at + 0.5 * length;
-            let (from, expected) = ((at * RATE).round() as i64, line.at(clip_s) * RATE);
-            let offset = expected.round() as i64;
-            if self.narrow.look(reference, clip, from, offset).is_none() {
-                continue;
-            }
-            tried += 1;
-            contrast.add(self.narrow.lags(), line.sign);
-            kept.push(Correlated { clip_s, offset, lags: self.narrow.lags().to_vec() });
-            let local = |lag: f64, height: f32| LocalOffset {
-                clip_s: (from as f64 + NARROW.0 as f64 / 2.0) / RATE,
-                offset_s: (offset as f64 + lag) / RATE,
-                weight: f64::from(height * height),
-            };
-            let on_line = on_line(self.narrow.lags(), line.sign);
-            let elsewhere = self.narrow.top(ELSEWHERE);
-            match (on_line, elsewhere) {
-                (Some((at, height)), other)
-                    if other.is_none_or(|other| other.height.abs() < 1.4 * height) =>
-                {
-                    let peak = LagPeak { at, height: height * line.sign };
-                    found.push(local(self.narrow.refined(peak), height));
-                }
-                (_, Some(other)) => found.push(local(self.narrow.refined(other), other.height.abs())),
-                _ => unsure.push(clip_s),
-            }
+    fn along(&mut self, pair: Pair, part: Part, line: Line, effort: Effort) -> Option<Alignment> {
+        let (length, span) = (NARROW.0 as f64 / RATE, part.to_s - part.from_s);
+        let most = match effort {
+            Effort::Probe => 16,
+            Effort::Full | Effort::Deep => FULL,
+            Effort::Whole => FULL.max((span / EVERY_S) as usize),
+        };
+        let mut course = Course::straight(line);
+        let starts = places(pair.0, pair.1, part, &|clip_s| line.at(clip_s), length, most);
+        let middles: Vec<f64> = starts.into_iter().map(|start| start + 0.5 * length).collect();
+        let mut looks = self.looks(pair, &middles, &|clip_s| course.at(clip_s));
+        let mut found = self.offsets(pair, &looks, &course, effort);
+        // The rough line may be a bad guide to the far ends, and clocks bend.
+        let better = if effort != Effort::Probe && span > BENDS_S {
+            follow(&looks, &course)
+        } else {
+            steeper(&found, &course, span)
+        };
+        if let Some(better) = better {
+            course = better;
+            self.look_again(pair, &mut looks, &course);
+            found = self.offsets(pair, &looks, &course, effort);
         }
+        let mut fit = fit_course(&found, &course)?;
         if effort != Effort::Probe {
-            self.look_wider(reference, clip, &line, &unsure, &mut found);
+            self.refute(pair, &mut found, &mut fit, &course);
         }
-        let slope = best_slope(&found, line.slope);
-        let moved_s = (slope - line.slope).abs() * (part.to_s - part.from_s);
-        if moved_s > 1e-3 && again {
-            // The rough line was a bad guide to the far ends: once more along the better one.
-            let at = found.iter().max_by(|a, b| a.weight.total_cmp(&b.weight))?;
-            let better = Line { offset_s: at.offset_s - slope * at.clip_s, slope, ..line };
-            return self.along(reference, clip, part, better, effort, false);
-        }
-        let mut fit = fit_pieces(&found, slope)?;
-        if again && let Some(by) = higher_elsewhere(&kept, &fit, line.sign) {
+        if let Some(by) = higher_elsewhere(&looks, &fit, line.sign) {
             // The few windows of the rough line fell for an echo.
             let piece = fit.pieces.iter().max_by_key(|piece| piece.windows)?;
-            let better = Line { offset_s: piece.offset_s + by / RATE, slope: fit.slope, ..line };
-            return self.along(reference, clip, part, better, effort, false);
+            let moved = Line { offset_s: piece.offset_s + by / RATE, slope: fit.slope, ..line };
+            course = Course { line: moved, bend: fit.bend.clone() };
+            self.look_again(pair, &mut looks, &course);
+            found = self.offsets(pair, &looks, &course, effort);
+            fit = fit_course(&found, &course)?;
         }
-        let arrival = first_arrival(&kept, &fit, line.sign);
+        let mut contrast = Contrast::new(NARROW.1);
+        looks.iter().for_each(|look| contrast.add(&look.lags, line.sign));
+        let (height, beside) = contrast.heights(HALF_OVERLAPPING);
+        let arrival = first_arrival(&looks, &fit, line.sign);
         for piece in &mut fit.pieces {
             piece.offset_s += arrival.later / RATE;
         }
-        let breaks = match effort {
-            Effort::Probe => middles(&fit),
-            _ => self.breaks(reference, clip, &fit, line.sign),
+        let mut breaks = match effort {
+            Effort::Probe => middles_between(&fit),
+            _ => self.breaks(pair.0, pair.1, &fit, line.sign),
         };
-        let (height, beside) = contrast.heights(tried);
+        while let Some(chance) = collapsed(&fit, &breaks) {
+            fit.pieces.remove(chance + 1);
+            fit.pieces.remove(chance);
+            breaks.drain(chance - 1..=chance);
+        }
         let by_echoes = ECHO_SIGMA_S * (arrival.murk / 0.1).powi(3);
-        let mut stretches = stretches(&fit, &breaks, clip.duration_s());
+        let mut stretches = stretches(&fit, &breaks, pair.1.duration_s());
         for stretch in &mut stretches {
             stretch.start_sigma_s = stretch.start_sigma_s.hypot(by_echoes);
         }
-        // From the odds is taken what the number of lags and slopes looked at makes of it.
+        let agrees = |at: f64| fit.residuals.iter().any(|(time, _)| (time - at).abs() < 1e-6);
+        let missed = looks.iter().map(|look| look.clip_s).filter(|at| !agrees(*at)).collect();
         Some(Alignment {
             stretches,
             part,
-            tried,
+            tried: looks.len(),
             agreeing: fit.agreeing(),
             height,
             beside,
-            log_odds: 0.5 * height.max(0.0).powi(2) - 13.0,
+            log_odds: log_odds(height),
             fine: true,
             murk: arrival.murk,
             inverted: line.sign < 0.0,
             sigma_s: fit.pieces.iter().max_by_key(|piece| piece.windows)?.sigma_s.hypot(by_echoes),
             residuals: fit.residuals,
+            missed,
+            unforced: None,
         })
     }
 
-    /// Where several windows in a row find nothing near the line, half a second is searched: a longer loss.
-    fn look_wider(
-        &mut self,
-        reference: &HeardSound,
-        clip: &HeardSound,
-        line: &Line,
-        unsure: &[f64],
-        found: &mut Vec<LocalOffset>,
-    ) {
-        for &clip_s in unsure {
-            let from = ((clip_s - 0.5 * WIDE.0 as f64 / RATE) * RATE).round() as i64;
-            let offset = (line.at(clip_s) * RATE).round() as i64;
-            if self.wide.look(reference, clip, from, offset).is_none() {
+    /// Takes out the pieces whose jump does not beat the continuation of the longest one.
+    fn refute(&mut self, pair: Pair, found: &mut Vec<LocalOffset>, fit: &mut PieceFit, course: &Course) {
+        // Outward from the longest piece; each one taken out makes the fit anew.
+        let mut upheld: Vec<(f64, f64)> = vec![];
+        while let Some(main) = (0..fit.pieces.len()).max_by_key(|&i| fit.pieces[i].windows) {
+            let outward =
+                (main + 1..fit.pieces.len()).map(|i| (i, i - 1)).chain((0..main).rev().map(|i| (i, i + 1)));
+            let open = |piece: &Piece| !upheld.contains(&(piece.first_s, piece.last_s));
+            let Some((own, beside)) = outward.filter(|(i, _)| open(&fit.pieces[*i])).next() else { return };
+            let (piece, beside) = (fit.pieces[own].clone(), fit.pieces[beside].clone());
+            let passage = Part { from_s: piece.first_s, to_s: piece.last_s };
+            let old = |clip_s: f64| fit.offset_s(&beside, clip_s);
+            let new = |clip_s: f64| fit.offset_s(&piece, clip_s);
+            let Ruling::Continues(instead) = rule(self, pair, passage, (&old, &new), course.line.sign) else {
+                upheld.push((piece.first_s, piece.last_s));
                 continue;
+            };
+            let refuted = |window: &LocalOffset| {
+                let within = (piece.first_s - 1e-6..=piece.last_s + 1e-6).contains(&window.clip_s);
+                within
+                    && (window.offset_s - new(window.clip_s)).abs()
+                        < (window.offset_s - old(window.clip_s)).abs()
+            };
+            found.retain(|window| !refuted(window));
+            found.extend(instead);
+            found.sort_by(|a, b| a.clip_s.total_cmp(&b.clip_s));
+            let course = Course { line: Line { slope: fit.slope, ..course.line }, bend: fit.bend.clone() };
+            match fit_course(found, &course) {
+                Some(again) => *fit = again,
+                None => return,
             }
-            if let Some(peak) = self.wide.top(ELSEWHERE + 0.5) {
-                found.push(LocalOffset {
-                    clip_s,
-                    offset_s: (offset as f64 + self.wide.refined(peak)) / RATE,
-                    weight: f64::from(peak.height * peak.height),
-                });
+        }
+    }
+
+    /// Samples searched either way along a line.
+    pub(super) fn range(&self) -> usize {
+        self.narrow.range()
+    }
+
+    /// Looks at windows around each of `middles`, where `offset_s` expects them.
+    pub(super) fn looks(&mut self, pair: Pair, middles: &[f64], offset_s: OffsetAt) -> Vec<Look> {
+        let look = |at: &f64| self.narrow.look_at(pair.0, pair.1, *at, offset_s(*at));
+        middles.iter().filter_map(look).collect()
+    }
+
+    /// Looks again where the course now expects another offset.
+    fn look_again(&mut self, pair: Pair, looks: &mut [Look], course: &Course) {
+        for look in looks {
+            let expected = course.at(look.clip_s);
+            if (expected - look.offset as f64 / RATE).abs() > MOVED_S
+                && let Some(fresh) = self.narrow.look_at(pair.0, pair.1, look.clip_s, expected)
+            {
+                *look = fresh;
             }
+        }
+    }
+
+    /// The offset that each look shows: on the course, or clearly elsewhere.
+    fn offsets(&mut self, pair: Pair, looks: &[Look], course: &Course, effort: Effort) -> Vec<LocalOffset> {
+        let sign = course.line.sign;
+        let (mut found, mut unsure) = (vec![], vec![]);
+        for look in looks {
+            let agreeing = look.agreeing(course.at(look.clip_s), sign);
+            match agreeing.or_else(|| look.top(ELSEWHERE).map(|other| look.local(other))) {
+                Some(local) => found.push(local),
+                None => unsure.push(look.clip_s),
+            }
+        }
+        if effort != Effort::Probe {
+            self.look_wider(pair, course, &unsure, &mut found);
+        }
+        found
+    }
+
+    /// Where several windows in a row find nothing near the line, half a second is searched: a longer loss.
+    fn look_wider(&mut self, pair: Pair, course: &Course, unsure: &[f64], found: &mut Vec<LocalOffset>) {
+        for &clip_s in unsure {
+            let Some(look) = self.wide.look_at(pair.0, pair.1, clip_s, course.at(clip_s)) else { continue };
+            found.extend(look.top(ELSEWHERE + 0.5).map(|peak| look.local(peak)));
         }
         found.sort_by(|a, b| a.clip_s.total_cmp(&b.clip_s));
     }
@@ -326,7 +380,7 @@ impl Aligner {
             .windows(2)
             .map(|pair| {
                 let [before, after] =
-                    [&pair[0], &pair[1]].map(|piece| move |clip_s: f64| piece.offset_s + fit.slope * clip_s);
+                    [&pair[0], &pair[1]].map(|piece| move |clip_s: f64| fit.offset_s(piece, clip_s));
                 let within = (pair[0].last_s - 1.0, pair[1].first_s + 1.0);
                 self.breaks.between((reference, clip), (&before, &after), within, sign)
             })
@@ -390,78 +444,56 @@ pub(super) fn by_pattern(
         inverted: false,
         sigma_s: BY_PATTERN.0,
         residuals: vec![],
+        missed: vec![],
+        unforced: None,
     })
 }
 
-/// Index and height of the highest lag near the middle, of the line's sign.
-fn on_line(lags: &[f32], sign: f32) -> Option<(usize, f32)> {
-    let middle = lags.len() / 2;
-    let (at, height) =
-        (middle - NEAR..=middle + NEAR).map(|i| (i, lags[i] * sign)).max_by(|a, b| a.1.total_cmp(&b.1))?;
-    (height >= ON_LINE).then_some((at, height))
+/// The course with another slope, where that gathers more and moves the far end by a millisecond.
+fn steeper(found: &[LocalOffset], course: &Course, span_s: f64) -> Option<Course> {
+    let slope = best_slope(found, course.line.slope);
+    if (slope - course.line.slope).abs() * span_s <= 1e-3 {
+        return None;
+    }
+    let at = found.iter().max_by(|a, b| a.weight.total_cmp(&b.weight))?;
+    Some(Course::straight(Line { offset_s: at.offset_s - slope * at.clip_s, slope, ..course.line }))
 }
 
-impl Contrast {
-    /// Adds a window: the highest lag of each bin, against the mean of the bins beside the line.
-    fn add(&mut self, lags: &[f32], sign: f32) {
-        let middle = lags.len() / 2;
-        let width = 2 * NEAR + 1;
-        let tops: Vec<f32> = (0..2 * BINS + 1)
-            .map(|bin| {
-                let from = middle + bin * width - BINS * width - NEAR;
-                lags[from..from + width].iter().map(|v| v * sign).fold(0.0, f32::max).min(CAP)
-            })
-            .collect();
-        // The bins next to the line hold its skirts and first echoes.
-        let beside =
-            || tops.iter().enumerate().filter(|(i, _)| i.abs_diff(BINS) > 2).map(|(_, v)| f64::from(*v));
-        let count = beside().count() as f64;
-        let mean = beside().sum::<f64>() / count;
-        self.variance += (beside().map(|v| (v - mean).powi(2)).sum::<f64>() / count).max(0.04);
-        for (sum, top) in self.bins.iter_mut().zip(&tops) {
-            *sum += f64::from(*top) - mean;
-        }
-    }
-
-    /// Height of the line and of the next best bin, in standard deviations.
-    fn heights(&self, windows: usize) -> (f64, f64) {
-        if windows == 0 {
-            return (0.0, 0.0);
-        }
-        // Windows overlap by half: two share what makes one.
-        let scale = (self.variance * 1.5).sqrt().max(1e-9);
-        let beside = self
-            .bins
-            .iter()
-            .enumerate()
-            .filter(|(i, _)| i.abs_diff(BINS) > 2)
-            .map(|(_, v)| *v)
-            .fold(0.0, f64::max);
-        (self.bins[BINS] / scale, beside / scale)
-    }
+/// A piece to which its breaks leave less than a window, between two that lie in one line: chance put it there. The piece
+/// before it goes on in the one after it.
+fn collapsed(fit: &PieceFit, breaks: &[f64]) -> Option<usize> {
+    (1..fit.pieces.len().saturating_sub(1)).find(|&i| {
+        let apart = fit.pieces[i - 1].offset_s - fit.pieces[i + 1].offset_s;
+        breaks[i] - breaks[i - 1] < NARROW.0 as f64 / RATE && apart.abs() < STEP_S
+    })
 }
 
-fn middles(fit: &PieceFit) -> Vec<f64> {
+fn middles_between(fit: &PieceFit) -> Vec<f64> {
     fit.pieces.windows(2).map(|pair| 0.5 * (pair[0].last_s + pair[1].first_s)).collect()
 }
 
+/// The stretches of the pieces, each cut where the clock's rate changes.
 fn stretches(fit: &PieceFit, breaks: &[f64], duration_s: f64) -> Vec<Stretch> {
-    // offset(u) = level + slope·u and axis = start + u/(1+r), so 1/(1+r) = 1 + slope.
-    let rate_ppm = (1.0 / (1.0 + fit.slope) - 1.0) * 1e6;
-    fit.pieces
-        .iter()
-        .enumerate()
-        .map(|(i, piece)| {
-            let clip_start_s = if i == 0 { 0.0 } else { breaks[i - 1] };
-            let middle = 0.5 * (piece.first_s + piece.last_s);
-            Stretch {
-                clip_start_s,
-                clip_end_s: breaks.get(i).copied().unwrap_or(duration_s),
-                start_s: clip_start_s + piece.offset_s + fit.slope * clip_start_s,
-                rate_ppm,
-                start_sigma_s: piece.sigma_s.hypot(fit.slope_sigma * (middle - clip_start_s)),
+    let mut all = vec![];
+    for (i, piece) in fit.pieces.iter().enumerate() {
+        let from = if i == 0 { 0.0 } else { breaks[i - 1] };
+        let to = breaks.get(i).copied().unwrap_or(duration_s);
+        let mut bounds = vec![from];
+        bounds.extend(fit.bend.joints(from, to));
+        bounds.push(to);
+        let middle = 0.5 * (piece.first_s + piece.last_s);
+        for pair in bounds.windows(2) {
+            // offset(u) = level + slope·u and axis = start + u/(1+r), so 1/(1+r) = 1 + slope.
+            let slope = fit.slope + fit.bend.slope_at(0.5 * (pair[0] + pair[1]));
+            all.push(Stretch {
+                clip_start_s: pair[0],
+                clip_end_s: pair[1],
+                start_s: pair[0] + fit.offset_s(piece, pair[0]),
+                rate_ppm: (1.0 / (1.0 + slope) - 1.0) * 1e6,
+                start_sigma_s: piece.sigma_s.hypot(fit.slope_sigma * (middle - pair[0])),
                 rate_sigma_ppm: fit.slope_sigma * 1e6,
-            }
-        })
-        .collect()
+            });
+        }
+    }
+    all
 }

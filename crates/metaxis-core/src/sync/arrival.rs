@@ -6,18 +6,8 @@
 //! time), those of the reference at later ones; the side on which the correlation dies away slowly tells whose room
 //! it is, and where the silence of the other side ends is the direct sound.
 
-use super::pieces::PieceFit;
+use super::{pieces::PieceFit, windows::Look};
 use crate::signal::LISTEN_RATE;
-
-/// The correlation of one window.
-pub(super) struct Correlated {
-    /// Middle of the window in the clip's own time.
-    pub clip_s: f64,
-    /// Offset (reference minus clip) of the middle lag, samples.
-    pub offset: i64,
-    /// One value a lag.
-    pub lags: Vec<f32>,
-}
 
 /// The direct sound is at least this share of the highest arrival,
 const WEAKEST: f32 = 0.3;
@@ -59,7 +49,7 @@ pub(super) struct Arrival {
 }
 
 /// Finds the direct sound; the fit's own offset where nothing is clearer.
-pub(super) fn first_arrival(windows: &[Correlated], fit: &PieceFit, sign: f32) -> Arrival {
+pub(super) fn first_arrival(windows: &[Look], fit: &PieceFit, sign: f32) -> Arrival {
     let Some(size) = windows.first().map(|window| window.lags.len()) else { return Arrival::default() };
     if windows.len() < FEWEST {
         return Arrival::default();
@@ -120,7 +110,7 @@ pub(super) fn first_arrival(windows: &[Correlated], fit: &PieceFit, sign: f32) -
 }
 
 /// How far from a line the windows add up highest, in samples, where that is clearly not on the line.
-pub(super) fn higher_elsewhere(windows: &[Correlated], fit: &PieceFit, sign: f32) -> Option<f64> {
+pub(super) fn higher_elsewhere(windows: &[Look], fit: &PieceFit, sign: f32) -> Option<f64> {
     let size = windows.first()?.lags.len();
     if windows.len() < FEWEST {
         return None;
@@ -148,7 +138,7 @@ fn onset(seen: &[f32], middle: usize) -> usize {
     best.saturating_sub(2)
 }
 
-fn overlaid(windows: &[Correlated], fit: &PieceFit, sign: f32, size: usize) -> Vec<f32> {
+fn overlaid(windows: &[Look], fit: &PieceFit, sign: f32, size: usize) -> Vec<f32> {
     let mut sum = vec![0.0_f32; size];
     for window in windows {
         let piece = fit
@@ -156,7 +146,7 @@ fn overlaid(windows: &[Correlated], fit: &PieceFit, sign: f32, size: usize) -> V
             .iter()
             .find(|piece| (piece.first_s - 0.5..=piece.last_s + 0.5).contains(&window.clip_s));
         let Some(piece) = piece else { continue };
-        let expected = (piece.offset_s + fit.slope * window.clip_s) * f64::from(LISTEN_RATE);
+        let expected = fit.offset_s(piece, window.clip_s) * f64::from(LISTEN_RATE);
         let shift = expected.round() as i64 - window.offset;
         for (i, out) in sum.iter_mut().enumerate() {
             if let Some(value) = usize::try_from(i as i64 + shift).ok().and_then(|at| window.lags.get(at)) {

@@ -1,9 +1,7 @@
 //! The moment at which a device lost samples: where the waves cease to agree on one offset and begin to on another.
 
-use super::{HeardSound, windows::Windows};
-use crate::signal::LISTEN_RATE;
+use super::{HeardSound, sound::RATE, windows::Windows};
 
-const RATE: f64 = LISTEN_RATE as f64;
 /// Windows of half a second, looked at 32 ms either way to know how high chance is.
 const WINDOW: (usize, usize) = (8_192, 512);
 /// Windows a second, and at most in all.

@@ -4,7 +4,7 @@ use super::{
     GivenDistance, HeardSound, Placement, ShownDistance, Stretch,
     adjust::adjust,
     clocks::{DeviceClock, fit},
-    examine::{Reach, Tools, examine, examine_at_speed, examine_near, examine_waves, find_lost_parts},
+    examine::{Tools, examine, examine_at_speed, examine_near, examine_waves},
     graph::{Layout, RIVAL, overlap_s},
     labels::Label,
     link::{Link, stretch_at},
@@ -299,12 +299,7 @@ impl Day<'_> {
         let clips = self.clips;
         let others: Vec<usize> =
             (0..clips.len()).filter(|i| clips[*i].is_heard() && *i != self.origin).collect();
-        let mut links = self.links(&others, &[self.origin], &|_, _| false, true)?;
-        let track = &clips[self.origin].sounds;
-        links.par_iter_mut().for_each_init(Tools::default, |tools, link| {
-            let (own, there) = (&clips[link.clip].sounds[link.sounds.0], &track[link.sounds.1]);
-            find_lost_parts(there, own, &mut link.alignment, Reach::Anywhere, tools);
-        });
+        let links = self.links(&others, &[self.origin], &|_, _| false, true)?;
         let mut layout = Layout::new(clips, self.origin, &[]);
         layout.join_all(clips, &links, self.origin, false);
         let anchors = [self.origin];
@@ -382,23 +377,26 @@ impl Day<'_> {
         let found = sweep(clips, &sought, there, most, skip, &self.progress).ok_or(DayError::Stopped)?;
         let links: Vec<Link> = own
             .par_iter()
-            .map_init(Tools::default, |tools, &clip| {
-                if self.progress.stopped() {
-                    return vec![];
-                }
-                let mut places: Vec<Coarse> = sought
-                    .iter()
-                    .zip(&found)
-                    .filter(|(sought, _)| sought.clip == clip)
-                    .flat_map(|(_, places)| places.iter().copied())
-                    .collect();
-                places.sort_by(|a, b| b.score.total_cmp(&a.score));
-                let links = examine(clips, clip, &places, self.plan.search, tools);
-                if counts {
-                    self.progress.step(links.first().and_then(|link| self.arrival(link)));
-                }
-                links
-            })
+            .map_init(
+                || Tools::for_mode(self.plan.mode),
+                |tools, &clip| {
+                    if self.progress.stopped() {
+                        return vec![];
+                    }
+                    let mut places: Vec<Coarse> = sought
+                        .iter()
+                        .zip(&found)
+                        .filter(|(sought, _)| sought.clip == clip)
+                        .flat_map(|(_, places)| places.iter().copied())
+                        .collect();
+                    places.sort_by(|a, b| b.score.total_cmp(&a.score));
+                    let links = examine(clips, clip, &places, self.plan.search, tools);
+                    if counts {
+                        self.progress.step(links.first().and_then(|link| self.arrival(link)));
+                    }
+                    links
+                },
+            )
             .flatten()
             .collect();
         if self.progress.stopped() { Err(DayError::Stopped) } else { Ok(links) }

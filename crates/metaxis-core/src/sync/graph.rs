@@ -12,6 +12,9 @@ pub(super) const RIVAL: f64 = 0.65;
 /// Steps below this are no break but the sum of two measurements, seconds.
 const NO_STEP_S: f64 = 1.5e-3;
 
+/// Rates nearer than this are one: what they part by in an hour is a fifth of a sample.
+const NO_BEND_PPM: f64 = 1e-3;
+
 /// Where every clip lies on the time of its component.
 pub(super) struct Layout {
     /// Stretches of each clip; a clip on its own lies at zero.
@@ -233,7 +236,15 @@ pub(super) fn compose(parent: &[Stretch], link: &[Stretch], duration_s: f64) -> 
             rate_sigma_ppm: inner.rate_sigma_ppm.hypot(outer.rate_sigma_ppm),
         };
         match map.last_mut() {
-            Some(last) if (last.axis_s(from) - stretch.start_s).abs() < NO_STEP_S => last.clip_end_s = to,
+            Some(last) if (last.axis_s(from) - stretch.start_s).abs() < NO_STEP_S => {
+                if (last.rate_ppm - stretch.rate_ppm).abs() < NO_BEND_PPM {
+                    last.clip_end_s = to;
+                } else {
+                    // The clock bends: it goes on where it was.
+                    let start_s = last.axis_s(from);
+                    map.push(Stretch { start_s, ..stretch });
+                }
+            }
             _ => map.push(stretch),
         }
     }

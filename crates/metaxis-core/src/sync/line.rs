@@ -1,9 +1,8 @@
 //! The first rough line through windows that each have several peaks: by votes, or by stacking where no window is
 //! sure of itself.
 
-use crate::signal::LISTEN_RATE;
+use super::sound::RATE;
 
-const RATE: f64 = LISTEN_RATE as f64;
 /// Largest clock error considered physical for one recording at its right label (0.1 % pull-down included).
 pub(super) const MAX_SLOPE: f64 = 1100e-6;
 /// Slopes that are tried where windows are added up: what crystals do.

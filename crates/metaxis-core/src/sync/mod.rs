@@ -7,24 +7,34 @@
 mod adjust;
 mod align;
 mod arrival;
+mod bend;
 mod breaks;
 mod by_slate;
 mod clock_notes;
 mod clocks;
 mod compare;
+mod contrast;
+mod course;
+mod coverage;
 mod day;
 mod distance;
+mod duel;
 mod examine;
+mod follow;
 mod graph;
 mod labels;
 mod line;
 mod link;
+mod lost;
 mod outcome;
 mod pieces;
 mod placement;
 mod rates;
+mod referee;
+mod repeats;
 mod report;
 mod seen;
+mod segments;
 mod slates;
 mod sound;
 mod sweep;
@@ -37,6 +47,7 @@ pub use align::{Aligner, Alignment, Effort, Part};
 pub use clock_notes::{ClockNote, clock_notes};
 pub use clocks::{ClockTrust, DeviceClock};
 pub use compare::{Changed, compare};
+pub use course::Bend;
 pub use day::{
     Arrival, DayClip, DayError, DayPlan, DayResult, Flow, Mode, Search, Step, pick_reference, place_day,
     place_near,
@@ -44,7 +55,9 @@ pub use day::{
 pub use distance::{GivenDistance, SOUND_M_PER_S, ShownDistance};
 pub use labels::{FramesOff, Label, labels};
 pub use pieces::{LocalOffset, Piece, PieceFit, fit_pieces};
-pub use placement::{Alternative, Evidence, EvidenceKind, Placement, Residual, Signs, Stretch, Verdict};
+pub use placement::{
+    Alternative, Evidence, EvidenceKind, Placement, Residual, Signs, Stretch, Verdict, joined, runs,
+};
 pub use rates::DeviceRate;
 pub use report::{
     ClipReport, EvidenceReport, GroupAngleReport, GroupReport, REPORT_SCHEMA, SegmentReport, Skipped,

@@ -2,10 +2,11 @@
 
 use super::{
     Alternative, DayClip, Evidence, EvidenceKind, Part, Placement, Residual, Stretch, Verdict,
+    coverage::{has_sound, share, uncovered},
     day::devices,
-    examine::{Reach, uncovered},
     graph::{Layout, RIVAL, compose},
     link::{ECHO_S, Link, SAME_PLACE_S},
+    placement::{joined, length_s, runs},
     slates::SlatePair,
     timed::{Timed, called},
     verdict::{Judgement, judge, signs},
@@ -39,6 +40,8 @@ const WORTH_SAYING: f64 = 4.0;
 const MOST_OPEN: usize = 6;
 /// A part this long that agrees with nothing makes a take doubtful, seconds.
 const ASTRAY_S: f64 = 6.0;
+/// A part this long in which nothing agrees is said, seconds.
+const UNSHOWN_S: f64 = 60.0;
 /// A place of this share of the best one's height is taken where it alone keeps the order of the device's clips.
 const ORDERED: f64 = 0.45;
 /// Confidence that the order of a device's clips can give a position among equals.
@@ -97,6 +100,7 @@ pub(super) fn near_placement(links: &[Link], map: &[Stretch], duration_s: f64, w
                 score: (link.height() / best.height()).min(1.0),
             })
             .collect(),
+        covered: covered(best),
         travel_s: 0.0,
         residuals: residuals(best, best.clip),
         stretches,
@@ -166,8 +170,8 @@ impl Outcome<'_> {
 
     /// The longest part of a clip that was to be somewhere on the track and is not.
     fn astray(&self, clip: usize, best: &Link) -> Option<Part> {
-        let parts = uncovered(self.clips[clip].duration_s, &best.alignment, Reach::Anywhere);
-        parts.into_iter().find(|part| part.to_s - part.from_s > ASTRAY_S)
+        let whole = Part { from_s: 0.0, to_s: self.clips[clip].duration_s };
+        uncovered(&best.alignment, whole, ASTRAY_S).first().copied()
     }
 
     /// Whether the links of a clip hold two positions of nearly equal height.
@@ -416,6 +420,7 @@ impl Outcome<'_> {
             component,
             evidence: self.evidence(clip),
             alternatives,
+            covered: covered(best),
             travel_s: 0.0,
             residuals: residuals(best, clip),
             stretches,
@@ -435,6 +440,7 @@ impl Outcome<'_> {
             stretches: self.layout.maps[clip].clone(),
             evidence: self.evidence(clip),
             alternatives: vec![],
+            covered: None,
             travel_s: 0.0,
             residuals: vec![],
             reasons,
@@ -444,7 +450,8 @@ impl Outcome<'_> {
 
     fn spoken_faults(&self, clip: usize, best: &Link, stretches: &[Stretch]) -> Vec<String> {
         let mut said = vec![];
-        for pair in stretches.windows(2) {
+        said.extend(spoken_bend(stretches));
+        for pair in stretches.windows(2).filter(|pair| !joined(&pair[0], &pair[1])) {
             let lost = pair[1].start_s - pair[0].end_s() - (pair[1].clip_start_s - pair[0].clip_end_s);
             if self.layout.apart {
                 let what = if lost > 0.0 { "lost" } else { "repeated" };
@@ -463,6 +470,7 @@ impl Outcome<'_> {
             }
         }
         let rate = stretches.first().map_or(0.0, |stretch| stretch.rate_ppm);
+        said.extend(self.spoken_gaps(clip, best));
         if (best.speed - 1.0).abs() > 1e-6 {
             let (recorded, labelled) = if best.speed < 1.0 { ("44.1", "48") } else { ("48", "44.1") };
             said.push(format!("Its sound was recorded at {recorded} kHz but is labelled {labelled} kHz."));
@@ -475,6 +483,26 @@ impl Outcome<'_> {
             said.push("A stronger position lies over another clip of the same device.".into());
         }
         said
+    }
+
+    /// What shows that a clip is in step: the share of it that agreeing windows cover, and the longest part with sound
+    /// on both sides that none does.
+    fn spoken_gaps(&self, clip: usize, best: &Link) -> Option<String> {
+        if best.clip != clip || !best.alignment.fine || !self.layout.apart {
+            return None;
+        }
+        let own = &self.clips[clip].sounds[best.sounds.0];
+        let there = &self.clips[best.against].sounds[best.sounds.1];
+        let sounds = |part: &Part| {
+            let (from_s, to_s) = (best.there_s(part.from_s), best.there_s(part.to_s));
+            has_sound(own, *part) && has_sound(there, Part { from_s, to_s })
+        };
+        let part = uncovered(&best.alignment, best.alignment.part, UNSHOWN_S).into_iter().find(sounds)?;
+        Some(format!(
+            "From {:.0} s to {:.0} s nothing shows that it is in step, though there is sound on both sides.",
+            part.from_s.max(0.0),
+            part.to_s
+        ))
     }
 
     fn evidence(&self, clip: usize) -> Vec<Evidence> {
@@ -548,12 +576,35 @@ impl Outcome<'_> {
             stretches: self.layout.maps[clip].clone(),
             evidence,
             alternatives: vec![],
+            covered: None,
             travel_s: 0.0,
             residuals: vec![],
             reasons: vec![reason.into()],
             signs: None,
         }
     }
+}
+
+/// The share of what a link compared that agreeing windows cover.
+fn covered(link: &Link) -> Option<f64> {
+    link.alignment.fine.then(|| share(&link.alignment))
+}
+
+/// A clock that bends, in a sentence: from which rate to which.
+fn spoken_bend(stretches: &[Stretch]) -> Option<String> {
+    let bent =
+        runs(stretches).filter(|run| run.len() > 1).max_by(|a, b| length_s(a).total_cmp(&length_s(b)))?;
+    let (first, last) = (bent[0], bent[bent.len() - 1]);
+    // Farthest from the straight line between its ends.
+    let slope = (last.end_s() - first.start_s) / length_s(bent);
+    let away = |stretch: &Stretch| {
+        (stretch.start_s - first.start_s - slope * (stretch.clip_start_s - first.clip_start_s)).abs()
+    };
+    let farthest_ms = bent.iter().map(away).fold(0.0, f64::max) * 1e3;
+    Some(format!(
+        "Its clock bends: from {:+.1} ppm at its beginning to {:+.1} ppm at its end, {farthest_ms:.1} ms from a straight line.",
+        first.rate_ppm, last.rate_ppm
+    ))
 }
 
 /// What is left of a link's windows after the fit, in the clip's own time.

@@ -1,6 +1,10 @@
 //! A robust line through many local offsets, with steps where samples were lost.
 
-use super::line::MAX_SLOPE;
+use super::{
+    bend::fit_bend,
+    course::{Bend, Course},
+    line::MAX_SLOPE,
+};
 
 /// The local offset measured in one window.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -28,7 +32,7 @@ pub struct Piece {
     pub windows: usize,
 }
 
-/// All pieces of a clip; one clock, so one slope.
+/// All pieces of a clip; one clock, so one slope and one bend.
 #[derive(Debug, Clone, PartialEq)]
 pub struct PieceFit {
     /// Pieces in time order; never empty.
@@ -37,6 +41,8 @@ pub struct PieceFit {
     pub slope: f64,
     /// Standard deviation of the slope.
     pub slope_sigma: f64,
+    /// How the clock departs from that slope.
+    pub bend: Bend,
     /// Sum of weights of agreeing windows.
     pub weight: f64,
     /// (clip time, measured − fitted) of agreeing windows, seconds.
@@ -48,10 +54,17 @@ impl PieceFit {
     pub fn agreeing(&self) -> usize {
         self.pieces.iter().map(|piece| piece.windows).sum()
     }
+
+    /// Offset of a piece at a moment of the clip's own time, seconds.
+    pub fn offset_s(&self, piece: &Piece, clip_s: f64) -> f64 {
+        piece.offset_s + self.slope * clip_s + self.bend.at(clip_s)
+    }
 }
 
 /// Two windows agree when they are this near one line, seconds.
 const TOLERANCE_S: f64 = 1.2e-3;
+/// Moments at which a split is tried at once.
+const MOMENTS: usize = 320;
 /// A break must save this many windows: keeps the number of pieces honest.
 const PIECE_COST: usize = 4;
 
@@ -73,6 +86,39 @@ pub fn fit_pieces(windows: &[LocalOffset], slope: f64) -> Option<PieceFit> {
         from = to;
     }
     refine(windows, groups, slope)
+}
+
+/// Fits pieces around a course: its bend is what breaks are told from, and is measured anew from all pieces at once.
+pub(super) fn fit_course(windows: &[LocalOffset], course: &Course) -> Option<PieceFit> {
+    let flat: Vec<LocalOffset> = windows
+        .iter()
+        .map(|window| LocalOffset { offset_s: window.offset_s - course.bend.at(window.clip_s), ..*window })
+        .collect();
+    let rough = PieceFit { bend: course.bend.clone(), ..fit_pieces(&flat, course.line.slope)? };
+    let near = |window: &LocalOffset| {
+        let of_piece = |piece: &Piece| (window.offset_s - rough.offset_s(piece, window.clip_s)).abs();
+        let within = |piece: &Piece| (piece.first_s - 1.0..=piece.last_s + 1.0).contains(&window.clip_s);
+        rough.pieces.iter().position(|piece| within(piece) && of_piece(piece) < TOLERANCE_S)
+    };
+    let agreeing: Vec<(LocalOffset, usize)> =
+        windows.iter().filter_map(|window| Some((*window, near(window)?))).collect();
+    let Some(curve) = fit_bend(&agreeing, rough.pieces.len()) else {
+        return if course.bend.is_straight() { Some(rough) } else { fit_pieces(windows, course.line.slope) };
+    };
+    let mut fit = PieceFit { slope: curve.slope, slope_sigma: curve.slope_sigma, bend: curve.bend, ..rough };
+    for (piece, level) in fit.pieces.iter_mut().zip(curve.levels) {
+        piece.offset_s = level;
+    }
+    let left = |(window, piece): &(LocalOffset, usize)| {
+        (window.clip_s, window.offset_s - fit.offset_s(&fit.pieces[*piece], window.clip_s))
+    };
+    fit.residuals = agreeing.iter().map(left).collect();
+    // As for a straight clock: neighbours share errors.
+    let mean = fit.residuals.iter().map(|(_, r)| r * r).sum::<f64>() / fit.residuals.len() as f64;
+    for piece in &mut fit.pieces {
+        piece.sigma_s = (2.0 * mean).sqrt() / (piece.windows as f64).sqrt();
+    }
+    Some(fit)
 }
 
 /// A few windows this far from all others are strays, seconds.
@@ -141,14 +187,24 @@ fn split(values: &[f64], base: usize, bounds: &mut Vec<usize>) {
     if outside <= PIECE_COST {
         return;
     }
-    let best = (2..values.len().saturating_sub(1))
-        .map(|at| {
-            let (left, lost_left) = best_level(&values[..at]);
-            let (right, lost_right) = best_level(&values[at..]);
-            (at, lost_left + lost_right, (left - right).abs() > 2.0 * TOLERANCE_S)
-        })
-        .filter(|&(_, lost, apart)| apart && lost + PIECE_COST < outside)
-        .min_by_key(|&(_, lost, _)| lost);
+    let among = |moments: &mut dyn Iterator<Item = usize>| {
+        moments
+            .map(|at| {
+                let (left, lost_left) = best_level(&values[..at]);
+                let (right, lost_right) = best_level(&values[at..]);
+                (at, lost_left + lost_right, (left - right).abs() > 2.0 * TOLERANCE_S)
+            })
+            .filter(|&(_, lost, apart)| apart && lost + PIECE_COST < outside)
+            .min_by_key(|&(_, lost, _)| lost)
+    };
+    // Of many windows some are tried first, and then all about the best of them.
+    let (last, step) = (values.len().saturating_sub(1), values.len() / MOMENTS + 1);
+    let mut best = among(&mut (2..last).step_by(step));
+    if step > 1
+        && let Some((at, ..)) = best
+    {
+        best = among(&mut (at.saturating_sub(step).max(2)..(at + step).min(last)));
+    }
     if let Some((at, _, _)) = best {
         split(&values[..at], base, bounds);
         bounds.push(base + at);
@@ -237,5 +293,12 @@ fn summarise(windows: &[LocalOffset], groups: &[Vec<usize>], slope: f64, levels:
         return None;
     }
     let weight = kept.iter().flat_map(|(group, _)| group.iter().map(|&i| windows[i].weight)).sum();
-    Some(PieceFit { pieces, slope, slope_sigma: spread / sxx.sqrt().max(1e-9), weight, residuals })
+    Some(PieceFit {
+        pieces,
+        slope,
+        slope_sigma: spread / sxx.sqrt().max(1e-9),
+        bend: Bend::default(),
+        weight,
+        residuals,
+    })
 }

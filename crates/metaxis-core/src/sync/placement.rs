@@ -54,6 +54,29 @@ impl Stretch {
     }
 }
 
+/// A jump on the axis from one stretch to the next that is larger than this is a break; what is smaller is the joint of a
+/// clock that bends.
+const JOINED_S: f64 = 1e-4;
+
+/// Whether `next` goes on where `last` ends, on the clip and on the axis.
+pub fn joined(last: &Stretch, next: &Stretch) -> bool {
+    (next.clip_start_s - last.clip_end_s).abs() < JOINED_S && (next.start_s - last.end_s()).abs() < JOINED_S
+}
+
+/// The runs of `stretches` without a break: each is one stretch, or several where the clock bends.
+pub fn runs(stretches: &[Stretch]) -> impl Iterator<Item = &[Stretch]> {
+    stretches.chunk_by(joined)
+}
+
+/// Length of a run in the clip's own time, seconds.
+pub(super) fn length_s(run: &[Stretch]) -> f64 {
+    match run {
+        [] => 0.0,
+        [first, .., last] => last.clip_end_s - first.clip_start_s,
+        [only] => only.clip_end_s - only.clip_start_s,
+    }
+}
+
 /// What a piece of evidence rests on.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, TS)]
 #[serde(rename_all = "snake_case")]
@@ -138,6 +161,8 @@ pub struct Signs {
     pub rival: f64,
     /// Whether a long part of a take agrees with no place on the track.
     pub astray: bool,
+    /// Whether it holds a jump that nothing but what repeats speaks for.
+    pub unforced: bool,
 }
 
 /// The engine's answer for one clip.
@@ -155,6 +180,9 @@ pub struct Placement {
     pub evidence: Vec<Evidence>,
     /// What else would fit.
     pub alternatives: Vec<Alternative>,
+    /// Share of what sound compared that agreeing windows cover; `None` where it does not lie by its waves.
+    #[serde(default)]
+    pub covered: Option<f64>,
     /// How much later it was laid than its microphone hears, since that is far from what it shows, seconds.
     #[serde(default)]
     pub travel_s: f64,
@@ -178,6 +206,7 @@ impl Placement {
             stretches: vec![],
             evidence: vec![],
             alternatives: vec![],
+            covered: None,
             travel_s: 0.0,
             residuals: vec![],
             reasons: vec![reason.into()],

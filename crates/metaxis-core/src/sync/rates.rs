@@ -1,6 +1,10 @@
 //! One crystal, one rate: what a device's long clips say of its clock is lent to its short ones.
 
-use super::{DayClip, Stretch, day::devices};
+use super::{
+    DayClip, Stretch,
+    day::devices,
+    placement::{joined, length_s, runs},
+};
 use serde::{Deserialize, Serialize};
 
 /// What is known of a device's clock.
@@ -35,11 +39,9 @@ pub(super) fn learn(clips: &[DayClip], maps: &[Option<&[Stretch]>]) -> Vec<Devic
                 .iter()
                 .zip(maps)
                 .filter(|(clip, _)| clip.device == device)
-                .filter_map(|(_, map)| map.and_then(|map| map.first()))
-                .filter(|stretch| {
-                    stretch.rate_ppm.abs() < CRYSTAL_PPM && stretch.rate_sigma_ppm < TEACHES_PPM
-                })
-                .map(|stretch| (stretch.rate_ppm, stretch.rate_sigma_ppm.max(0.02).powi(-2)))
+                .filter_map(|(_, map)| mean_rate(map.as_ref()?))
+                .filter(|(rate_ppm, sigma_ppm)| rate_ppm.abs() < CRYSTAL_PPM && *sigma_ppm < TEACHES_PPM)
+                .map(|(rate_ppm, sigma_ppm)| (rate_ppm, sigma_ppm.max(0.02).powi(-2)))
                 .collect();
             own.sort_by(|a, b| a.0.total_cmp(&b.0));
             let total: f64 = own.iter().map(|(_, weight)| weight).sum();
@@ -55,6 +57,14 @@ pub(super) fn learn(clips: &[DayClip], maps: &[Option<&[Stretch]>]) -> Vec<Devic
             Some(DeviceRate { device, rate_ppm, sigma_ppm, clips: own.len() })
         })
         .collect()
+}
+
+/// Rate of a clip's longest run from end to end, and its standard deviation, ppm.
+fn mean_rate(map: &[Stretch]) -> Option<(f64, f64)> {
+    let run = runs(map).max_by(|a, b| length_s(a).total_cmp(&length_s(b)))?;
+    let (first, last) = (run[0], run[run.len() - 1]);
+    let rate_ppm = (length_s(run) / (last.end_s() - first.start_s) - 1.0) * 1e6;
+    Some((rate_ppm, first.rate_sigma_ppm))
 }
 
 /// What the timecode box of the day says of the clocks of devices that sound says nothing of: how fast each runs against
@@ -102,7 +112,8 @@ pub(super) fn learn_by_box(clips: &[DayClip], reference: usize, rates: &mut Vec<
 /// known best, and stays.
 pub(super) fn lend(map: &mut [Stretch], rate: &DeviceRate, middle_s: f64) -> bool {
     let Some(first) = map.first().copied() else { return false };
-    if first.rate_sigma_ppm < rate.sigma_ppm || (first.rate_ppm).abs() > CRYSTAL_PPM {
+    let bends = map.windows(2).any(|pair| joined(&pair[0], &pair[1]));
+    if bends || first.rate_sigma_ppm < rate.sigma_ppm || (first.rate_ppm).abs() > CRYSTAL_PPM {
         return false;
     }
     let (own, lent) = (first.rate_sigma_ppm.powi(-2), rate.sigma_ppm.powi(-2));

@@ -30,6 +30,9 @@ pub struct ClipReport {
     pub status: Verdict,
     pub confidence: f64,
     pub component: u32,
+    /// Share of what sound compared that agreeing windows cover.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub covered: Option<f64>,
     pub segments: Vec<SegmentReport>,
     pub evidence: Vec<EvidenceReport>,
     pub alternatives: Vec<Alternative>,
@@ -114,6 +117,7 @@ impl ClipReport {
             status: placement.verdict,
             confidence: placement.confidence,
             component: placement.component,
+            covered: placement.covered,
             segments: placement.stretches.clone(),
             evidence: placement
                 .evidence

@@ -2,6 +2,9 @@
 
 use crate::signal::{LISTEN_RATE, Pattern};
 
+/// Samples in a second.
+pub(super) const RATE: f64 = LISTEN_RATE as f64;
+
 /// Random access to a clip's listening stream ([`LISTEN_RATE`] samples a second, mono). Lets long sounds
 /// stay on disk: only windows are read.
 pub trait SampleSource: Sync {

@@ -56,6 +56,7 @@ pub(super) fn signs(link: &Link, confirmed: usize, rival: f64, astray: bool) -> 
         confirmed,
         rival,
         astray,
+        unforced: alignment.unforced.is_some(),
     }
 }
 
@@ -78,6 +79,8 @@ const TWINS: (f64, f64) = (0.9, 0.01);
 const RIVALS: (f64, f64) = (0.62, 0.45);
 /// Share of the positions that are right where a part of the clip fits nowhere.
 const ASTRAY: f64 = 0.8;
+/// Share of the positions that are right where a jump rests on what repeats.
+const UNFORCED: f64 = 0.8;
 /// Confidence of a position by patterns alone: a tune played again rises and falls as it did before.
 const BY_PATTERN: f64 = 0.3;
 
@@ -105,7 +108,7 @@ fn confidence(signs: &Signs) -> f64 {
         - if signs.tried < 4 { FEW } else { 0.0 }
         - MURKY.1 * (signs.murk - MURKY.0).max(0.0)
         + CONFIRMED * (signs.confirmed.min(2) as f64);
-    let whole = if signs.astray { ASTRAY } else { 1.0 };
+    let whole = if signs.astray { ASTRAY } else { 1.0 } * if signs.unforced { UNFORCED } else { 1.0 };
     (logistic(score) * shared * whole * step(signs.beside, TWINS, 0.03)).min(0.999)
 }
 
@@ -124,6 +127,9 @@ fn doubt(signs: &Signs, astray: Option<Part>) -> String {
             part.from_s.max(0.0),
             part.to_s
         );
+    }
+    if signs.unforced {
+        return "It seems to jump where only what repeats speaks for the jump: it may simply go on.".into();
     }
     if !signs.waves {
         return "Its sound rises and falls with the reference's, but through so much noise or echo that the waves do \

@@ -6,7 +6,7 @@
 //! reference, block by block. One window shows nothing at −12 dB; the sum of a dozen along a line does, if the line
 //! has the slope of the two clocks: all slopes of crystals are tried.
 
-use super::{HeardSound, SampleSource, line::CRYSTAL_SLOPE};
+use super::{HeardSound, Part, SampleSource, line::CRYSTAL_SLOPE, sound::RATE};
 use crate::signal::LISTEN_RATE;
 use realfft::{ComplexToReal, RealFftPlanner, RealToComplex, num_complex::Complex};
 use std::{collections::VecDeque, sync::Arc};
@@ -34,23 +34,56 @@ pub(super) struct WavePlace {
     pub height: f32,
 }
 
+/// What is looked for, and where.
+pub(super) struct WaveSearch {
+    /// The part of the clip that is looked for.
+    pub part: Part,
+    /// Windows taken of it, at most.
+    pub windows: usize,
+    /// Where the clip may begin on the reference's own time, seconds.
+    pub starts: (f64, f64),
+}
+
+impl WaveSearch {
+    /// A whole clip anywhere.
+    pub fn anywhere(reference: &HeardSound, clip: &HeardSound) -> Self {
+        let part = Part { from_s: 0.0, to_s: clip.duration_s() };
+        Self { part, windows: WINDOWS.1, starts: (-clip.duration_s(), reference.duration_s()) }
+    }
+
+    /// The same with a third of the windows: enough for sounds that patterns find too.
+    pub fn lightly(self) -> Self {
+        Self { windows: 8, ..self }
+    }
+}
+
 /// Places of `clip` in `reference` beyond doubt, best first. Gives up where `stopped` says so.
 pub(super) fn search_waves(
     reference: &HeardSound,
     clip: &HeardSound,
+    search: &WaveSearch,
     stopped: &dyn Fn() -> bool,
 ) -> Vec<WavePlace> {
-    let count = ((clip.samples.len() as usize) / WINDOW).min(WINDOWS.1);
+    let sample = |s: f64| (s.max(0.0) * RATE) as usize;
+    let (begin, end) =
+        (sample(search.part.from_s), sample(search.part.to_s).min(clip.samples.len() as usize));
+    let count = (end.saturating_sub(begin) / WINDOW).min(search.windows);
     if count < WINDOWS.0 {
         return vec![];
     }
     let mut tools = Tools::new();
     // From the middle of the clip: its ends are handling and slates.
-    let first = (clip.samples.len() as usize - count * WINDOW) / 2;
+    let first = begin + (end - begin - count * WINDOW) / 2;
     let sought: Vec<Spectrum> = (0..count).map(|i| tools.sought(clip.samples, first + i * WINDOW)).collect();
     let blocks_of_windows = BLOCK / WINDOW;
-    let before = count.div_ceil(blocks_of_windows) as i64;
-    let blocks = (reference.samples.len() as usize).div_ceil(BLOCK) as i64;
+    // Blocks of the reference in which the first window may begin.
+    let block_of = |start_s: f64| ((start_s * RATE + first as f64) / BLOCK as f64).floor() as i64;
+    let before = (count.div_ceil(blocks_of_windows) as i64).min(-block_of(search.starts.0));
+    let blocks =
+        ((reference.samples.len() as usize).div_ceil(BLOCK) as i64).min(block_of(search.starts.1) + 1);
+    if blocks + before <= 0 {
+        return vec![];
+    }
     // The highest of n independent values of a normal distribution.
     let looked_at = (blocks + before) as f64 * (BLOCK / CELL) as f64 * (4 * steps(count) + 2) as f64;
     let clear = ((2.0 * looked_at.ln()).sqrt() + CLEAR) as f32;
@@ -73,7 +106,7 @@ pub(super) fn search_waves(
         let (lag, height) = highest(&rows);
         if height > clear {
             let at = block * BLOCK as i64 + lag as i64 - first as i64;
-            places.push(WavePlace { start_s: at as f64 / f64::from(LISTEN_RATE), height });
+            places.push(WavePlace { start_s: at as f64 / RATE, height });
         }
     }
     places.sort_by(|a, b| b.height.total_cmp(&a.height));

@@ -1,9 +1,68 @@
 //! Windows of a clip looked for in a reference: which, and how they correlate.
 
-use super::{HeardSound, Part, line::Probe};
-use crate::signal::{LISTEN_RATE, LagPeak, PATTERN_RATE, PhaseMatcher};
+use super::{HeardSound, LocalOffset, Part, contrast::NEAR, line::Probe, sound::RATE};
+use crate::signal::{LagPeak, PATTERN_RATE, PhaseMatcher, refine};
 
-const RATE: f64 = LISTEN_RATE as f64;
+/// The correlation of one window.
+pub(super) struct Look {
+    /// Middle of the window in the clip's own time, seconds.
+    pub clip_s: f64,
+    /// Offset (reference minus clip) of the middle lag, samples.
+    pub offset: i64,
+    /// One value a lag, in standard deviations.
+    pub lags: Vec<f32>,
+}
+
+/// A peak on the line counts from this height on.
+const ON_LINE: f32 = 3.0;
+/// A peak elsewhere must be this high to speak for a break,
+pub(super) const ELSEWHERE: f32 = 6.0;
+/// and this much higher than that on the line.
+const CLEARLY: f32 = 1.4;
+
+impl Look {
+    /// The highest lag near an expected offset, of the line's sign.
+    pub fn on_line(&self, expected_s: f64, sign: f32) -> Option<LagPeak> {
+        let expected = (expected_s * RATE).round() as i64 - self.offset;
+        let middle = (self.lags.len() / 2) as i64 + expected;
+        let reach = middle - NEAR as i64..=middle + NEAR as i64;
+        let lags = reach.filter_map(|i| {
+            let at = usize::try_from(i).ok()?;
+            Some((at, self.lags.get(at)? * sign))
+        });
+        let (at, height) = lags.max_by(|a, b| a.1.total_cmp(&b.1))?;
+        (height >= ON_LINE).then_some(LagPeak { at, height: height * sign })
+    }
+
+    /// What the window says where it agrees with an expected offset: nothing stands clearly higher elsewhere.
+    pub fn agreeing(&self, expected_s: f64, sign: f32) -> Option<LocalOffset> {
+        let peak = self.on_line(expected_s, sign)?;
+        let other = self.top(ELSEWHERE);
+        let clear = other.is_none_or(|other| other.height.abs() < CLEARLY * peak.height.abs());
+        clear.then(|| self.local(peak))
+    }
+
+    /// The offset that a peak of the window says.
+    pub fn local(&self, peak: LagPeak) -> LocalOffset {
+        LocalOffset {
+            clip_s: self.clip_s,
+            offset_s: (self.offset as f64 + self.refined(peak)) / RATE,
+            weight: f64::from(peak.height * peak.height),
+        }
+    }
+
+    /// The highest peak of either sign, if it is at least `least` high.
+    pub fn top(&self, least: f32) -> Option<LagPeak> {
+        let (at, height) =
+            self.lags.iter().copied().enumerate().max_by(|a, b| a.1.abs().total_cmp(&b.1.abs()))?;
+        (height.abs() >= least).then_some(LagPeak { at, height })
+    }
+
+    /// Lag of a peak, counted from the middle one, in samples, refined below a sample.
+    pub fn refined(&self, peak: LagPeak) -> f64 {
+        peak.at as f64 + refine(&self.lags, peak.at, peak.height.signum()) - (self.lags.len() / 2) as f64
+    }
+}
 
 /// Looks for windows of one length within one range.
 pub(super) struct Windows {
@@ -46,19 +105,18 @@ impl Windows {
         self.matcher.correlate(&self.clip, &self.reference)
     }
 
-    /// What the last look found: one value a lag.
-    pub fn lags(&self) -> &[f32] {
-        self.matcher.lags()
-    }
-
-    /// The highest peak of the last look, if it is at least `least` high.
-    pub fn top(&self, least: f32) -> Option<LagPeak> {
-        self.matcher.peaks(1, least, 1).first().copied()
-    }
-
-    /// Lag of a peak of the last look, below a sample.
-    pub fn refined(&self, peak: LagPeak) -> f64 {
-        self.matcher.refined(peak)
+    /// The same of the window around `clip_s`, expected `offset_s` later there; kept.
+    pub fn look_at(
+        &mut self,
+        reference: &HeardSound,
+        clip: &HeardSound,
+        clip_s: f64,
+        offset_s: f64,
+    ) -> Option<Look> {
+        let from = (clip_s * RATE).round() as i64 - self.matcher.window() as i64 / 2;
+        let offset = (offset_s * RATE).round() as i64;
+        let lags = self.look(reference, clip, from, offset)?.to_vec();
+        Some(Look { clip_s: (from as f64 + 0.5 * self.matcher.window() as f64) / RATE, offset, lags })
     }
 
     /// At most `most` windows spread over `part`, each with its peaks, all looked for at `start_s`.
@@ -72,7 +130,7 @@ impl Windows {
     ) -> Vec<Probe> {
         let offset = (start_s * RATE).round() as i64;
         let mut probes = vec![];
-        for at in places(reference, clip, part, start_s, self.length_s(), most) {
+        for at in places(reference, clip, part, &|_| start_s, self.length_s(), most) {
             let from = (at * RATE).round() as i64;
             let Some(lags) = self.look(reference, clip, from, offset).map(<[f32]>::to_vec) else { continue };
             let range = self.range() as f64;
@@ -137,13 +195,26 @@ fn running(values: &[f32]) -> Vec<f32> {
         .collect()
 }
 
+/// How well the patterns agree along a course: the offset is held for half a minute at a time.
+fn agreement_along(reference: &HeardSound, clip: &HeardSound, offset_s: &dyn Fn(f64) -> f64) -> Vec<f32> {
+    const HELD: usize = 30 * PATTERN_RATE as usize;
+    let rate = f64::from(PATTERN_RATE);
+    (0..clip.pattern.len())
+        .step_by(HELD)
+        .flat_map(|from| {
+            let lag = (offset_s((from + HELD / 2) as f64 / rate) * rate).round() as i64;
+            clip.pattern.part(from, from + HELD).agreement(reference.pattern, lag + from as i64)
+        })
+        .collect()
+}
+
 /// Starts of at most `most` windows of `length_s`, spread over `part`, at least half a window apart on average: in
-/// each share of it the one in which the patterns agree best.
+/// each share of it the one in which the patterns agree best where `offset_s` expects it.
 pub(super) fn places(
     reference: &HeardSound,
     clip: &HeardSound,
     part: Part,
-    start_s: f64,
+    offset_s: &dyn Fn(f64) -> f64,
     length_s: f64,
     most: usize,
 ) -> Vec<f64> {
@@ -153,7 +224,7 @@ pub(super) fn places(
     }
     let count = ((room / (0.5 * length_s)) as usize + 1).clamp(1, most);
     let share = room / count as f64;
-    let sums = running(&agreement(reference, clip, start_s));
+    let sums = running(&agreement_along(reference, clip, offset_s));
     let frame = |s: f64| ((s.max(0.0) * f64::from(PATTERN_RATE)) as usize).min(sums.len() - 1);
     let gained = |at: f64| sums[frame(at + length_s)] - sums[frame(at)];
     (0..count)

@@ -1,17 +1,8 @@
 //! A microphone and what is wrong with it.
 
-use super::{Pickup, Room, noise, rng};
+use super::{Bend, Gap, Pickup, Room, TrueTime, noise, rng};
 use crate::sound::{AutomaticGain, Interpolator, SPEED_OF_SOUND, convolve};
 use rand::Rng;
-
-/// Samples a device failed to write.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Gap {
-    /// Where, in the clip's own time.
-    pub at_s: f64,
-    /// How much true time is missing.
-    pub lost_s: f64,
-}
 
 /// One recording of a sound.
 #[derive(Debug, Clone, PartialEq)]
@@ -38,6 +29,8 @@ pub struct EarPlan {
     pub up_to_hz: f64,
     /// The source wanders towards it and away by this much, metres.
     pub wander_m: f64,
+    /// How its rate changes along the recording.
+    pub bends: Vec<Bend>,
     /// Losses.
     pub gaps: Vec<Gap>,
 }
@@ -56,6 +49,7 @@ impl Default for EarPlan {
             inverted: false,
             up_to_hz: 20_000.0,
             wander_m: 0.0,
+            bends: vec![],
             gaps: vec![],
         }
     }
@@ -66,8 +60,8 @@ impl Default for EarPlan {
 pub struct Heard {
     /// Samples.
     pub samples: Vec<f32>,
-    /// (own time, time of the sound that is heard there by the direct way), one at the beginning and one a gap.
-    pub truth: Vec<(f64, f64)>,
+    /// When what it holds was to be heard.
+    pub truth: TrueTime,
 }
 
 /// Root mean square of the mixture of white and dark noise before it is scaled.
@@ -78,11 +72,13 @@ pub fn hear(sound: &[f32], rate: u32, room: &Room, plan: &EarPlan, seed: u64) ->
     let mut own = rng(seed, 41);
     let rate_hz = f64::from(rate);
     let delay_s = plan.distance_m / SPEED_OF_SOUND;
-    // The clip's own time to true time.
-    let lost_by =
-        |clip_s: f64| plan.gaps.iter().filter(|gap| gap.at_s <= clip_s).map(|gap| gap.lost_s).sum::<f64>();
-    let heard_at =
-        |clip_s: f64| plan.from_s - delay_s + clip_s / (1.0 + plan.clock_ppm * 1e-6) + lost_by(clip_s);
+    let truth = TrueTime {
+        from_s: plan.from_s - delay_s,
+        ppm: plan.clock_ppm,
+        bends: plan.bends.clone(),
+        gaps: plan.gaps.clone(),
+    };
+    let heard_at = |clip_s: f64| truth.at(clip_s);
     let first = ((heard_at(0.0) - 2.0) * rate_hz).clamp(0.0, sound.len() as f64) as usize;
     let last = ((heard_at(plan.length_s) + 1.0) * rate_hz).clamp(first as f64, sound.len() as f64) as usize;
     let wet = convolve(&sound[first..last], &room.response(plan.distance_m, rate, seed, plan.pickup));
@@ -115,7 +111,5 @@ pub fn hear(sound: &[f32], rate: u32, room: &Room, plan: &EarPlan, seed: u64) ->
         }
         *value = value.clamp(-1.0, 1.0);
     }
-    let mut truth = vec![(0.0, heard_at(0.0))];
-    truth.extend(plan.gaps.iter().map(|gap| (gap.at_s, heard_at(gap.at_s))));
     Heard { samples, truth }
 }

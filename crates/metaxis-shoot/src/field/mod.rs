@@ -1,13 +1,16 @@
 //! Sound for measuring the sync engine: endless speech, music, machinery and crowds, heard in real rooms by
 //! microphones that each have their own noise, clock and faults. No files: samples and their truth.
 
+mod clock;
 mod ear;
+mod loops;
 mod machine;
 mod music;
 mod room;
 mod speech;
 
-pub use ear::{EarPlan, Gap, Heard, hear};
+pub use clock::{Bend, Gap, TrueTime};
+pub use ear::{EarPlan, Heard, hear};
 pub use room::{Pickup, Room};
 
 use rand::{Rng, SeedableRng};
@@ -30,6 +33,15 @@ pub enum Sound {
         /// Which performance of it: the timing and touch of every note.
         performance: u64,
     },
+    /// One bar, to the sample, over and over, under a lead that never repeats.
+    Loops {
+        /// Length of the bar, milliseconds.
+        bar_ms: u32,
+        /// Which tune, and what leads.
+        tune: u64,
+        /// Whether there is a lead.
+        lead: bool,
+    },
     /// Motors, hammers, steps.
     Machinery(u64),
     /// Many people at once, far off, with applause.
@@ -50,6 +62,10 @@ impl Sound {
         match self {
             Sound::Speech { voices, words } => speech::conversation(&mut sound, rate, voices, words),
             Sound::Music { tune, performance } => music::play(&mut sound, rate, tune, performance),
+            Sound::Loops { bar_ms, tune, lead } => {
+                let lead = if lead { 1.0 } else { 0.0 };
+                loops::play(&mut sound, rate, f64::from(bar_ms) * 1e-3, tune, lead);
+            }
             Sound::Machinery(seed) => machine::works(&mut sound, rate, seed),
             Sound::Crowd(seed) => speech::crowd(&mut sound, rate, seed),
             Sound::Hum { tone, air } => machine::hum(&mut sound, rate, tone, air),

@@ -54,13 +54,21 @@ fn late(hand: &mut ChaCha8Rng) -> f64 {
     0.02 * hand.random::<f64>()
 }
 
-fn hz(root: i32, degree: i32) -> f32 {
+pub(super) fn hz(root: i32, degree: i32) -> f32 {
     let key = root + 12 * degree.div_euclid(7) + SCALE[degree.rem_euclid(7) as usize];
     440.0 * 2_f32.powf((key - 69) as f32 / 12.0)
 }
 
 /// A plucked string: partials that die the faster the higher they are.
-fn note(sound: &mut [f32], rate: u32, at_s: f64, hz: f32, level: f32, ring_s: f32, hand: &mut ChaCha8Rng) {
+pub(super) fn note(
+    sound: &mut [f32],
+    rate: u32,
+    at_s: f64,
+    hz: f32,
+    level: f32,
+    ring_s: f32,
+    hand: &mut ChaCha8Rng,
+) {
     let from = (at_s.max(0.0) * f64::from(rate)) as usize;
     let rate = rate as f32;
     let (level, bright) = (level * (0.6 + 0.4 * hand.random::<f32>()), 0.5 + 0.3 * hand.random::<f32>());

@@ -1,0 +1,67 @@
+//! A jump must beat the continuation: music repeats itself bar by bar, so that a likeness at another place shows nothing
+//! while the waves agree at the place that the neighbours foretell.
+
+use super::{
+    Part,
+    align::{Aligner, Pair},
+    breaks::OffsetAt,
+    contrast::{Contrast, HALF_OVERLAPPING},
+    duel::{Winner, duel},
+    pieces::LocalOffset,
+};
+
+/// Windows are this far apart, seconds, and at most so many.
+const APART_S: f64 = 0.96;
+const MOST: f64 = 40.0;
+/// The continuation holds from this height on, in standard deviations,
+const HOLDS: f64 = 4.5;
+/// if it is this share of the jump's.
+const AS_HIGH: f64 = 0.6;
+/// A jump is forced from this height on,
+const FORCES: f64 = 6.0;
+/// where the continuation is no higher than chance, or this share of it.
+const CHANCE: f64 = 3.5;
+const FAR_LOWER: f64 = 0.4;
+
+/// What becomes of a jump.
+#[derive(Debug, Clone, PartialEq)]
+pub(super) enum Ruling {
+    /// The waves agree where the jump leads, and not where the neighbours foretell.
+    Forced,
+    /// The neighbours' place holds; the windows that agree with it.
+    Continues(Vec<LocalOffset>),
+    /// Neither is clear.
+    Open,
+}
+
+/// Rules on a passage of a clip that is said to lie at the offsets `new`, while what lies beside it foretells `old`.
+pub(super) fn rule(
+    aligner: &mut Aligner,
+    pair: Pair,
+    passage: Part,
+    (old, new): (OffsetAt, OffsetAt),
+    sign: f32,
+) -> Ruling {
+    let length = passage.to_s - passage.from_s;
+    let apart = APART_S.max(length / MOST);
+    let count = (length / apart) as usize + 1;
+    let margin = 0.5 * (length - (count - 1) as f64 * apart);
+    let moments: Vec<f64> = (0..count).map(|i| passage.from_s + margin + apart * i as f64).collect();
+    let mut height = |offset: OffsetAt| {
+        let looks = aligner.looks(pair, &moments, offset);
+        let mut contrast = Contrast::new(aligner.range());
+        looks.iter().for_each(|look| contrast.add(&look.lags, sign));
+        let agreeing = looks.iter().filter_map(|look| look.agreeing(offset(look.clip_s), sign)).collect();
+        (contrast.heights(HALF_OVERLAPPING).0, agreeing)
+    };
+    let ((foretold, agreeing), (jumped, _)) = (height(old), height(new));
+    let winner = duel(aligner, pair, passage, (new, old), sign);
+    let (holds, forces) = (foretold >= HOLDS, jumped >= FORCES);
+    match winner {
+        Winner::One if forces => Ruling::Forced,
+        Winner::Other if holds => Ruling::Continues(agreeing),
+        Winner::Neither if holds && foretold >= AS_HIGH * jumped => Ruling::Continues(agreeing),
+        Winner::Neither if forces && foretold < CHANCE.max(FAR_LOWER * jumped) => Ruling::Forced,
+        _ => Ruling::Open,
+    }
+}
