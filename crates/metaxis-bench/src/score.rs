@@ -228,7 +228,10 @@ impl Tally {
         self.false_breaks += invented.len();
         if !invented.is_empty() {
             self.invented_solid += usize::from(placement.verdict == Verdict::Solid);
-            self.notes.push(format!("{name}: INVENTED {invented:.4?}, {:?}", placement.verdict));
+            self.notes.push(format!(
+                "{name}: INVENTED {invented:.4?} of {steps:.4?}, true {:.4?}, {:?}",
+                take.truth.gaps, placement.verdict
+            ));
         }
         for gap in &take.truth.gaps {
             self.breaks += 1;

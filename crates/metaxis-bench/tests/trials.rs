@@ -1,7 +1,7 @@
 //! The measuring itself: kinds of shoots run, and what is wrong is counted as wrong.
 
 use metaxis_bench::{KINDS, Shoot, Tally, table};
-use metaxis_core::sync::{Search, Verdict};
+use metaxis_core::sync::{DayResult, Search, Verdict};
 
 fn make(name: &str, seed: u64) -> Shoot {
     (KINDS.iter().find(|kind| kind.name == name).expect("a kind").make)(seed)
@@ -20,6 +20,41 @@ fn nothing_wrong_is_solid_in_a_shoot_of_each_kind() {
         assert_eq!(tally.wrong_solid, 0, "{:?}", tally.notes);
         assert!(tally.right as f64 >= due * tally.due as f64, "{name}: {} of {}", tally.right, tally.due);
     }
+}
+
+/// A shoot whose first engine called whole bars of a loop lost: nothing is invented, and what is wrong is not solid.
+#[test]
+fn takes_to_loops_hold_no_invented_jump() {
+    let shoot = make("looped track", 1_104);
+    let (result, seconds) = shoot.sync();
+    let mut tally = Tally::default();
+    tally.add(&shoot, &result, seconds, "looped track");
+    assert_eq!((tally.wrong_solid, tally.invented_solid), (0, 0), "{:?}", tally.notes);
+    assert!(tally.right >= 3, "{} of {}: {:?}", tally.right, tally.due, tally.notes);
+}
+
+/// A joint of a bending clock is no break; a step that is in no truth is one too many.
+#[test]
+fn a_step_that_nothing_lost_is_counted_as_invented() {
+    let mut shoot = make("breaks", 5);
+    shoot.takes.truncate(2);
+    let (mut result, seconds) = shoot.sync();
+    let count = |result: &DayResult| {
+        let mut tally = Tally::default();
+        tally.add(&shoot, result, seconds, "");
+        (tally.false_breaks, tally.invented_solid)
+    };
+    assert_eq!(count(&result), (0, 0));
+    let stretches = &mut result.placements[1].stretches;
+    let mut last = stretches.pop().expect("a stretch");
+    let middle = 0.5 * (last.clip_start_s + last.clip_end_s);
+    let mut rest = last;
+    (rest.clip_start_s, rest.start_s) = (middle, last.axis_s(middle) + 0.002);
+    last.clip_end_s = middle;
+    stretches.extend([last, rest]);
+    let invented = count(&result).0;
+    let near_the_gap = (shoot.takes[1].truth.gaps[0].at_s - middle).abs() < 2.0;
+    assert_eq!(invented, usize::from(!near_the_gap));
 }
 
 #[test]

@@ -7,6 +7,7 @@ use metaxis_core::{
     clip::{ClipId, DeviceId},
     group::propose_groups,
     line::{Line, LineEdit},
+    sync::Stretch,
     time::{FrameRate, Tick, Timecode},
     turnover::{CutListError, Source, Sources, cut_list, group_document, line_document},
 };
@@ -84,6 +85,37 @@ fn documents_hold_every_frame_of_the_group_once() {
         }
         assert_eq!(document["global_start_time"]["value"], group.start.frames as f64);
     }
+}
+
+#[test]
+fn a_clock_that_bends_is_no_cut_and_a_break_is_one() {
+    let facts = [recorder(30.0), camera(20.0, 25)];
+    // The rate changes in the middle; the axis goes on, or jumps by half a second.
+    let documents = |jump_s: f64| {
+        let mut bent = at(2.0, 20.0, 12.0);
+        bent.stretches[0].clip_end_s = 9.0;
+        let joint = bent.stretches[0].end_s() + jump_s;
+        let second = Stretch {
+            clip_start_s: 9.0,
+            clip_end_s: 20.0,
+            start_s: joint,
+            rate_ppm: 4.0,
+            ..bent.stretches[0]
+        };
+        bent.stretches.push(second);
+        let placed = [at(0.0, 30.0, 0.0), bent];
+        let clips = group_clips(&facts, &placed, &[9, 1], Some(0));
+        let group = propose_groups(&clips, Tick(0), &[DeviceId(1), DeviceId(9)]).remove(0);
+        let (_, _, mut sources) = setting();
+        for (i, facts) in facts.iter().enumerate() {
+            sources.clips.get_mut(&ClipId(i as i64)).expect("a source").facts = facts.clone();
+        }
+        let angle = group.angles.iter().find(|angle| angle.device == DeviceId(1)).expect("the camera");
+        assert_eq!(angle.parts.len(), 2, "the map keeps both rates");
+        let line = Line::new(group.frames, DeviceId(1));
+        cut_list(&group, &line, &sources).expect("a list").matches("A001C03.mov").count()
+    };
+    assert_eq!((documents(0.0), documents(0.5)), (1, 2));
 }
 
 #[test]

@@ -2,7 +2,7 @@
 
 use metaxis_shoot::{
     SPEED_OF_SOUND,
-    field::{EarPlan, Gap, Pickup, Room, Sound, hear},
+    field::{Bend, EarPlan, Gap, Pickup, Room, Sound, TrueTime, hear},
 };
 
 const RATE: u32 = 16_000;
@@ -166,4 +166,41 @@ fn a_directed_microphone_hears_less_of_the_room_and_the_room_less_treble() {
         let (late, early) = (treble(0.3, 0.5), treble(0.08, 0.12));
         assert!(late < 0.75 * early, "room {seed}: {late:.2} against {early:.2}");
     }
+}
+
+#[test]
+fn a_clock_that_bends_gains_what_its_rate_adds_up_to() {
+    let time = TrueTime {
+        from_s: 3.0,
+        ppm: 20.0,
+        bends: vec![
+            Bend::Warming { by_ppm: 8.0, constant_s: 400.0 },
+            Bend::Step { at_s: 900.0, by_ppm: -5.0, constant_s: 300.0 },
+        ],
+        gaps: vec![Gap { at_s: 1_000.0, lost_s: 0.25 }],
+    };
+    assert!((time.rate_ppm(0.0) - 28.0).abs() < 1e-9);
+    assert!((time.rate_ppm(1e6) - 15.0).abs() < 1e-6);
+    // The integral, second by second, of how much the clock gains.
+    let mut gained = 0.0;
+    for second in 0..2_000 {
+        let at = f64::from(second);
+        let bent = time.rate_ppm(at + 0.5) - time.ppm;
+        gained += bent * 1e-6;
+        let lost = if at + 1.0 >= 1_000.0 { 0.25 } else { 0.0 };
+        let expected = 3.0 + (at + 1.0) / (1.0 + 20e-6) - gained + lost;
+        assert!((time.at(at + 1.0) - expected).abs() < 1e-8, "{second}");
+    }
+}
+
+#[test]
+fn loops_repeat_to_the_sample_and_their_lead_does_not() {
+    let make = |lead| Sound::Loops { bar_ms: 1_000, tune: 7, lead }.make(6.0, RATE);
+    let bar = RATE as usize;
+    let bare = make(false);
+    assert!(bare[..5 * bar].iter().zip(&bare[bar..]).all(|(a, b)| a == b));
+    assert!(bare.iter().any(|v| v.abs() > 0.1));
+    let led = make(true);
+    let differs: f32 = led[..5 * bar].iter().zip(&led[bar..]).map(|(a, b)| (a - b).abs()).sum();
+    assert!(differs / 5.0 > 0.001 * bar as f32, "{differs}");
 }

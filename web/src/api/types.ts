@@ -374,6 +374,10 @@ evidence: Array<Evidence>,
  */
 alternatives: Array<Alternative>, 
 /**
+ * Share of what sound compared that agreeing windows cover; `None` where it does not lie by its waves.
+ */
+covered: number | null, 
+/**
  * How much later it was laid than its microphone hears, since that is far from what it shows, seconds.
  */
 travel_s: number, 

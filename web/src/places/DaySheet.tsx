@@ -15,7 +15,7 @@ import { useKeys } from '../parts/useKeys';
 import { VerdictMark } from '../parts/VerdictMark';
 import { Empty } from './Empty';
 import { EvidencePanel } from './EvidencePanel';
-import { bands, type Band, type Slip, taking } from './sheet';
+import { bands, type Band, end, runs, type Slip, taking } from './sheet';
 import { useChanges } from './useChanges';
 
 const KEYS: KeyLine[] = [
@@ -288,10 +288,11 @@ function SlipCard({ day, slip, top, height, moved, scale, chosen, onChoose }: Sl
   const colour = hue(day.devices, clip.device);
   const own = useMemo(() => {
     const all = levels.data ?? [];
-    const stretch = placed?.placement.stretches[part];
-    if (!stretch || parts === 1) return all;
+    const run = runs(placed?.placement.stretches ?? [])[part];
+    const [first, last] = [run?.[0], run?.at(-1)];
+    if (!first || !last || parts === 1) return all;
     const share = (s: number) => Math.round((s / clip.facts.duration_s) * all.length);
-    return all.slice(share(stretch.clip_start_s), share(stretch.clip_end_s));
+    return all.slice(share(first.clip_start_s), share(last.clip_end_s));
   }, [levels.data, placed, part, parts, clip.facts.duration_s]);
   const card = (
     <button
@@ -334,15 +335,15 @@ function SlipCard({ day, slip, top, height, moved, scale, chosen, onChoose }: Sl
 
 /** What is written on a slip, line by line, as far as it has room. */
 function lines(day: DayView, { clip, placed, part, parts, from, to }: Slip): string[] {
-  const stretches = placed?.placement.stretches ?? [];
-  const [before, own] = [stretches[part - 1], stretches[part]];
+  const found = runs(placed?.placement.stretches ?? []);
+  const [before, own] = [found[part - 1]?.at(-1), found[part]?.[0]];
+  const last = found[part]?.at(-1);
   const text = [length(to - from) + (parts > 1 ? ` · ${part + 1} of ${parts}` : '')];
   if (own && day.pass?.reference === clip.device) text.push('reference');
-  else if (own) text.push(`${signed(own.rate_ppm, 1)} ppm`);
-  if (before && own) {
-    const end = before.start_s + (before.clip_end_s - before.clip_start_s) / (1 + before.rate_ppm * 1e-6);
-    text.push(`lost ${(own.start_s - end).toFixed(3)} s`);
-  }
+  else if (own && last && last !== own) {
+    text.push(`${signed(own.rate_ppm, 1)} to ${signed(last.rate_ppm, 1)} ppm`);
+  } else if (own) text.push(`${signed(own.rate_ppm, 1)} ppm`);
+  if (before && own) text.push(`lost ${(own.start_s - end(before)).toFixed(3)} s`);
   if (clip.channels?.some((channel) => channel.audio_timecode)) text.push('audio tc');
   const slate = [clip.facts.scene, clip.facts.take].filter(Boolean).join(' / ');
   if (slate) text.push(slate);

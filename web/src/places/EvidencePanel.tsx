@@ -1,9 +1,10 @@
 import { Link } from 'wouter';
-import type { DayView, Evidence, PassPlan, PlacementView } from '../api/types';
+import type { DayView, Evidence, PassPlan, PlacementView, Stretch } from '../api/types';
 import { Distance } from './Distance';
 import { LayByHand } from './LayByHand';
 import { LookAgain } from './LookAgain';
 import { PassNotes } from './PassNotes';
+import { end, runs } from './sheet';
 import { clock, length, offset, rate, signed } from '../format';
 import { Stamp } from '../parts/Stamp';
 import { VerdictMark } from '../parts/VerdictMark';
@@ -82,6 +83,12 @@ export function EvidencePanel({ day, clip: id, since, busy, onLook, onChoose }: 
   );
 }
 
+/** How much longer a clip's own time is than the axis's over all its stretches, in seconds. */
+function late(stretches: Stretch[]): number {
+  const own = (stretch: Stretch) => stretch.clip_end_s - stretch.clip_start_s;
+  return stretches.reduce((sum, stretch) => sum + own(stretch) - (end(stretch) - stretch.start_s), 0);
+}
+
 function Placed({ day, placed }: { day: DayView; placed: PlacementView }) {
   const { placement } = placed;
   const zero = (day.pass?.axis_zero ?? 0) / 705_600_000;
@@ -93,7 +100,10 @@ function Placed({ day, placed }: { day: DayView; placed: PlacementView }) {
     const other = index === null ? undefined : day.clips.find((one) => one.id === index);
     return other ? ` matches ${other.file_name.replace(/\.[^.]+$/, '')}` : '';
   };
+  const [whole] = runs(placement.stretches).sort((a, b) => b.length - a.length);
   const first = placement.stretches[0];
+  const bends = whole && whole.length > 1 ? whole : null;
+  const rates = bends?.map((stretch) => signed(stretch.rate_ppm, 1));
   const fps = group?.group.start.rate ?? { num: 25, den: 1 };
   return (
     <>
@@ -134,13 +144,25 @@ function Placed({ day, placed }: { day: DayView; placed: PlacementView }) {
         <div className="border-t border-line py-1.5">
           <div>
             <b className="font-semibold">Drift</b>{' '}
-            <span className="num">{signed(first.rate_ppm, 2)} ppm</span>{' '}
+            {rates ? (
+              <span className="num">
+                {rates[0]} to {rates.at(-1)} ppm
+              </span>
+            ) : (
+              <span className="num">{signed(first.rate_ppm, 2)} ppm</span>
+            )}{' '}
             <span className="num text-soft">± {first.rate_sigma_ppm.toFixed(2)}</span>
           </div>
           <div className="text-soft">
             Left alone, its end would be{' '}
-            <span className="num">{offset((-clip.facts.duration_s * first.rate_ppm) / 1e6, fps)}</span> out.
+            <span className="num">{offset(-late(placement.stretches), fps)}</span> out.
           </div>
+        </div>
+      )}
+      {placement.covered !== null && placement.covered !== undefined && (
+        <div className="border-t border-line py-1.5 text-soft">
+          Windows that agree cover <span className="num">{Math.round(placement.covered * 100)} %</span> of
+          what was compared.
         </div>
       )}
       {placement.alternatives.length > 0 && (

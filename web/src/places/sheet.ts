@@ -1,11 +1,31 @@
 /** Where slips stand on the day sheet: bands of what ran together, folded silence between them. */
-import type { ClipView, DayView, PlacementView } from '../api/types';
+import type { ClipView, DayView, PlacementView, Stretch } from '../api/types';
 
-/** A clip (or one stretch of it) on the sheet. */
+/** Where a stretch ends on the axis, in seconds. */
+export function end(stretch: Stretch): number {
+  return stretch.start_s + (stretch.clip_end_s - stretch.clip_start_s) / (1 + stretch.rate_ppm * 1e-6);
+}
+
+/** Stretches that go on into each other, as they do where a clock bends, are one run; a break begins another. */
+export function runs(stretches: Stretch[]): Stretch[][] {
+  const found: Stretch[][] = [];
+  for (const stretch of stretches) {
+    const last = found.at(-1)?.at(-1);
+    const joined =
+      last &&
+      Math.abs(stretch.start_s - end(last)) < 1e-4 &&
+      Math.abs(stretch.clip_start_s - last.clip_end_s) < 1e-4;
+    if (joined) found.at(-1)?.push(stretch);
+    else found.push([stretch]);
+  }
+  return found;
+}
+
+/** A clip (or one run of it) on the sheet. */
 export type Slip = {
   clip: ClipView;
   placed: PlacementView | undefined;
-  /** Which stretch of the clip, and of how many. */
+  /** Which run of the clip, and of how many. */
   part: number;
   parts: number;
   from: number;
@@ -37,15 +57,14 @@ export function bands(day: DayView): Band[] {
         },
       ];
     }
-    const { stretches } = placed.placement;
-    return stretches.map((stretch, part) => ({
+    const found = runs(placed.placement.stretches);
+    return found.map((run, part) => ({
       clip,
       placed,
       part,
-      parts: stretches.length,
-      from: zero + stretch.start_s,
-      to:
-        zero + stretch.start_s + (stretch.clip_end_s - stretch.clip_start_s) / (1 + stretch.rate_ppm * 1e-6),
+      parts: found.length,
+      from: zero + (run[0]?.start_s ?? 0),
+      to: zero + Math.max(...run.map(end)),
     }));
   });
   slips.sort((a, b) => a.from - b.from);

@@ -41,8 +41,12 @@ export class SoundFeed {
           stretch.clip_end_s,
         )) {
           if (run !== this.run) return;
-          const at = when + stretch.start_s + (timestamp - stretch.clip_start_s) / speed - axis;
-          this.schedule(buffer, at, speed);
+          // Buffers reach over the ends of a stretch: what lies beyond belongs to the next one.
+          const head = Math.max(0, from - timestamp);
+          const length = Math.min(buffer.duration, stretch.clip_end_s - timestamp) - head;
+          if (length <= 0) continue;
+          const at = when + stretch.start_s + (timestamp + head - stretch.clip_start_s) / speed - axis;
+          this.schedule(buffer, at, speed, head, length);
           const wait = at - this.context.currentTime - AHEAD_S;
           if (wait > 0) await new Promise((resolve) => setTimeout(resolve, wait * 1000));
         }
@@ -52,17 +56,18 @@ export class SoundFeed {
     }
   }
 
-  private schedule(buffer: AudioBuffer, at: number, speed: number) {
+  /** Plays `length` seconds of a buffer from `head` on, at a moment of the sound's time. */
+  private schedule(buffer: AudioBuffer, at: number, speed: number, head: number, length: number) {
     const late = this.context.currentTime - at;
-    if (late > buffer.duration) return;
+    const passed = Math.max(0, late) * speed;
+    if (passed >= length) return;
     const node = this.context.createBufferSource();
     node.buffer = buffer;
     node.playbackRate.value = speed;
     node.connect(this.context.destination);
     node.onended = () => this.nodes.delete(node);
     this.nodes.add(node);
-    if (late > 0) node.start(0, late);
-    else node.start(at);
+    node.start(late > 0 ? 0 : at, head + passed, length - passed);
   }
 
   stop() {

@@ -8,7 +8,7 @@ use super::{
     course::Course,
     follow::follow,
     line::{Line, stack, vote},
-    pieces::{LocalOffset, Piece, PieceFit, best_slope, fit_course},
+    pieces::{LocalOffset, PieceFit, best_slope, fit_course},
     placement::{length_s, runs},
     referee::{Ruling, rule},
     segments::STEP_S,
@@ -293,19 +293,25 @@ impl Aligner {
 
     /// Takes out the pieces whose jump does not beat the continuation of the longest one.
     fn refute(&mut self, pair: Pair, found: &mut Vec<LocalOffset>, fit: &mut PieceFit, course: &Course) {
-        // Outward from the longest piece; each one taken out makes the fit anew.
+        // Every piece but the longest, beside each of its neighbours; each one taken out makes the fit anew.
         let mut upheld: Vec<(f64, f64)> = vec![];
         while let Some(main) = (0..fit.pieces.len()).max_by_key(|&i| fit.pieces[i].windows) {
-            let outward =
-                (main + 1..fit.pieces.len()).map(|i| (i, i - 1)).chain((0..main).rev().map(|i| (i, i + 1)));
-            let open = |piece: &Piece| !upheld.contains(&(piece.first_s, piece.last_s));
-            let Some((own, beside)) = outward.filter(|(i, _)| open(&fit.pieces[*i])).next() else { return };
+            let last = fit.pieces.len() - 1;
+            let beside = |i: usize| [i.checked_sub(1), Some(i + 1).filter(|next| *next <= last)];
+            let mut pairs = (0..=last)
+                .filter(|&i| i != main)
+                .flat_map(|i| beside(i).into_iter().flatten().map(move |other| (i, other)));
+            let open = |(i, other): &(usize, usize)| {
+                !upheld.contains(&(fit.pieces[*i].first_s, fit.pieces[*other].first_s))
+                    && fit.pieces[*other].windows >= fit.pieces[*i].windows
+            };
+            let Some((own, beside)) = pairs.find(open) else { return };
             let (piece, beside) = (fit.pieces[own].clone(), fit.pieces[beside].clone());
             let passage = Part { from_s: piece.first_s, to_s: piece.last_s };
             let old = |clip_s: f64| fit.offset_s(&beside, clip_s);
             let new = |clip_s: f64| fit.offset_s(&piece, clip_s);
             let Ruling::Continues(instead) = rule(self, pair, passage, (&old, &new), course.line.sign) else {
-                upheld.push((piece.first_s, piece.last_s));
+                upheld.push((piece.first_s, beside.first_s));
                 continue;
             };
             let refuted = |window: &LocalOffset| {

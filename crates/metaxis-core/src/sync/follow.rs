@@ -82,10 +82,11 @@ fn best_path(looks: &[Look], sign: f32) -> Option<Vec<usize>> {
         let mut came = vec![0_u16; cells];
         for cell in 0..cells {
             let (mut top, mut source) = (score[best] - JUMP, best);
-            for other in cell.saturating_sub(reach)..=(cell + reach).min(cells - 1) {
-                let value = score[other] - turn(other.abs_diff(cell));
+            let (low, high) = (cell.saturating_sub(reach), (cell + reach).min(cells - 1));
+            for (near, before) in score[low..=high].iter().enumerate() {
+                let value = before - turn((low + near).abs_diff(cell));
                 if value > top {
-                    (top, source) = (value, other);
+                    (top, source) = (value, low + near);
                 }
             }
             (next[cell], came[cell]) = (top, source as u16);

@@ -30,6 +30,8 @@ const EDGE_S: f64 = 60.0;
 const RIVAL: f64 = 0.8;
 /// Places nearer than this are one, seconds.
 pub(super) const SAME_S: f64 = 0.004;
+/// Log odds from which on a place of a part is believed.
+const BELIEVED: f64 = 8.0;
 /// Places by waves that are looked at where the sound repeats itself.
 const MOST_REPEATS: usize = 6;
 /// Parts that are looked for one after the other.
@@ -125,7 +127,7 @@ fn look_closely(pair: Pair, alignment: &mut Alignment, reach: Reach, tools: &mut
     let near_edge = |part: &Part, at: f64| at < part.from_s + EDGE_S || at > part.to_s - EDGE_S;
     for part in lost_parts(pair.1, alignment, reach) {
         let count = ((part.to_s - part.from_s) / DENSE_S) as usize;
-        let tried: Vec<f64> = alignment.missed.iter().copied().collect();
+        let tried: Vec<f64> = alignment.missed.clone();
         let moments = (0..=count)
             .map(|i| part.from_s + DENSE_S * i as f64)
             .filter(|at| near_edge(&part, *at))
@@ -252,7 +254,9 @@ pub(super) fn places_of(
             try_at(there_s - frame(part.from_s) as f64 / rate, tools)
         })
         .collect();
-    let repeats = best_of(pair, &all, part, sign, false, tools).is_some_and(|(_, rivals)| !rivals.is_empty());
+    // What is found nowhere beyond doubt does not repeat itself.
+    let repeats = best_of(pair, &all, part, sign, false, tools)
+        .is_some_and(|(best, rivals)| best.log_odds > BELIEVED && !rivals.is_empty());
     if repeats {
         let starts = (starts.0 - part.from_s, starts.1 - part.from_s);
         let search = WaveSearch { part, starts, ..WaveSearch::anywhere(there, own).lightly() };

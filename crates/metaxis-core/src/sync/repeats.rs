@@ -11,8 +11,11 @@ use super::{
     segments::{assemble, segments},
 };
 
-/// Runs shorter than this are not looked at, seconds: the waves need three windows of two.
-const SHORTEST_S: f64 = 7.0;
+/// Of runs shorter than this the waves cannot name all the places at which they recur, seconds: they need three windows
+/// of two.
+const SHORT_S: f64 = 7.0;
+/// Log odds from which on a short passage recurs elsewhere.
+const RECURS: f64 = 4.0;
 /// How far a run of a clip that only lost samples is looked for, seconds.
 const AROUND_S: f64 = 30.0;
 
@@ -23,19 +26,20 @@ pub(super) fn settle_repeats(pair: Pair, alignment: &mut Alignment, tools: &mut 
     if all.len() < 2 && !anywhere {
         return;
     }
-    let length = |i: usize| all[i].last_s - all[i].first_s;
-    let longest = (0..all.len()).max_by(|&a, &b| length(a).total_cmp(&length(b)));
+    let lengths: Vec<f64> = all.iter().map(|segment| segment.last_s - segment.first_s).collect();
+    let longest = (0..all.len()).max_by(|&a, &b| lengths[a].total_cmp(&lengths[b]));
     let sign = if alignment.inverted { -1.0 } else { 1.0 };
     let mut moved = false;
-    for i in 0..all.len() {
+    for (i, segment) in all.iter_mut().enumerate() {
         // A clip that lost samples hangs on its longest run.
         let held = !anywhere && Some(i) == longest;
-        let part = Part { from_s: all[i].first_s - 1.0, to_s: all[i].last_s + 1.0 };
-        if held || part.to_s - part.from_s < SHORTEST_S {
+        let part = Part { from_s: segment.first_s - 1.0, to_s: segment.last_s + 1.0 };
+        if held {
             continue;
         }
+        let short = part.to_s - part.from_s < SHORT_S;
         let middle = 0.5 * (part.from_s + part.to_s);
-        let own_s = stretch_at(&all[i].run, middle).axis_s(middle) - middle;
+        let own_s = stretch_at(&segment.run, middle).axis_s(middle) - middle;
         let begins_s = part.from_s + own_s;
         let starts =
             if anywhere { (0.0, pair.0.duration_s()) } else { (begins_s - AROUND_S, begins_s + AROUND_S) };
@@ -46,7 +50,10 @@ pub(super) fn settle_repeats(pair: Pair, alignment: &mut Alignment, tools: &mut 
         places.push(own.clone());
         let Some((best, rivals)) = best_of(pair, &places, part, sign, true, tools) else { continue };
         let offset = |found: &Alignment, at: f64| stretch_at(&found.stretches, at).axis_s(at) - at;
-        if !rivals.is_empty() && repeats {
+        let elsewhere =
+            |found: &&Alignment| found.log_odds > RECURS && (offset(found, middle) - own_s).abs() > SAME_S;
+        let recurs = short && places.iter().any(|found| elsewhere(&found));
+        if recurs || repeats && !rivals.is_empty() {
             alignment.unforced = Some(alignment.unforced.map_or(part.from_s, |at| at.min(part.from_s)));
         }
         let offsets: (OffsetAt, OffsetAt) = (&|at| offset(best, at), &|at| offset(&own, at));
@@ -59,7 +66,7 @@ pub(super) fn settle_repeats(pair: Pair, alignment: &mut Alignment, tools: &mut 
         alignment.missed.retain(|at| !(part.from_s..=part.to_s).contains(at));
         alignment.residuals.extend(&found.residuals);
         alignment.missed.extend(&found.missed);
-        all[i].run = found.stretches;
+        segment.run = found.stretches;
         moved = true;
     }
     if moved {

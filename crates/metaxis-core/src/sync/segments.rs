@@ -136,16 +136,15 @@ fn in_one_line(all: Vec<Segment>) -> Vec<Segment> {
         {
             kept.pop();
         }
-        if let Some(last) = kept.last_mut() {
-            if step_s(last, &segment) < STEP_S {
+        match kept.last_mut() {
+            Some(last) if step_s(last, &segment) < STEP_S => {
                 if segment.last_s - segment.first_s > last.last_s - last.first_s {
                     last.run = segment.run;
                 }
                 last.last_s = segment.last_s;
-                continue;
             }
+            _ => kept.push(segment),
         }
-        kept.push(segment);
     }
     kept
 }

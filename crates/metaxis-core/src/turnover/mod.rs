@@ -9,6 +9,7 @@ pub use otio::{group_document, line_document};
 use crate::{
     clip::{ClipFacts, ClipId, DeviceId},
     group::Part,
+    sync::joined,
     time::{FrameRate, Tick, Timecode},
 };
 use std::collections::HashMap;
@@ -67,9 +68,11 @@ fn label(frames: i64, rate: FrameRate) -> Timecode {
     Timecode::new(frames, rate, false)
 }
 
-/// The pieces of an angle within [from, to): a part and its frames, or `None` where the angle did not run.
+/// The pieces of an angle within [from, to): a part and its frames, or `None` where the angle did not run. Where a
+/// clip's clock bends it goes on: that is no cut.
 fn pieces(parts: &[Part], from: i64, to: i64) -> Vec<(Option<&Part>, i64, i64)> {
-    let mut out = vec![];
+    let mut out: Vec<(Option<&Part>, i64, i64)> = vec![];
+    let mut last: Option<&Part> = None;
     let mut at = from;
     for part in parts {
         let (begin, end) = (part.from_frame.max(at), part.to_frame.min(to));
@@ -79,7 +82,12 @@ fn pieces(parts: &[Part], from: i64, to: i64) -> Vec<(Option<&Part>, i64, i64)> 
         if begin > at {
             out.push((None, at, begin));
         }
-        out.push((Some(part), begin, end));
+        let goes_on = last.is_some_and(|last| last.clip == part.clip && joined(&last.stretch, &part.stretch));
+        match out.last_mut() {
+            Some((Some(_), _, until)) if goes_on && *until == begin => *until = end,
+            _ => out.push((Some(part), begin, end)),
+        }
+        last = Some(part);
         at = end;
     }
     if at < to {
