@@ -30,6 +30,8 @@ const EDGE_S: f64 = 60.0;
 const RIVAL: f64 = 0.8;
 /// Places nearer than this are one, seconds.
 pub(super) const SAME_S: f64 = 0.004;
+/// Places with less than this share of the best one's coarse score are left unexamined.
+const WEAKER: f32 = 0.5;
 /// Log odds from which on a place of a part is believed.
 const BELIEVED: f64 = 8.0;
 /// Places by waves that are looked at where the sound repeats itself.
@@ -245,9 +247,10 @@ pub(super) fn places_of(
     let (searched, sought) = (tools.correlator.searched(&around), tools.correlator.sought(&piece));
     let overlap = ((part.to_s - part.from_s).min(LOST_PART_S) * 0.6 * rate) as usize;
     let places = tools.correlator.search(&searched, &sought, overlap, 8, reach.places());
+    let highest = places.first().map_or(0.0, |place| place.score);
     let mut all: Vec<Alignment> = places
         .into_iter()
-        .filter(|place| place.score > reach.least_score())
+        .filter(|place| place.score > reach.least_score().max(WEAKER * highest))
         .filter_map(|place| {
             let there_s = (place.lag_frames + from as i64) as f64 / rate;
             // Start of the whole clip, were it to lie so.
