@@ -2,7 +2,7 @@
 
 use crate::{
     Shoot, Take,
-    kinds::{dice, recorder, world},
+    world::{dice, recorder, world},
 };
 use metaxis_core::sync::{EvidenceKind, Label, Mode, Search};
 use metaxis_shoot::field::{EarPlan, Room};

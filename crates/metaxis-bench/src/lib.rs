@@ -7,6 +7,7 @@ mod long;
 mod score;
 mod shoot;
 mod table;
+mod world;
 
 pub use card::{Card, CardFile, decode_all, make_card};
 pub use kinds::{KINDS, Kind};

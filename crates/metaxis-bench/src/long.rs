@@ -2,7 +2,7 @@
 
 use crate::{
     Shoot,
-    kinds::{crystal, dice, programme, recorder},
+    world::{crystal, dice, programme, recorder},
 };
 use metaxis_core::{
     signal::LISTEN_RATE,

@@ -3,16 +3,15 @@
 use super::{
     HeardSound, Stretch,
     arrival::{first_arrival, higher_elsewhere},
-    breaks::{BreakFinder, OffsetAt},
+    breaks::BreakFinder,
     contrast::{Contrast, HALF_OVERLAPPING},
     course::Course,
     follow::follow,
     line::{Line, stack, vote},
-    pieces::{LocalOffset, PieceFit, best_slope, fit_course},
+    pieces::{LocalOffset, PieceFit, STEP_S, best_slope, fit_course},
     placement::{length_s, runs},
     referee::{Ruling, rule},
-    segments::STEP_S,
-    sound::RATE,
+    sound::{Pair, RATE},
     windows::{ELSEWHERE, Look, Windows, common, near_best, places},
 };
 use crate::signal::PATTERN_RATE;
@@ -102,13 +101,10 @@ impl Alignment {
     }
 }
 
-/// The reference and the clip that is laid against it.
-pub(super) type Pair<'a> = (&'a HeardSound<'a>, &'a HeardSound<'a>);
-
 /// Buffers for aligning; one a thread.
 pub struct Aligner {
     wide: Windows,
-    narrow: Windows,
+    pub(super) narrow: Windows,
     breaks: BreakFinder,
 }
 
@@ -224,7 +220,7 @@ impl Aligner {
         let mut course = Course::straight(line);
         let starts = places(pair.0, pair.1, part, &|clip_s| line.at(clip_s), length, most);
         let middles: Vec<f64> = starts.into_iter().map(|start| start + 0.5 * length).collect();
-        let mut looks = self.looks(pair, &middles, &|clip_s| course.at(clip_s));
+        let mut looks = self.narrow.looks(pair, &middles, &|clip_s| course.at(clip_s));
         let mut found = self.offsets(pair, &looks, &course, effort);
         // The rough line may be a bad guide to the far ends, and clocks bend.
         let better = if effort != Effort::Probe && span > BENDS_S {
@@ -310,7 +306,9 @@ impl Aligner {
             let passage = Part { from_s: piece.first_s, to_s: piece.last_s };
             let old = |clip_s: f64| fit.offset_s(&beside, clip_s);
             let new = |clip_s: f64| fit.offset_s(&piece, clip_s);
-            let Ruling::Continues(instead) = rule(self, pair, passage, (&old, &new), course.line.sign) else {
+            let Ruling::Continues(instead) =
+                rule(&mut self.narrow, pair, passage, (&old, &new), course.line.sign)
+            else {
                 upheld.push((piece.first_s, beside.first_s));
                 continue;
             };
@@ -329,17 +327,6 @@ impl Aligner {
                 None => return,
             }
         }
-    }
-
-    /// Samples searched either way along a line.
-    pub(super) fn range(&self) -> usize {
-        self.narrow.range()
-    }
-
-    /// Looks at windows around each of `middles`, where `offset_s` expects them.
-    pub(super) fn looks(&mut self, pair: Pair, middles: &[f64], offset_s: OffsetAt) -> Vec<Look> {
-        let look = |at: &f64| self.narrow.look_at(pair.0, pair.1, *at, offset_s(*at));
-        middles.iter().filter_map(look).collect()
     }
 
     /// Looks again where the course now expects another offset.

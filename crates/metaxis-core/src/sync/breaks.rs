@@ -1,6 +1,10 @@
 //! The moment at which a device lost samples: where the waves cease to agree on one offset and begin to on another.
 
-use super::{HeardSound, sound::RATE, windows::Windows};
+use super::{
+    HeardSound,
+    sound::{OffsetAt, RATE},
+    windows::Windows,
+};
 
 /// Windows of half a second, looked at 32 ms either way to know how high chance is.
 const WINDOW: (usize, usize) = (8_192, 512);
@@ -11,9 +15,6 @@ const MOST: f64 = 400.0;
 const ON: usize = 3;
 /// One loud window does not outvote the others.
 const CAP: f32 = 8.0;
-
-/// Offset (reference minus clip time, seconds) at a moment of the clip's own time.
-pub(super) type OffsetAt<'a> = &'a dyn Fn(f64) -> f64;
 
 /// Finds breaks; one a thread.
 pub(super) struct BreakFinder {

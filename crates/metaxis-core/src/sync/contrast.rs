@@ -42,8 +42,8 @@ impl Contrast {
         self.windows += 1;
     }
 
-    /// Height of the line and of the next best bin, in standard deviations, of windows whose middles are `apart_s`
-    /// apart: those that overlap share what makes one.
+    /// Height of the line and of the next best bin, in standard deviations. Windows that overlap share what makes one:
+    /// `shared` is how many of them make one that stands alone.
     pub fn heights(&self, shared: f64) -> (f64, f64) {
         if self.windows == 0 {
             return (0.0, 0.0);

@@ -4,7 +4,7 @@ use super::{
     GivenDistance, HeardSound, Placement, ShownDistance, Stretch,
     adjust::adjust,
     clocks::{DeviceClock, fit},
-    examine::{Tools, examine, examine_at_speed, examine_near, examine_waves},
+    examine::{examine, examine_at_speed, examine_near, examine_waves},
     graph::{Layout, RIVAL, overlap_s},
     labels::Label,
     link::{Link, stretch_at},
@@ -13,6 +13,7 @@ use super::{
     slates::{SlateMark, pairs},
     sweep::{Coarse, Progress, Sought, sweep},
     timed::timed,
+    tools::Tools,
 };
 use crate::ltc::AgainstBox;
 use rayon::prelude::*;

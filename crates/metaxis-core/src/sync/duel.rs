@@ -3,8 +3,8 @@
 
 use super::{
     Part,
-    align::{Aligner, Pair},
-    breaks::OffsetAt,
+    sound::{OffsetAt, Pair},
+    windows::Windows,
 };
 
 /// Windows compared, at most, and how far apart they are at least, seconds.
@@ -30,7 +30,7 @@ pub(super) enum Winner {
 
 /// Compares the heights of the waves' agreement at two places, over all of a passage.
 pub(super) fn duel(
-    aligner: &mut Aligner,
+    windows: &mut Windows,
     pair: Pair,
     passage: Part,
     (one, other): (OffsetAt, OffsetAt),
@@ -41,7 +41,7 @@ pub(super) fn duel(
     let moments: Vec<f64> =
         (0..count).map(|i| passage.from_s + length * (i as f64 + 0.5) / count as f64).collect();
     let mut heights = |offset: OffsetAt| -> Vec<(f64, f64)> {
-        aligner
+        windows
             .looks(pair, &moments, offset)
             .iter()
             .map(|look| {

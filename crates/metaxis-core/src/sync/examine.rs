@@ -1,18 +1,19 @@
 //! From coarse places of a clip to measured links.
 
 use super::{
-    Aligner, DayClip, Effort, HeardSound, Mode, Part, Search,
+    DayClip, Effort, HeardSound, Part, Search,
     align::by_pattern,
-    breaks::OffsetAt,
     duel::{Winner, duel},
     graph::RIVAL,
     link::Link,
-    lost::{Reach, find_lost_parts},
-    sound::AtSpeed,
+    lost::find_lost_parts,
+    repeats::settle_repeats,
+    sound::{AtSpeed, OffsetAt},
     sweep::Coarse,
+    tools::Tools,
     waves::{WaveSearch, search_waves},
 };
-use crate::signal::{Correlator, PATTERN_RATE, Pattern};
+use crate::signal::{PATTERN_RATE, Pattern};
 
 /// Log odds below which a link is not kept.
 const KEEP: f64 = 0.0;
@@ -29,23 +30,6 @@ const ALONE: f32 = 0.75;
 
 /// A clip longer than this needs more than the windows of a full measurement, seconds.
 const LONG_S: f64 = 600.0;
-
-/// Tools of one thread.
-#[derive(Default)]
-pub(super) struct Tools {
-    pub correlator: Correlator,
-    pub aligner: Aligner,
-    /// Where lost parts are looked for.
-    pub reach: Reach,
-}
-
-impl Tools {
-    /// For a day of a mode.
-    pub fn for_mode(mode: Mode) -> Self {
-        let reach = if mode == Mode::Day { Reach::Losses } else { Reach::Anywhere };
-        Self { reach, ..Self::default() }
-    }
-}
 
 /// Measures the places of `clip`, best first in `places`; the links come best first.
 pub(super) fn examine(
@@ -161,7 +145,7 @@ fn let_rivals_fight(clips: &[DayClip], links: &mut [Link], tools: &mut Tools) {
         let sign = if one.alignment.inverted { -1.0 } else { 1.0 };
         let offsets: (OffsetAt, OffsetAt) =
             (&|clip_s| one.there_s(clip_s) - clip_s, &|clip_s| other.there_s(clip_s) - clip_s);
-        match duel(&mut tools.aligner, (there, own), shared, offsets, sign) {
+        match duel(&mut tools.aligner.narrow, (there, own), shared, offsets, sign) {
             Winner::One => links[i].alignment.beaten(),
             Winner::Other => {
                 links[best].alignment.beaten();
@@ -182,7 +166,8 @@ fn all_along(clips: &[DayClip], link: &mut Link, tools: &mut Tools) {
     {
         link.alignment = whole;
     }
-    find_lost_parts(there, own, &mut link.alignment, tools);
+    find_lost_parts((there, own), &mut link.alignment, tools);
+    settle_repeats((there, own), &mut link.alignment, tools);
 }
 
 /// Everything that fits `clip` with its start within `within_s` of `expected_s` of the other clip's time, best first.

@@ -2,16 +2,14 @@
 
 use super::{
     Alignment, Effort, HeardSound, Part, Stretch,
-    align::Pair,
-    breaks::OffsetAt,
     coverage::uncovered,
     duel::{Winner, duel},
-    examine::Tools,
     link::stretch_at,
-    pieces::{LocalOffset, extent},
+    pieces::{LocalOffset, STEP_S, extent},
     referee::{Ruling, rule},
-    repeats::settle_repeats,
-    segments::{STEP_S, assemble, segments},
+    segments::{assemble, segments},
+    sound::{OffsetAt, Pair},
+    tools::{Reach, Tools},
     waves::{WaveSearch, search_waves},
 };
 use crate::signal::PATTERN_RATE;
@@ -38,16 +36,6 @@ const BELIEVED: f64 = 8.0;
 const MOST_REPEATS: usize = 6;
 /// Parts that are looked for one after the other.
 const MOST_PARTS: usize = 12;
-
-/// How far the lost parts of a clip may lie from where they are expected.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub(super) enum Reach {
-    /// Samples were lost: a little later.
-    #[default]
-    Losses,
-    /// The music was stopped and started again: anywhere.
-    Anywhere,
-}
 
 impl Reach {
     /// Places of a lost part that are looked at: verses and bars repeat.
@@ -82,20 +70,9 @@ fn lost_parts(own: &HeardSound, alignment: &Alignment, reach: Reach) -> Vec<Part
 
 /// Parts in which no window agreed are looked at densely where they are expected, then looked for elsewhere in the
 /// reference, one after the other.
-pub(super) fn find_lost_parts(
-    there: &HeardSound,
-    own: &HeardSound,
-    alignment: &mut Alignment,
-    tools: &mut Tools,
-) {
+pub(super) fn find_lost_parts(pair: Pair, alignment: &mut Alignment, tools: &mut Tools) {
     let reach = tools.reach;
-    look_closely((there, own), alignment, reach, tools);
-    let pair = (there, own);
-    look_for_parts(pair, alignment, reach, tools);
-    settle_repeats(pair, alignment, tools);
-}
-
-fn look_for_parts(pair: Pair, alignment: &mut Alignment, reach: Reach, tools: &mut Tools) {
+    look_closely(pair, alignment, reach, tools);
     let mut given_up: Vec<f64> = vec![];
     for _ in 0..MOST_PARTS {
         let next = lost_parts(pair.1, alignment, reach)
@@ -159,7 +136,7 @@ fn agrees(
 ) -> Option<(f64, f64)> {
     let sign = if alignment.inverted { -1.0 } else { 1.0 };
     let expected = |clip_s: f64| stretch.axis_s(clip_s) - clip_s;
-    let look = tools.aligner.looks(pair, &[at_s], &expected).pop()?;
+    let look = tools.aligner.narrow.looks(pair, &[at_s], &expected).pop()?;
     let LocalOffset { clip_s, offset_s, .. } = look.agreeing(expected(look.clip_s), sign)?;
     Some((clip_s, offset_s - expected(clip_s)))
 }
@@ -215,7 +192,7 @@ fn look_elsewhere(
     let mut forced = rivals.is_empty();
     for stretch in beside {
         let old = |clip_s: f64| stretch.axis_s(clip_s) - clip_s;
-        match rule(&mut tools.aligner, pair, passage, (&old, &new), sign) {
+        match rule(&mut tools.aligner.narrow, pair, passage, (&old, &new), sign) {
             Ruling::Continues(_) => return None,
             Ruling::Open => forced = false,
             Ruling::Forced => {}
@@ -293,7 +270,8 @@ pub(super) fn best_of<'c>(
             continue;
         }
         let offsets: (OffsetAt, OffsetAt) = (&|at| offset(best, at), &|at| offset(other, at));
-        match if fight { duel(&mut tools.aligner, pair, part, offsets, sign) } else { Winner::Neither } {
+        match if fight { duel(&mut tools.aligner.narrow, pair, part, offsets, sign) } else { Winner::Neither }
+        {
             Winner::One => {}
             Winner::Other => (best, rivals) = (other, vec![]),
             Winner::Neither => rivals.push(*other),

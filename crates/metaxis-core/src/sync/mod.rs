@@ -39,6 +39,7 @@ mod slates;
 mod sound;
 mod sweep;
 mod timed;
+mod tools;
 mod verdict;
 mod waves;
 mod windows;

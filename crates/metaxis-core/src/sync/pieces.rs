@@ -61,6 +61,8 @@ impl PieceFit {
     }
 }
 
+/// Steps smaller than this are none, seconds.
+pub(super) const STEP_S: f64 = 1.5e-3;
 /// Two windows agree when they are this near one line, seconds.
 const TOLERANCE_S: f64 = 1.2e-3;
 /// Moments at which a split is tried at once.

@@ -3,11 +3,11 @@
 
 use super::{
     Part,
-    align::{Aligner, Pair},
-    breaks::OffsetAt,
     contrast::{Contrast, HALF_OVERLAPPING},
     duel::{Winner, duel},
     pieces::LocalOffset,
+    sound::{OffsetAt, Pair},
+    windows::Windows,
 };
 
 /// Windows are this far apart, seconds, and at most so many.
@@ -36,7 +36,7 @@ pub(super) enum Ruling {
 
 /// Rules on a passage of a clip that is said to lie at the offsets `new`, while what lies beside it foretells `old`.
 pub(super) fn rule(
-    aligner: &mut Aligner,
+    windows: &mut Windows,
     pair: Pair,
     passage: Part,
     (old, new): (OffsetAt, OffsetAt),
@@ -48,14 +48,14 @@ pub(super) fn rule(
     let margin = 0.5 * (length - (count - 1) as f64 * apart);
     let moments: Vec<f64> = (0..count).map(|i| passage.from_s + margin + apart * i as f64).collect();
     let mut height = |offset: OffsetAt| {
-        let looks = aligner.looks(pair, &moments, offset);
-        let mut contrast = Contrast::new(aligner.range());
+        let looks = windows.looks(pair, &moments, offset);
+        let mut contrast = Contrast::new(windows.range());
         looks.iter().for_each(|look| contrast.add(&look.lags, sign));
         let agreeing = looks.iter().filter_map(|look| look.agreeing(offset(look.clip_s), sign)).collect();
         (contrast.heights(HALF_OVERLAPPING).0, agreeing)
     };
     let ((foretold, agreeing), (jumped, _)) = (height(old), height(new));
-    let winner = duel(aligner, pair, passage, (new, old), sign);
+    let winner = duel(windows, pair, passage, (new, old), sign);
     let (holds, forces) = (foretold >= HOLDS, jumped >= FORCES);
     match winner {
         Winner::One if forces => Ruling::Forced,

@@ -2,13 +2,12 @@
 
 use super::{
     Alignment, Effort, Part,
-    align::Pair,
-    breaks::OffsetAt,
     duel::{Winner, duel},
-    examine::Tools,
     link::stretch_at,
-    lost::{Reach, SAME_S, best_of, places_of},
+    lost::{SAME_S, best_of, places_of},
     segments::{assemble, segments},
+    sound::{OffsetAt, Pair},
+    tools::{Reach, Tools},
 };
 
 /// Of runs shorter than this the waves cannot name all the places at which they recur, seconds: they need three windows
@@ -58,7 +57,7 @@ pub(super) fn settle_repeats(pair: Pair, alignment: &mut Alignment, tools: &mut 
         }
         let offsets: (OffsetAt, OffsetAt) = (&|at| offset(best, at), &|at| offset(&own, at));
         let same = (offset(best, middle) - own_s).abs() < SAME_S;
-        if same || duel(&mut tools.aligner, pair, part, offsets, sign) != Winner::One {
+        if same || duel(&mut tools.aligner.narrow, pair, part, offsets, sign) != Winner::One {
             continue;
         }
         let Some(found) = tools.aligner.closely(pair.0, pair.1, best, Effort::Full) else { continue };

@@ -1,16 +1,17 @@
 //! The parts of a clip that lie on the reference in one run each, and how they are put together.
 
 use super::{
-    Alignment, HeardSound, Part, Stretch, align::Pair, examine::Tools, link::stretch_at, lost::Reach,
-    pieces::extent, placement::runs,
+    Alignment, HeardSound, Part, Stretch,
+    link::stretch_at,
+    pieces::{STEP_S, extent},
+    placement::runs,
+    sound::Pair,
+    tools::{Reach, Tools},
 };
 use crate::signal::PATTERN_RATE;
 
 /// Where stretches are this far apart, something else lay between them (the music stood still), seconds.
 const HOLE_S: f64 = 0.8;
-/// Steps smaller than this are none, seconds.
-pub(super) const STEP_S: f64 = 1.5e-3;
-
 /// Length of a window, seconds.
 const SHORTEST_S: f64 = 1.92;
 

@@ -49,6 +49,12 @@ impl HeardSound<'_> {
     }
 }
 
+/// The reference and the clip that is laid against it.
+pub(super) type Pair<'a> = (&'a HeardSound<'a>, &'a HeardSound<'a>);
+
+/// Offset (reference minus clip time, seconds) at a moment of the clip's own time.
+pub(super) type OffsetAt<'a> = &'a dyn Fn(f64) -> f64;
+
 /// A sound that was recorded at another sample rate than its label says: as it would be at the right one.
 pub(super) struct AtSpeed<'a> {
     inner: &'a dyn SampleSource,

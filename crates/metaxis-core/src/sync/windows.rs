@@ -1,6 +1,11 @@
 //! Windows of a clip looked for in a reference: which, and how they correlate.
 
-use super::{HeardSound, LocalOffset, Part, contrast::NEAR, line::Probe, sound::RATE};
+use super::{
+    HeardSound, LocalOffset, Part,
+    contrast::NEAR,
+    line::Probe,
+    sound::{OffsetAt, Pair, RATE},
+};
 use crate::signal::{LagPeak, PATTERN_RATE, PhaseMatcher, refine};
 
 /// The correlation of one window.
@@ -117,6 +122,12 @@ impl Windows {
         let offset = (offset_s * RATE).round() as i64;
         let lags = self.look(reference, clip, from, offset)?.to_vec();
         Some(Look { clip_s: (from as f64 + 0.5 * self.matcher.window() as f64) / RATE, offset, lags })
+    }
+
+    /// Looks at windows around each of `middles`, where `offset_s` expects them.
+    pub fn looks(&mut self, pair: Pair, middles: &[f64], offset_s: OffsetAt) -> Vec<Look> {
+        let look = |at: &f64| self.look_at(pair.0, pair.1, *at, offset_s(*at));
+        middles.iter().filter_map(look).collect()
     }
 
     /// At most `most` windows spread over `part`, each with its peaks, all looked for at `start_s`.
