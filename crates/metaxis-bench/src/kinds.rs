@@ -2,6 +2,7 @@
 
 use crate::{
     Shoot,
+    apart::apart,
     counters::timecode,
     long::{bends, looped, looped_for_hours, looped_track},
     world::{crystal, dice, programme, recorder, world},
@@ -43,6 +44,11 @@ pub const KINDS: &[Kind] = &[
         hard_ears,
     ),
     kind("islands", "two cameras that never hear the recorder; decoys of the same voices and tune", islands),
+    kind(
+        "takes apart",
+        "13 takes of a recorder without time references, cameras with clocks of their own",
+        apart,
+    ),
     kind("decoys", "nothing belongs: other words, other performances, hums, near silence", decoys),
     kind("repeats", "the programme holds one passage twice, to the sample", repeats),
     kind("breaks", "5 ms to 2 s lost, clocks to 120 ppm", breaks),

@@ -1,5 +1,6 @@
 //! Measuring the sync engine: kinds of shoots, their truth, and what became of them.
 
+mod apart;
 mod card;
 mod counters;
 mod kinds;

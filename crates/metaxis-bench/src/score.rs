@@ -50,6 +50,10 @@ pub struct Tally {
     pub within_two_sigma: (usize, usize),
     /// Pictures without sound at the place their timecode gives them, and those there were.
     pub silent: (usize, usize),
+    /// Islands that lie on the day within three sigmas of what is said, and those there were.
+    pub laid: (usize, usize),
+    /// How far they are off, seconds.
+    pub laid_s: Vec<f64>,
     /// Devices whose timecode was named late by as many frames as it is, and those there were.
     pub named: (usize, usize),
     /// Seconds of matching and of sound.
@@ -66,6 +70,7 @@ impl Tally {
         self.seconds += seconds;
         self.sound_s += shoot.takes.iter().map(|take| take.samples.len() as f64 / 16_000.0).sum::<f64>();
         self.count_named(shoot, result, name);
+        self.count_laid(shoot, result, name);
         for (i, take) in shoot.takes.iter().enumerate() {
             if i == result.reference {
                 continue;
@@ -128,6 +133,29 @@ impl Tally {
                 self.named.0 += 1;
             } else {
                 self.notes.push(format!("{name}: device {device} is {frames} frames late, said {said:?}"));
+            }
+        }
+    }
+
+    /// Islands on the day, where the shoot has one.
+    fn count_laid(&mut self, shoot: &Shoot, result: &DayResult, name: &str) {
+        let begins = |clip: usize| {
+            Some(shoot.worlds_s.get(shoot.takes[clip].world)? + shoot.takes[clip].truth.at(0.0))
+        };
+        let Some(zero_s) = begins(result.reference) else { return };
+        for island in result.islands.iter().filter(|island| island.component > 0) {
+            let Some(true_s) = begins(island.reference) else { continue };
+            let off_s = island.zero_s - (true_s - zero_s);
+            self.laid.1 += 1;
+            match island.sigma_s {
+                Some(sigma_s) if off_s.abs() < 3.0 * sigma_s => self.laid.0 += 1,
+                sigma => self.notes.push(format!(
+                    "{name}: island {} lies {off_s:.2} s off, sigma {sigma:?} by {:?}",
+                    island.component, island.by
+                )),
+            }
+            if island.by.is_some() {
+                self.laid_s.push(off_s.abs());
             }
         }
     }
@@ -264,6 +292,9 @@ impl Tally {
         self.within_two_sigma.1 += other.within_two_sigma.1;
         self.silent.0 += other.silent.0;
         self.silent.1 += other.silent.1;
+        self.laid.0 += other.laid.0;
+        self.laid.1 += other.laid.1;
+        self.laid_s.extend(other.laid_s);
         self.named.0 += other.named.0;
         self.named.1 += other.named.1;
         self.seconds += other.seconds;

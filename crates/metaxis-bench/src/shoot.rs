@@ -40,12 +40,14 @@ pub struct Shoot {
     pub search: Search,
     /// Devices whose timecode is so many frames late all day: what is to be named.
     pub late_frames: Vec<(usize, i64)>,
+    /// Time of day at which each world begins, where that is asked for, seconds.
+    pub worlds_s: Vec<f64>,
 }
 
 impl Shoot {
     /// An empty one.
     pub fn new(mode: Mode, search: Search) -> Self {
-        Self { takes: vec![], mode, search, late_frames: vec![] }
+        Self { takes: vec![], mode, search, late_frames: vec![], worlds_s: vec![] }
     }
 
     /// Adds a recording of `sound`.

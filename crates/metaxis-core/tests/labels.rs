@@ -260,7 +260,7 @@ fn timecode_decides_where_the_sound_repeats() {
 }
 
 #[test]
-fn an_island_is_laid_on_the_axis_by_its_timecode() {
+fn an_island_lies_on_the_day_by_its_timecode() {
     let (main, far) = (scene(60.0, 42), scene(60.0, 43));
     let clips = [
         recorder(&main, 58.0),
@@ -273,7 +273,11 @@ fn an_island_is_laid_on_the_axis_by_its_timecode() {
     let [one, other] = [start(&result, 3), start(&result, 4)];
     assert!((one - 505.0).abs() < FRAME, "{one}");
     assert!((other - one - 7.0).abs() < 1e-3, "sound keeps the island together: {}", other - one);
-    assert_eq!((result.placements[3].component, result.placements[4].component), (0, 0));
+    let (lies, with) = (result.placements[3].component, result.placements[4].component);
+    assert!(lies == with && lies > 0, "two labels in whole frames do not show it to half a frame");
+    let island = result.islands[lies as usize];
+    assert_eq!(island.by, Some(EvidenceKind::FileTimecode));
+    assert!(island.sigma_s.is_some_and(|sigma_s| sigma_s < FRAME), "{island:?}");
 }
 
 #[test]

@@ -16,8 +16,8 @@ use metaxis_core::{
     ltc::LtcFound,
     signal::{ChannelState, Clap},
     sync::{
-        Alternative, Changed, ClockNote, Evidence, EvidenceKind, FramesOff, Mode, Placement, Residual,
-        Search, SeenClap, Stretch, Verdict,
+        Alternative, Changed, ClockNote, Evidence, EvidenceKind, FramesOff, Island, Mode, Placement,
+        Residual, Search, SeenClap, Stretch, Verdict,
     },
     time::{FrameRate, SampleRate, Tick, Timecode},
 };
@@ -78,6 +78,7 @@ pub fn typescript() -> String {
         SlateSource,
         SlateMarkView,
         ClockNote,
+        Island,
         Changed,
         ByHand,
         NamePass,

@@ -6,7 +6,7 @@ use metaxis_core::{
     ltc::{AgainstBox, LtcFound},
     signal::{ChannelState, Clap, ClapFinder, LISTEN_RATE, Pattern},
     sync::{
-        DayClip, EvidenceKind, FramesOff, GivenDistance, HeardSound, Label, Placement, SampleSource,
+        DayClip, EvidenceKind, FramesOff, GivenDistance, HeardSound, Island, Label, Placement, SampleSource,
         SlateMark, labels,
     },
     time::Tick,
@@ -153,6 +153,7 @@ pub fn groups(
     placements: &[Placement],
     origin: usize,
     reference: DeviceId,
+    islands: &[Island],
     order: &[DeviceId],
 ) -> (Tick, Vec<Group>) {
     let placed: Vec<GroupClip> = clips
@@ -169,7 +170,8 @@ pub fn groups(
     let facts = &clips[origin].facts;
     let zero = match (facts.time_reference, &facts.sound) {
         (Some(samples), Some(sound)) => Tick::of_sample(i64::try_from(samples).unwrap_or(0), sound.rate.0),
-        _ => Tick(0),
+        // No sample counts: a label or a clock may tell.
+        _ => Tick::from_seconds(islands.first().and_then(|axis| axis.day_start_s).unwrap_or(0.0)),
     };
     (zero, propose_groups(&placed, zero, order))
 }

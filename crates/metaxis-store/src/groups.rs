@@ -2,6 +2,7 @@
 
 use crate::{GroupSummary, GroupView, PassId, Store, StoreError};
 use metaxis_core::{
+    clip::ClipId,
     group::Group,
     line::{Line, LineEdit},
 };
@@ -179,9 +180,7 @@ pub(crate) fn keep_proposed(
     }
     for group in proposed {
         let Some(first) = group.angles.first() else { continue };
-        let same = earlier
-            .iter()
-            .find(|(_, old)| old.group.start == group.start && old.group.frames == group.frames);
+        let same = earlier.iter().find(|(_, old)| is_same(&old.group, group));
         let line = same.map_or_else(|| Line::new(group.frames, first.device), |(_, old)| old.line.clone());
         t.execute(
             "INSERT INTO cut_group (pass, document, line) VALUES (?1, ?2, ?3)",
@@ -197,6 +196,15 @@ pub(crate) fn keep_proposed(
         }
     }
     Ok(())
+}
+
+/// Whether a line made on one group fits the other: the same frames by their labels, or of the same clips, of which an
+/// island may lie elsewhere on the day.
+fn is_same(old: &Group, new: &Group) -> bool {
+    let clips = |group: &Group| -> Vec<ClipId> {
+        group.angles.iter().flat_map(|angle| angle.parts.iter().map(|part| part.clip)).collect()
+    };
+    old.frames == new.frames && (old.start == new.start || clips(old) == clips(new))
 }
 
 fn ids(t: &Transaction, pass: PassId) -> Result<Vec<i64>, StoreError> {

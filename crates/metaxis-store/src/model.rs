@@ -6,7 +6,7 @@ use metaxis_core::{
     group::Group,
     line::Line,
     signal::ChannelState,
-    sync::{ClockNote, FramesOff, Placement, Verdict},
+    sync::{ClockNote, FramesOff, Island, Placement, Verdict},
     time::{Tick, Timecode},
 };
 use metaxis_media::Heard;
@@ -204,6 +204,8 @@ pub struct PassFacts {
     pub took_s: f64,
     /// What is said once for a device.
     pub notes: Vec<ClockNote>,
+    /// Its components and where each lies on the day.
+    pub islands: Vec<Island>,
 }
 
 /// A pass that is kept.

@@ -30,8 +30,8 @@ impl Store {
                 t.query_row("SELECT COALESCE(MAX(number), 0) + 1 FROM pass", [], |row| row.get(0))?;
             let before = shown_pass(t)?;
             t.execute(
-                "INSERT INTO pass (number, reference_device, origin_clip, axis_zero, took_s, name, notes)
-                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
+                "INSERT INTO pass (number, reference_device, origin_clip, axis_zero, took_s, name, notes, islands)
+                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
                 params![
                     number,
                     pass.reference.0,
@@ -39,7 +39,8 @@ impl Store {
                     pass.axis_zero.0,
                     pass.took_s,
                     pass.name,
-                    serde_json::to_string(&pass.notes)?
+                    serde_json::to_string(&pass.notes)?,
+                    serde_json::to_string(&pass.islands)?
                 ],
             )?;
             let pass = t.last_insert_rowid();
@@ -136,7 +137,7 @@ impl Store {
 }
 
 const SELECT: &str =
-    "SELECT id, number, reference_device, origin_clip, axis_zero, took_s, name, notes FROM pass";
+    "SELECT id, number, reference_device, origin_clip, axis_zero, took_s, name, notes, islands FROM pass";
 
 fn view(row: &Row) -> rusqlite::Result<PassView> {
     let facts = PassFacts {
@@ -147,6 +148,7 @@ fn view(row: &Row) -> rusqlite::Result<PassView> {
         name: row.get(6)?,
         // Notes are for reading: where they cannot be, there are none.
         notes: serde_json::from_str(&row.get::<_, String>(7)?).unwrap_or_default(),
+        islands: serde_json::from_str(&row.get::<_, String>(8)?).unwrap_or_default(),
     };
     Ok(PassView { id: row.get(0)?, number: row.get(1)?, facts })
 }

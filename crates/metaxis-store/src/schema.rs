@@ -131,8 +131,12 @@ ALTER TABLE device DROP COLUMN frames_off;
 /// A distance for one clip, whatever its device has.
 const OWN_DISTANCE: &str = "ALTER TABLE clip ADD COLUMN distance_cm INTEGER;";
 
+/// Where the islands of a pass lie on the day.
+const ISLANDS: &str = "ALTER TABLE pass ADD COLUMN islands TEXT NOT NULL DEFAULT '[]';";
+
 pub(crate) fn migrations() -> Migrations<'static> {
-    Migrations::new(vec![M::up(FIRST), M::up(INTAKE), M::up(MARKS), M::up(EVERY_CLAP), M::up(OWN_DISTANCE)])
+    let all = [FIRST, INTAKE, MARKS, EVERY_CLAP, OWN_DISTANCE, ISLANDS];
+    Migrations::new(all.into_iter().map(M::up).collect())
 }
 
 #[cfg(test)]

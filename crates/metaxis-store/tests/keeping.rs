@@ -72,6 +72,7 @@ impl Kept {
             name: "1 / 1".into(),
             start: Timecode::new(1000, FrameRate::FPS_25, false),
             axis_zero: Tick(0),
+            component: 0,
             frames: 100,
             width: 640,
             height: 360,
@@ -80,7 +81,15 @@ impl Kept {
         };
         let reference = self.store.device_of_folder("A_FLOOR").expect("a device");
         let (name, axis_zero) = ("Whole day".into(), Tick(0));
-        let pass = PassFacts { name, reference, origin: clip, axis_zero, took_s: 1.0, notes: vec![] };
+        let pass = PassFacts {
+            name,
+            reference,
+            origin: clip,
+            axis_zero,
+            took_s: 1.0,
+            notes: vec![],
+            islands: vec![],
+        };
         self.store.keep_pass(&pass, &[(clip, Placement::unplaced("a test"))], &[group]).expect("a pass");
         self.store.day().expect("a day").groups[0].id
     }

@@ -440,6 +440,10 @@ start: Timecode,
  */
 axis_zero: Tick, 
 /**
+ * Component of its clips: 0 for that of the axis, others are islands.
+ */
+component: number, 
+/**
  * Length in frames.
  */
 frames: number, 
@@ -711,6 +715,32 @@ frames_in_all: number | null,
  * Distance of its microphone that its slates show, metres.
  */
 metres: number | null, };
+
+export type Island = { 
+/**
+ * Number of the component; 0 is that of the reference clip that starts the axis.
+ */
+component: number, 
+/**
+ * The clip whose clock is the component's axis, as the caller names it.
+ */
+reference: number, 
+/**
+ * Where the first of its seconds lies on the axis: the start of that clip, seconds.
+ */
+zero_s: number, 
+/**
+ * How well that is known, seconds; `None` where nothing says when the island ran: it is then put behind all others.
+ */
+sigma_s: number | null, 
+/**
+ * What says so.
+ */
+by: EvidenceKind | null, 
+/**
+ * Seconds of the day at `zero_s`, where a label tells.
+ */
+day_start_s: number | null, };
 
 export type Changed = { 
 /**
@@ -1108,7 +1138,11 @@ took_s: number,
 /**
  * What is said once for a device.
  */
-notes: Array<ClockNote>, };
+notes: Array<ClockNote>, 
+/**
+ * Its components and where each lies on the day.
+ */
+islands: Array<Island>, };
 
 export type PassView = { 
 /**
@@ -1142,7 +1176,11 @@ took_s: number,
 /**
  * What is said once for a device.
  */
-notes: Array<ClockNote>, };
+notes: Array<ClockNote>, 
+/**
+ * Its components and where each lies on the day.
+ */
+islands: Array<Island>, };
 
 export type PlacementView = { 
 /**

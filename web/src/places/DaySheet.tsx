@@ -15,6 +15,7 @@ import { useKeys } from '../parts/useKeys';
 import { VerdictMark } from '../parts/VerdictMark';
 import { Empty } from './Empty';
 import { EvidencePanel } from './EvidencePanel';
+import { lies, margin } from './island';
 import { bands, type Band, end, runs, type Slip, taking } from './sheet';
 import { useChanges } from './useChanges';
 
@@ -147,7 +148,7 @@ export function DaySheet({ day }: { day: DayView }) {
             {sheet.map((band, i) => {
               const before = sheet[i - 1];
               return (
-                <div key={band.from}>
+                <div key={`${band.component} ${band.from}`}>
                   {before && <Seam seconds={band.from - before.to} />}
                   <BandRow
                     day={day}
@@ -241,7 +242,12 @@ function BandRow({ day, band, devices, moved, chosen, onChoose }: BandProps) {
     <div className="grid bg-band pr-3 pl-2" style={{ ...columns(devices), height: band.height + 12 }}>
       <div className="min-w-0 py-1.5 pr-1">
         <div className="truncate font-semibold">{band.name}</div>
-        <div className="num text-[12px] text-soft">{clock(band.from)}</div>
+        {band.island?.by !== null && <div className="num text-[12px] text-soft">{clock(band.from)}</div>}
+        {band.island && (
+          <div className="num text-[12px] text-soft italic" title={lies(day, band.island)}>
+            {margin(band.island)}
+          </div>
+        )}
       </div>
       {devices.map((device) => (
         <div key={device.id} className="relative border-l border-line">

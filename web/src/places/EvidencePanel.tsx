@@ -4,6 +4,7 @@ import { Distance } from './Distance';
 import { LayByHand } from './LayByHand';
 import { LookAgain } from './LookAgain';
 import { PassNotes } from './PassNotes';
+import { islandOf, lies } from './island';
 import { end, runs } from './sheet';
 import { clock, length, offset, rate, signed } from '../format';
 import { Stamp } from '../parts/Stamp';
@@ -102,6 +103,7 @@ function Placed({ day, placed }: { day: DayView; placed: PlacementView }) {
   };
   const [whole] = runs(placement.stretches).sort((a, b) => b.length - a.length);
   const first = placement.stretches[0];
+  const island = first && islandOf(day, placement.component);
   const bends = whole && whole.length > 1 ? whole : null;
   const rates = bends?.map((stretch) => signed(stretch.rate_ppm, 1));
   const fps = group?.group.start.rate ?? { num: 25, den: 1 };
@@ -115,6 +117,11 @@ function Placed({ day, placed }: { day: DayView; placed: PlacementView }) {
           {reason}
         </p>
       ))}
+      {island && (
+        <p className="pb-1" data-testid="island">
+          An island: sound ties it to nothing else of the day. {lies(day, island)}
+        </p>
+      )}
       <ul className="pt-1">
         {placement.evidence.map((evidence) => (
           <li key={`${evidence.kind} ${evidence.against}`} className="border-t border-line py-1.5">

@@ -12,6 +12,7 @@ import { useAsk } from '../parts/message';
 import { Stamp, hue } from '../parts/Stamp';
 import { useKeys } from '../parts/useKeys';
 import { Empty } from './Empty';
+import { islandOf, lies } from './island';
 
 const KEYS: KeyLine[] = [
   ['↑ ↓', 'group before, group after'],
@@ -91,6 +92,7 @@ function Detail({ day, summary }: { day: DayView; summary: GroupSummary }) {
   const seconds = (frames: number) => length(frames * frameSeconds(group.start.rate));
   const label = (frame: number) => timecode({ ...group.start, frames: group.start.frames + frame });
   const all = summary.covered_by_all;
+  const island = islandOf(day, group.component);
   const facts: [string, string][] = [
     ['Format', `${group.width}×${group.height} · ${rate(group.start.rate)} fps`],
     ['Starts', timecode(group.start)],
@@ -99,6 +101,7 @@ function Detail({ day, summary }: { day: DayView; summary: GroupSummary }) {
       'All angles cover',
       all ? `${label(all[0])} to ${label(all[1])} · ${seconds(all[1] - all[0])}` : 'no stretch',
     ],
+    ...(island ? [['On the day', lies(day, island)] satisfies [string, string]] : []),
     ['Line', summary.switches > 1 ? `${summary.switches} stretches` : 'not cut yet'],
   ];
   return (

@@ -1,5 +1,6 @@
 /** Where slips stand on the day sheet: bands of what ran together, folded silence between them. */
-import type { ClipView, DayView, PlacementView, Stretch } from '../api/types';
+import type { ClipView, DayView, Island, PlacementView, Stretch } from '../api/types';
+import { islandOf } from './island';
 
 /** Where a stretch ends on the axis, in seconds. */
 export function end(stretch: Stretch): number {
@@ -33,12 +34,21 @@ export type Slip = {
 };
 
 /** What ran together. */
-export type Band = { from: number; to: number; slips: Slip[]; height: number; name: string };
+export type Band = {
+  from: number;
+  to: number;
+  slips: Slip[];
+  height: number;
+  name: string;
+  component: number;
+  /** Where it lies on the day, if it hangs on nothing but clocks. */
+  island: Island | undefined;
+};
 
 /** Seconds of silence from which the sheet is folded. */
 const FOLD = 20;
 
-/** Slips in order of time of day: where the pass put them, else where their own clocks do. */
+/** Slips in order of time of day: where the pass put them, else where their own clocks do. A band holds one component. */
 export function bands(day: DayView): Band[] {
   const placements = new Map(day.placements.map((placed) => [placed.clip, placed]));
   const zero = (day.pass?.axis_zero ?? 0) / 705_600_000;
@@ -70,19 +80,28 @@ export function bands(day: DayView): Band[] {
   slips.sort((a, b) => a.from - b.from);
   const found: Band[] = [];
   for (const slip of slips) {
-    const last = found.at(-1);
+    const component = slip.placed?.placement.component ?? 0;
+    const last = found.findLast((band) => band.component === component);
     if (last && slip.from < last.to + (day.pass ? 0 : FOLD)) {
       last.slips.push(slip);
       last.to = Math.max(last.to, slip.to);
     } else {
-      found.push({ from: slip.from, to: slip.to, slips: [slip], height: 0, name: '' });
+      found.push({
+        from: slip.from,
+        to: slip.to,
+        slips: [slip],
+        height: 0,
+        name: '',
+        component,
+        island: islandOf(day, component),
+      });
     }
   }
   for (const band of found) {
     band.height = Math.min(300, Math.max(84, (band.to - band.from) * 1.75));
     const group = day.groups.find(({ group }) => {
       const start = group.start.frames / (group.start.rate.num / group.start.rate.den);
-      return Math.abs(start - band.from) < 1;
+      return group.component === band.component && Math.abs(start - band.from) < 1;
     });
     band.name = group?.group.name ?? '';
   }

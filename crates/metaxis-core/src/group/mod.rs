@@ -51,6 +51,9 @@ pub struct Group {
     pub start: Timecode,
     /// Time of day of the axis's zero.
     pub axis_zero: Tick,
+    /// Component of its clips: 0 for that of the axis, others are islands.
+    #[serde(default)]
+    pub component: u32,
     /// Length in frames.
     #[ts(type = "number")]
     pub frames: i64,

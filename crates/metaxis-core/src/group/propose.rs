@@ -43,6 +43,8 @@ pub fn propose_groups(clips: &[GroupClip], axis_zero: Tick, device_order: &[Devi
             _ => runs.push((to, vec![clip])),
         }
     }
+    let begins = |run: &[&GroupClip]| run[0].extent().map_or(0.0, |(from, _)| from);
+    runs.sort_by(|a, b| begins(&a.1).total_cmp(&begins(&b.1)));
     let mut groups: Vec<Group> = vec![];
     for (_, run) in runs {
         let number = groups.len() + 1;
@@ -81,6 +83,7 @@ fn build(run: &[&GroupClip], axis_zero: Tick, device_order: &[DeviceId], number:
         name: name(run, number),
         start: Timecode::new(first, rate, false),
         axis_zero,
+        component: run[0].placement.component,
         frames: (label_at(to) - first).max(1),
         width: smallest.width,
         height: smallest.height,

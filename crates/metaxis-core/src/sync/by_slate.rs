@@ -31,17 +31,22 @@ impl Outcome<'_> {
     /// The marks of a clip whose sounds have a place, each against one sound: the nearest where the clip has a place of
     /// its own, else in their order.
     fn laid_marks(&self, clip: usize) -> Vec<Laid> {
-        let origin = self.layout.component[self.origin];
+        self.marks_in(clip, self.layout.component[clip])
+    }
+
+    /// Those of them whose sounds lie in a component.
+    fn marks_in(&self, clip: usize, component: usize) -> Vec<Laid> {
         let axis_of = |pair: &SlatePair| {
             let map = &self.layout.maps[pair.sound];
-            (self.layout.component[pair.sound] == origin)
+            (self.layout.component[pair.sound] == component)
                 .then(|| stretch_at(map, pair.sound_s).axis_s(pair.sound_s))
         };
         let laid = |pair: &SlatePair| Some(Laid { pair: *pair, axis_s: axis_of(pair)? });
-        if self.slated[clip] || self.support(clip).is_empty() && self.laid[clip].is_none() {
+        let elsewhere = component != self.layout.component[clip];
+        if elsewhere || self.slated[clip] {
             let in_order = |pairs: &Vec<SlatePair>| {
-                let place = pairs.iter().find(|pair| pair.in_order).or(pairs.first());
-                place.and_then(laid)
+                let own = || pairs.iter().filter(|pair| axis_of(pair).is_some());
+                own().find(|pair| pair.in_order).or(own().next()).and_then(laid)
             };
             return self.slates[clip].iter().filter_map(in_order).collect();
         }
@@ -54,23 +59,37 @@ impl Outcome<'_> {
         self.slates[clip].iter().filter_map(nearest).collect()
     }
 
+    /// The component in which the sounds of a clip's slates lie, where that is another than its own: the axis's first.
+    fn slated_to(&self, clip: usize) -> Option<usize> {
+        let (own, origin) = (self.layout.component[clip], self.layout.component[self.origin]);
+        let islands = self.islands();
+        let mut sounds = self.slates[clip].iter().flatten().map(|pair| self.layout.component[pair.sound]);
+        if sounds.clone().any(|component| component == origin) {
+            return Some(origin).filter(|_| own != origin);
+        }
+        sounds.find(|component| *component != own && islands.contains(component))
+    }
+
     /// How much later a slate puts its clip than it lies.
     fn late_s(&self, clip: usize, mark: &Laid) -> f64 {
         let there = stretch_at(&self.layout.maps[clip], mark.pair.picture_s);
         mark.axis_s - there.axis_s(mark.pair.picture_s)
     }
 
-    /// Pictures that nothing else places lie where their slates do; two far apart show how fast they run.
+    /// Pictures that nothing else places lie where their slates do; two far apart show how fast they run. An island that
+    /// a slate ties to another becomes part of it.
     pub fn place_by_slates(&mut self) {
         let origin = self.layout.component[self.origin];
         for clip in 0..self.clips.len() {
-            let marks = self.laid_marks(clip);
             let own = self.layout.component[clip];
-            let alone = self.layout.component.iter().filter(|other| **other == own).count() == 1;
-            if marks.is_empty() || own == origin || !alone {
+            let Some(target) = self.slated_to(clip).filter(|_| own != origin) else { continue };
+            let marks = self.marks_in(clip, target);
+            let count = marks.len() as f64;
+            if self.layout.members(own).len() > 1 {
+                let late_s: f64 = marks.iter().map(|mark| self.late_s(clip, mark)).sum();
+                self.layout.merge(own, target, late_s / count);
                 continue;
             }
-            let count = marks.len() as f64;
             let stretch = &mut self.layout.maps[clip][0];
             if let Some((rate_ppm, sigma_ppm)) = rate_of(&marks) {
                 (stretch.rate_ppm, stretch.rate_sigma_ppm) = (rate_ppm, sigma_ppm);
@@ -79,7 +98,7 @@ impl Outcome<'_> {
             stretch.start_s =
                 marks.iter().map(|mark| mark.axis_s - mark.pair.picture_s / pace).sum::<f64>() / count;
             stretch.start_sigma_s = EYE_S / count.sqrt();
-            self.layout.component[clip] = origin;
+            self.layout.component[clip] = target;
             self.slated[clip] = true;
         }
     }

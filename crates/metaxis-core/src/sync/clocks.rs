@@ -73,7 +73,7 @@ impl DeviceClock {
 }
 
 /// A difference of two times of day, within half a day.
-fn wrapped(seconds: f64) -> f64 {
+pub(super) fn wrapped(seconds: f64) -> f64 {
     seconds - DAY_S * (seconds / DAY_S).round()
 }
 

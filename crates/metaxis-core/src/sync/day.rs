@@ -6,6 +6,7 @@ use super::{
     clocks::{DeviceClock, fit},
     examine::{examine, examine_at_speed, examine_near, examine_waves},
     graph::{Layout, RIVAL, overlap_s},
+    islands::Island,
     labels::Label,
     link::{Link, stretch_at},
     outcome::{Outcome, near_placement, placements},
@@ -108,6 +109,9 @@ pub struct DayResult {
     /// Distances that slates show and nobody has given.
     #[serde(default)]
     pub distances: Vec<ShownDistance>,
+    /// The components, and where each lies on the day: the axis's first.
+    #[serde(default)]
+    pub islands: Vec<Island>,
 }
 
 /// How much is spent on each clip.
@@ -213,7 +217,7 @@ pub fn place_day(clips: &[DayClip], plan: DayPlan, flow: &Flow) -> Result<DayRes
     let day = Day { clips, plan, origin, tied, progress: Progress::new(flow, heard) };
     match plan.mode {
         Mode::Day => day.place(&anchors),
-        Mode::Playback => day.place_on_track(),
+        Mode::Playback => day.place_on_track(&anchors),
     }
 }
 
@@ -233,7 +237,7 @@ pub fn place_near(
     }
     let expected_s = axis_to_clip(&map, start_s - given.travel_s());
     let links = examine_near(clips, clip, against, expected_s, within_s, &mut Tools::default());
-    let mut placement = near_placement(&links, &map, clips[clip].duration_s, within_s);
+    let mut placement = near_placement(&links, there, &map, clips[clip].duration_s, within_s);
     placement.step_back(given);
     placement
 }
@@ -274,14 +278,19 @@ impl Day<'_> {
 
         let tied = &self.tied;
         let mut layout = Layout::new(clips, self.origin, tied);
-        layout.join_all(clips, &links, self.origin, true);
+        layout.join_all(clips, &links, self.origin, anchors, true);
         let confirming = self.confirm(&layout, &links)?;
         links.extend(confirming);
-        let fixed: Vec<bool> =
-            (0..clips.len()).map(|i| i == self.origin || tied.iter().any(|(clip, _)| *clip == i)).collect();
+        let bases = layout.bases(clips, anchors);
+        let is_fixed = |i: usize| {
+            i == self.origin
+                || bases.iter().any(|(_, base)| *base == i)
+                || tied.iter().any(|(clip, _)| *clip == i)
+        };
+        let fixed: Vec<bool> = (0..clips.len()).map(is_fixed).collect();
         let same_clock: Vec<bool> = clips.iter().map(|clip| clip.device == self.plan.reference).collect();
         adjust(&mut layout, &links, &fixed, &same_clock);
-        let mut outcome = self.outcome(tied, anchors, &links, layout);
+        let mut outcome = Outcome { bases, ..self.outcome(tied, anchors, &links, layout) };
         let clocks = self.clocks(&outcome);
         outcome.timed = timed(clips, &clocks, &|clip| outcome.travel_s(clip));
         outcome.choose_by_labels();
@@ -290,23 +299,40 @@ impl Day<'_> {
         outcome.slates = pairs(clips);
         outcome.place_by_slates();
         outcome.place_by_labels(&rates);
+        outcome.lay_islands(&clocks);
         let distances = outcome.shown_distances();
         let placements = placements(&mut outcome);
-        Ok(DayResult { reference: self.origin, placements, rates, clocks, distances })
+        let islands = outcome.islands_laid(&clocks);
+        Ok(DayResult { reference: self.origin, placements, rates, clocks, distances, islands })
     }
 
-    /// Every clip against the track alone.
-    fn place_on_track(&self) -> Result<DayResult, DayError> {
+    /// Every clip against the tracks alone: each track is an axis of its own, and a take belongs to the one it fits best.
+    fn place_on_track(&self, tracks: &[usize]) -> Result<DayResult, DayError> {
         let clips = self.clips;
         let others: Vec<usize> =
-            (0..clips.len()).filter(|i| clips[*i].is_heard() && *i != self.origin).collect();
-        let links = self.links(&others, &[self.origin], &|_, _| false, true)?;
+            (0..clips.len()).filter(|i| clips[*i].is_heard() && !tracks.contains(i)).collect();
+        let mut links = self.links(&others, tracks, &|_, _| false, true)?;
+        let best = |clip: usize| {
+            let own = links.iter().filter(|link| link.clip == clip);
+            own.max_by(|a, b| a.height().total_cmp(&b.height())).map(|link| link.against)
+        };
+        let track: Vec<Option<usize>> = (0..clips.len()).map(best).collect();
+        links.retain(|link| track[link.clip] == Some(link.against));
         let mut layout = Layout::new(clips, self.origin, &[]);
-        layout.join_all(clips, &links, self.origin, false);
-        let anchors = [self.origin];
-        let mut outcome = self.outcome(&[], &anchors, &links, layout);
+        layout.join_all(clips, &links, self.origin, tracks, false);
+        let bases = layout.bases(clips, tracks);
+        let mut outcome = Outcome { bases, ..self.outcome(&[], tracks, &links, layout) };
+        outcome.put_the_rest_behind();
         let placements = placements(&mut outcome);
-        Ok(DayResult { reference: self.origin, placements, rates: vec![], clocks: vec![], distances: vec![] })
+        let islands = outcome.islands_laid(&[]);
+        Ok(DayResult {
+            reference: self.origin,
+            placements,
+            rates: vec![],
+            clocks: vec![],
+            distances: vec![],
+            islands,
+        })
     }
 
     fn outcome<'o>(
@@ -324,6 +350,8 @@ impl Day<'_> {
             anchors,
             links,
             layout,
+            bases: vec![],
+            lies: vec![],
             timed: vec![vec![]; count],
             decided: vec![None; count],
             laid: vec![None; count],
@@ -347,11 +375,15 @@ impl Day<'_> {
         fit(self.clips, self.origin, &placed, &rates)
     }
 
+    /// Whether a clip lies on an axis that is the reference's clock.
+    fn runs_by_reference(&self, outcome: &Outcome, clip: usize) -> bool {
+        let component = outcome.layout.component[clip];
+        outcome.anchors.iter().any(|&anchor| outcome.layout.component[anchor] == component)
+    }
+
     fn rates(&self, outcome: &Outcome) -> Vec<DeviceRate> {
         let placed: Vec<Option<&[Stretch]>> = (0..self.clips.len())
-            .map(|clip| {
-                (outcome.layout.component[clip] == self.origin).then_some(&outcome.layout.maps[clip][..])
-            })
+            .map(|clip| self.runs_by_reference(outcome, clip).then_some(&outcome.layout.maps[clip][..]))
             .collect();
         let mut rates = learn(self.clips, &placed);
         learn_by_box(self.clips, self.plan.reference, &mut rates);
@@ -528,7 +560,7 @@ impl Day<'_> {
         let rates = self.rates(outcome);
         for clip in 0..self.clips.len() {
             let device = self.clips[clip].device;
-            if device == self.plan.reference || outcome.layout.component[clip] != self.origin {
+            if device == self.plan.reference || !self.runs_by_reference(outcome, clip) {
                 continue;
             }
             if let Some(rate) = rates.iter().find(|rate| rate.device == device)

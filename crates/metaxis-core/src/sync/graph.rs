@@ -46,8 +46,16 @@ impl Layout {
         layout
     }
 
-    /// Joins components by `links`, the unambiguous and strong ones first.
-    pub fn join_all(&mut self, clips: &[DayClip], links: &[Link], origin: usize, apart: bool) {
+    /// Joins components by `links`, the unambiguous and strong ones first. The component of the origin takes others in,
+    /// then the one with the longest of the reference's clips (`anchors`), whose clock is then its axis, then the larger.
+    pub fn join_all(
+        &mut self,
+        clips: &[DayClip],
+        links: &[Link],
+        origin: usize,
+        anchors: &[usize],
+        apart: bool,
+    ) {
         self.apart = apart;
         let ambiguous: Vec<bool> = links
             .iter()
@@ -74,10 +82,8 @@ impl Layout {
             if a == b {
                 continue;
             }
-            // The origin's component takes the other in; else the larger the smaller.
-            let size = |component: usize| self.component.iter().filter(|c| **c == component).count();
-            let moves_clip =
-                self.component[origin] == a || (self.component[origin] != b && size(a) >= size(b));
+            let [of_a, of_b] = [a, b].map(|component| self.rank(clips, component, origin, anchors));
+            let moves_clip = of_a >= of_b;
             let turned;
             let link = if moves_clip {
                 link
@@ -96,6 +102,57 @@ impl Layout {
                 }
                 Err(in_the_way) => self.refused.push((index, in_the_way)),
             }
+        }
+    }
+
+    /// What makes a component take another in: the origin, its longest anchor (seconds), its size.
+    fn rank(
+        &self,
+        clips: &[DayClip],
+        component: usize,
+        origin: usize,
+        anchors: &[usize],
+    ) -> (bool, f64, usize) {
+        let longest = self.anchor_of(clips, component, anchors).map_or(0.0, |clip| clips[clip].duration_s);
+        let size = self.component.iter().filter(|own| **own == component).count();
+        (self.component[origin] == component, longest, size)
+    }
+
+    /// The longest of the reference's clips in a component: its clock is the component's axis.
+    pub fn anchor_of(&self, clips: &[DayClip], component: usize, anchors: &[usize]) -> Option<usize> {
+        let own = anchors.iter().copied().filter(|&clip| self.component[clip] == component);
+        own.max_by(|&a, &b| clips[a].duration_s.total_cmp(&clips[b].duration_s).then(b.cmp(&a)))
+    }
+
+    /// Each component with the clip whose clock is its axis: an anchor, else the one that took the others in.
+    pub fn bases(&self, clips: &[DayClip], anchors: &[usize]) -> Vec<(usize, usize)> {
+        let mut components = self.component.clone();
+        components.sort_unstable();
+        components.dedup();
+        let lies_at_zero = |clip: &usize| {
+            let first = &self.maps[*clip][0];
+            first.start_s == 0.0 && first.rate_ppm == 0.0
+        };
+        let base = |component: usize| {
+            let anchor = self.anchor_of(clips, component, anchors);
+            let base = anchor.or_else(|| self.members(component).into_iter().find(lies_at_zero))?;
+            Some((component, base))
+        };
+        components.into_iter().filter_map(base).collect()
+    }
+
+    /// The clips of a component.
+    pub fn members(&self, component: usize) -> Vec<usize> {
+        (0..self.component.len()).filter(|&clip| self.component[clip] == component).collect()
+    }
+
+    /// Puts the clips of a component that begins at `component` into `target`, `by_s` later.
+    pub fn merge(&mut self, component: usize, target: usize, by_s: f64) {
+        for clip in self.members(component) {
+            for stretch in &mut self.maps[clip] {
+                stretch.start_s += by_s;
+            }
+            self.component[clip] = target;
         }
     }
 

@@ -8,6 +8,7 @@ mod adjust;
 mod align;
 mod arrival;
 mod bend;
+mod beside;
 mod breaks;
 mod by_slate;
 mod clock_notes;
@@ -22,6 +23,7 @@ mod duel;
 mod examine;
 mod follow;
 mod graph;
+mod islands;
 mod labels;
 mod line;
 mod link;
@@ -45,6 +47,7 @@ mod waves;
 mod windows;
 
 pub use align::{Aligner, Alignment, Effort, Part};
+pub use beside::{component_at, keep_beside};
 pub use clock_notes::{ClockNote, clock_notes};
 pub use clocks::{ClockTrust, DeviceClock};
 pub use compare::{Changed, compare};
@@ -54,6 +57,7 @@ pub use day::{
     place_near,
 };
 pub use distance::{GivenDistance, SOUND_M_PER_S, ShownDistance};
+pub use islands::Island;
 pub use labels::{FramesOff, Label, labels};
 pub use pieces::{LocalOffset, Piece, PieceFit, fit_pieces};
 pub use placement::{
@@ -61,8 +65,8 @@ pub use placement::{
 };
 pub use rates::DeviceRate;
 pub use report::{
-    ClipReport, EvidenceReport, GroupAngleReport, GroupReport, REPORT_SCHEMA, SegmentReport, Skipped,
-    SyncReport, Timing, Warning,
+    ClipReport, ComponentReport, EvidenceReport, GroupAngleReport, GroupReport, REPORT_SCHEMA, SegmentReport,
+    Skipped, SyncReport, Timing, Warning,
 };
 pub use seen::{SeenClap, look_around, seen_clap, seen_distances};
 pub use slates::SlateMark;

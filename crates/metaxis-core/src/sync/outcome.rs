@@ -5,6 +5,7 @@ use super::{
     coverage::{has_sound, share, uncovered},
     day::devices,
     graph::{Layout, RIVAL, compose},
+    islands::Lies,
     link::{ECHO_S, Link, SAME_PLACE_S},
     placement::{joined, length_s, runs},
     slates::SlatePair,
@@ -20,6 +21,10 @@ pub(super) struct Outcome<'a> {
     pub anchors: &'a [usize],
     pub links: &'a [Link],
     pub layout: Layout,
+    /// The components of the layout, each with the clip whose clock is its axis.
+    pub bases: Vec<(usize, usize)>,
+    /// Where the islands lie.
+    pub lies: Vec<Lies>,
     /// What the labels of each clip say.
     pub timed: Vec<Vec<Timed>>,
     /// Clips for which a label chose between positions.
@@ -64,7 +69,13 @@ pub(super) fn placements(outcome: &mut Outcome) -> Vec<Placement> {
 }
 
 /// What a narrow search says: the best of `links` on the axis where the other clip lies at `map`.
-pub(super) fn near_placement(links: &[Link], map: &[Stretch], duration_s: f64, within_s: f64) -> Placement {
+pub(super) fn near_placement(
+    links: &[Link],
+    there: &Placement,
+    map: &[Stretch],
+    duration_s: f64,
+    within_s: f64,
+) -> Placement {
     let Some(best) = links.first() else {
         return Placement::unplaced(format!("Nothing fits within {within_s:.1} s of that place."));
     };
@@ -83,7 +94,7 @@ pub(super) fn near_placement(links: &[Link], map: &[Stretch], duration_s: f64, w
     Placement {
         verdict,
         confidence,
-        component: 0,
+        component: there.component,
         evidence: vec![Evidence {
             kind: EvidenceKind::Waveform,
             against: Some(best.against),
@@ -273,9 +284,10 @@ impl Outcome<'_> {
 
     /// What is believed of each clip, outward from the axis: a clip is no surer than the one it hangs on.
     fn judge_all(&self) -> Vec<Judgement> {
+        let by_definition = |clip: usize| self.is_axis(clip) || self.is_islands_axis(clip);
         let mut judged: Vec<Option<Judgement>> =
-            (0..self.clips.len()).map(|clip| self.is_axis(clip).then(Judgement::axis)).collect();
-        let mut queue: Vec<usize> = (0..judged.len()).filter(|&clip| self.is_axis(clip)).collect();
+            (0..self.clips.len()).map(|clip| by_definition(clip).then(Judgement::axis)).collect();
+        let mut queue: Vec<usize> = (0..judged.len()).filter(|&clip| by_definition(clip)).collect();
         loop {
             while let Some(at) = queue.pop() {
                 for index in self.tree() {
@@ -307,9 +319,10 @@ impl Outcome<'_> {
         judged.into_iter().map(|own| own.unwrap_or_else(Judgement::nothing)).collect()
     }
 
-    /// Whether a clip was heard on the axis itself, whatever else it was heard with.
+    /// Whether a clip was heard on the axis itself (its island's, where it lies on one), whatever else it was heard with.
     fn lies_on_axis(&self, clip: usize) -> bool {
-        let direct = |link: &&Link| link.clip == clip && self.is_axis(link.against);
+        let axis = |other: usize| self.is_axis(other) || self.is_islands_axis(other);
+        let direct = |link: &&Link| link.clip == clip && axis(link.against);
         self.support(clip).into_iter().filter(direct).any(|link| link.alignment.log_odds > WORTH_SAYING)
     }
 
@@ -347,23 +360,6 @@ impl Outcome<'_> {
         judgement
     }
 
-    /// 0 for the axis's component; islands of two clips or more follow.
-    fn component_numbers(&self) -> Vec<u32> {
-        let component = &self.layout.component;
-        let mut islands: Vec<usize> =
-            component.iter().copied().filter(|c| *c != component[self.origin]).collect();
-        islands.sort_unstable();
-        islands.dedup();
-        islands.retain(|island| {
-            component.iter().filter(|c| *c == island).count() > 1
-                || self.anchors.iter().any(|anchor| component[*anchor] == *island)
-        });
-        component
-            .iter()
-            .map(|own| islands.iter().position(|island| island == own).map_or(0, |at| at as u32 + 1))
-            .collect()
-    }
-
     fn placement(&self, clip: usize, component: u32, judged: &Judgement) -> Placement {
         let Judgement { verdict, confidence, doubt, signs } = judged;
         let (confidence, signs) = (*confidence, *signs);
@@ -371,6 +367,15 @@ impl Outcome<'_> {
             return self.axis_placement(clip);
         }
         let support = self.support(clip);
+        if self.is_islands_axis(clip) && !support.is_empty() {
+            let evidence = self.evidence(clip);
+            return self.on_the_axis(
+                clip,
+                component,
+                evidence,
+                "Reference of its island: its clock is the axis there.",
+            );
+        }
         if (self.laid[clip].is_some() || self.slated[clip]) && support.is_empty() {
             return self.placed_by_label(clip, component, judged);
         }

@@ -230,6 +230,13 @@ impl Placement {
         ));
     }
 
+    /// Lays it so much later with everything that is said of its place.
+    pub(super) fn shift(&mut self, by_s: f64) {
+        self.stretches.iter_mut().for_each(|stretch| stretch.start_s += by_s);
+        self.alternatives.iter_mut().for_each(|other| other.start_s += by_s);
+        self.evidence.iter_mut().for_each(|evidence| evidence.start_s += by_s);
+    }
+
     /// Where it would lie by what its microphone hears.
     pub(super) fn heard_at(&self) -> Vec<Stretch> {
         let heard = |own: &Stretch| Stretch { start_s: own.start_s - self.travel_s, ..*own };

@@ -1,23 +1,51 @@
 //! The sync report (`metaxis.sync-report/1`).
 
-use super::{Alternative, EvidenceKind, Placement, Stretch, Verdict};
+use super::{Alternative, EvidenceKind, Island, Placement, Stretch, Verdict};
 use serde::{Deserialize, Serialize};
 
 /// Value of the report's `schema`.
 pub const REPORT_SCHEMA: &str = "metaxis.sync-report/1";
 
-/// A whole report. Times are seconds on the axis of the reference's own clock.
+/// A whole report. Times are seconds on the axis of the component's own reference clip, which begins at 0.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[allow(missing_docs)]
 pub struct SyncReport {
     pub schema: String,
     pub reference: String,
     pub mode: String,
+    /// Where each component lies on the day.
+    #[serde(default)]
+    pub days: Vec<ComponentReport>,
     pub clips: Vec<ClipReport>,
     pub groups: Vec<GroupReport>,
     pub skipped: Vec<Skipped>,
     pub warnings: Vec<Warning>,
     pub timing: Timing,
+}
+
+/// Where a component lies on the day: seconds of the day at its zero, `None` where nothing says.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[allow(missing_docs)]
+pub struct ComponentReport {
+    pub component: u32,
+    /// Path of the clip whose clock is the component's axis.
+    pub reference: String,
+    pub day_start_s: Option<f64>,
+    pub sigma_s: Option<f64>,
+    pub by: Option<EvidenceKind>,
+}
+
+impl ComponentReport {
+    /// The row of a component; `paths` turns clip numbers into paths.
+    pub fn new(island: &Island, paths: &[String]) -> Self {
+        Self {
+            component: island.component,
+            reference: paths.get(island.reference).cloned().unwrap_or_default(),
+            day_start_s: island.day_start_s,
+            sigma_s: island.sigma_s,
+            by: island.by,
+        }
+    }
 }
 
 /// One clip.
@@ -60,6 +88,7 @@ pub struct EvidenceReport {
 #[allow(missing_docs)]
 pub struct GroupReport {
     pub name: String,
+    pub component: u32,
     pub start_s: f64,
     pub end_s: f64,
     pub angles: Vec<GroupAngleReport>,
@@ -102,14 +131,17 @@ pub struct Timing {
 }
 
 impl ClipReport {
-    /// The report of one clip; `paths` turns the placement's clip numbers into paths.
+    /// The report of one clip; `paths` turns the placement's clip numbers into paths, `zero_s` is where its component's
+    /// own seconds begin on the axis.
     pub fn new(
         path: String,
         device: String,
         duration_s: f64,
         placement: &Placement,
+        zero_s: f64,
         paths: &[String],
     ) -> Self {
+        let counted = |stretch: &Stretch| Stretch { start_s: stretch.start_s - zero_s, ..*stretch };
         Self {
             path,
             device,
@@ -118,21 +150,25 @@ impl ClipReport {
             confidence: placement.confidence,
             component: placement.component,
             covered: placement.covered,
-            segments: placement.stretches.clone(),
+            segments: placement.stretches.iter().map(counted).collect(),
             evidence: placement
                 .evidence
                 .iter()
                 .map(|e| EvidenceReport {
                     kind: e.kind,
                     against: e.against.and_then(|i| paths.get(i).cloned()),
-                    start_s: e.start_s,
+                    start_s: e.start_s - zero_s,
                     sigma_s: e.sigma_s,
                     score: e.score,
                     used: e.used,
                     disagrees_by_s: e.disagrees_by_s,
                 })
                 .collect(),
-            alternatives: placement.alternatives.clone(),
+            alternatives: placement
+                .alternatives
+                .iter()
+                .map(|other| Alternative { start_s: other.start_s - zero_s, ..other.clone() })
+                .collect(),
             reasons: placement.reasons.clone(),
         }
     }

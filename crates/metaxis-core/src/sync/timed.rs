@@ -177,45 +177,35 @@ impl Outcome<'_> {
         }
     }
 
-    /// Lays on the axis what sound has not: single clips and whole islands. A single clip runs as its device does.
+    /// Lays single clips that sound has not placed by their own labels; each runs as its device does.
     pub fn place_by_labels(&mut self, rates: &[DeviceRate]) {
         let origin = self.layout.component[self.origin];
-        let mut islands: Vec<usize> = self.layout.component.clone();
-        islands.sort_unstable();
-        islands.dedup();
-        for island in islands.into_iter().filter(|island| *island != origin) {
-            let members: Vec<usize> =
-                (0..self.clips.len()).filter(|&clip| self.layout.component[clip] == island).collect();
-            let surest = members
-                .iter()
-                .filter_map(|&clip| Some((clip, self.best_label(clip)?)))
-                .min_by(|a, b| a.1.sigma_s.total_cmp(&b.1.sigma_s));
-            let Some((guide, label)) = surest else { continue };
-            // Where there is sound to find and none was found, a clock's guess is worse than none.
-            if members.len() == 1 && !label.is_timecode() && self.clips[guide].is_heard() {
-                continue;
-            }
-            let by = label.start_s - self.layout.maps[guide][0].start_s;
-            let fits = members.iter().all(|&clip| {
-                let start_s = self.layout.maps[clip][0].start_s + by;
-                let free = self.layout.in_the_way_at(self.clips, clip, start_s, origin).is_none();
-                free && self.timed[clip].iter().all(|other| !other.is_timecode() || other.agrees(start_s))
-            });
-            if !fits {
-                continue;
-            }
-            let alone = members.len() == 1;
-            for clip in members {
-                let rate = rates.iter().find(|rate| alone && rate.device == self.clips[clip].device);
+        for clip in 0..self.clips.len() {
+            let island = self.layout.component[clip];
+            let alone = self.layout.members(island).len() == 1 && !self.anchors.contains(&clip);
+            let Some(label) = self.best_label(clip).filter(|_| alone && island != origin) else { continue };
+            if let Some(rate) = rates.iter().find(|rate| rate.device == self.clips[clip].device) {
                 for stretch in &mut self.layout.maps[clip] {
-                    stretch.start_s += by;
-                    stretch.start_sigma_s = stretch.start_sigma_s.hypot(label.sigma_s);
-                    if let Some(rate) = rate {
-                        (stretch.rate_ppm, stretch.rate_sigma_ppm) = (rate.rate_ppm, rate.sigma_ppm);
-                    }
+                    (stretch.rate_ppm, stretch.rate_sigma_ppm) = (rate.rate_ppm, rate.sigma_ppm);
                 }
-                self.layout.component[clip] = origin;
-                self.laid[clip] = Some((guide, label));
+            }
+            if !label.is_timecode() {
+                // Where there is sound to find and none was found, a clock's guess is worse than none.
+                if !self.clips[clip].is_heard() {
+                    self.laid[clip] = Some((clip, label));
+                    self.lie_alone(clip, &label);
+                }
+                continue;
+            }
+            let start_s = label.start_s;
+            let free = self.layout.in_the_way_at(self.clips, clip, start_s, origin).is_none();
+            if free && self.timed[clip].iter().all(|other| !other.is_timecode() || other.agrees(start_s)) {
+                let by_s = start_s - self.layout.maps[clip][0].start_s;
+                self.layout.merge(island, origin, by_s);
+                for stretch in &mut self.layout.maps[clip] {
+                    stretch.start_sigma_s = stretch.start_sigma_s.hypot(label.sigma_s);
+                }
+                self.laid[clip] = Some((clip, label));
             }
         }
         self.leave_what_ran_alone();
@@ -251,23 +241,14 @@ impl Outcome<'_> {
         if self.slated[clip] {
             return self.by_slate(clip);
         }
-        if let Some((guide, label)) = self.laid[clip] {
+        if let Some((_, label)) = self.laid[clip] {
             let silent = !self.clips[clip].is_heard();
             let by_label = label.judgement(silent);
             if self.support(clip).is_empty() {
                 return by_label;
             }
-            // The island hangs together by sound, and on the axis by a label.
-            let doubt = by_label.doubt.as_ref().map(|_| {
-                let whose = if guide == clip { "its" } else { "another clip's" };
-                format!("It was not heard with the reference: it hangs on {whose} {}.", called(label.kind))
-            });
-            return Judgement {
-                confidence: own.confidence * by_label.confidence,
-                verdict: if own.verdict == Verdict::Solid { by_label.verdict } else { own.verdict },
-                doubt: own.doubt.or(doubt),
-                signs: own.signs,
-            };
+            // Its island hangs together by sound, and on the axis by timecode.
+            return Judgement { confidence: own.confidence.min(by_label.confidence), ..own };
         }
         let Some(label) = self.timed[clip].iter().find(|label| label.is_timecode() && label.measured > 1)
         else {

@@ -6,8 +6,9 @@ use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     group::Group,
     sync::{
-        ClipReport, DayClip, DayError, DayPlan, DayResult, GroupAngleReport, GroupReport, Mode,
-        REPORT_SCHEMA, Search, Skipped, SyncReport, Timing, Warning, clock_notes, pick_reference, place_day,
+        ClipReport, ComponentReport, DayClip, DayError, DayPlan, DayResult, GroupAngleReport, GroupReport,
+        Mode, REPORT_SCHEMA, Search, Skipped, SyncReport, Timing, Warning, clock_notes, pick_reference,
+        place_day,
     },
     turnover::{Source, Sources, group_document},
 };
@@ -147,6 +148,7 @@ pub fn sync(
         &result.placements,
         result.reference,
         DeviceId(choice.reference as i64),
+        &result.islands,
         &order,
     );
     if let Some(folder) = &plan.turnover {
@@ -337,25 +339,37 @@ fn report(
     let paths: Vec<String> = files.iter().map(|file| file.relative.clone()).collect();
     let clip = |(i, clip): (usize, &Listened)| {
         let device = devices[clip.device.0 as usize].clone();
-        ClipReport::new(paths[i].clone(), device, clip.facts.duration_s, &result.placements[i], &paths)
+        let placement = &result.placements[i];
+        let zero_s = zero_s(result, placement.component);
+        ClipReport::new(paths[i].clone(), device, clip.facts.duration_s, placement, zero_s, &paths)
     };
     SyncReport {
         schema: REPORT_SCHEMA.into(),
         reference: paths[result.reference].clone(),
         mode: if plan.mode == Mode::Day { "day" } else { "playback" }.into(),
+        days: result.islands.iter().map(|island| ComponentReport::new(island, &paths)).collect(),
         clips: clips.iter().enumerate().map(clip).collect(),
-        groups: groups.iter().map(|group| group_report(group, devices, &paths)).collect(),
+        groups: groups
+            .iter()
+            .map(|group| group_report(group, zero_s(result, group.component), devices, &paths))
+            .collect(),
         skipped: vec![],
         warnings: vec![],
         timing: Timing::default(),
     }
 }
 
-fn group_report(group: &Group, devices: &[String], paths: &[String]) -> GroupReport {
+/// Where the seconds of a component begin on the axis.
+fn zero_s(result: &DayResult, component: u32) -> f64 {
+    result.islands.iter().find(|island| island.component == component).map_or(0.0, |island| island.zero_s)
+}
+
+fn group_report(group: &Group, zero_s: f64, devices: &[String], paths: &[String]) -> GroupReport {
     GroupReport {
         name: group.name.clone(),
-        start_s: group.frame_start(0).seconds(),
-        end_s: group.frame_start(group.frames).seconds(),
+        component: group.component,
+        start_s: group.frame_start(0).seconds() - zero_s,
+        end_s: group.frame_start(group.frames).seconds() - zero_s,
         angles: group
             .angles
             .iter()

@@ -8,7 +8,7 @@ use crate::{
 };
 use metaxis_core::{
     clip::{ClipId, DeviceId},
-    sync::{Evidence, EvidenceKind, Placement, Stretch, Verdict},
+    sync::{Evidence, EvidenceKind, Placement, Stretch, Verdict, component_at},
 };
 use metaxis_store::PassFacts;
 
@@ -28,7 +28,9 @@ pub fn lay_by_hand(app: &App, clip: ClipId, start_s: f64) -> Result<(), ApiError
     let mut placements: Vec<(ClipId, Placement)> =
         day.placements.iter().map(|view| (view.clip, view.placement.clone())).collect();
     let old = placements.iter().position(|(id, _)| *id == clip);
-    let moved = by_hand(old.map(|at| &placements[at].1), stored.facts.duration_s, start_s);
+    let mut moved = by_hand(old.map(|at| &placements[at].1), stored.facts.duration_s, start_s);
+    let others = placements.iter().filter(|(id, _)| *id != clip).map(|(_, placement)| placement);
+    moved.component = moved.extent_s().map_or(0, |extent| component_at(others, extent));
     match old {
         Some(at) => placements[at].1 = moved,
         None => placements.push((clip, moved)),
@@ -43,7 +45,8 @@ pub fn lay_by_hand(app: &App, clip: ClipId, start_s: f64) -> Result<(), ApiError
         .collect();
     let origin = clips.iter().position(|own| own.id == pass.facts.origin).ok_or_else(no_reference)?;
     let order: Vec<DeviceId> = day.devices.iter().map(|device| device.id).collect();
-    let (axis_zero, groups) = engine::groups(&clips, &shown, origin, pass.facts.reference, &order);
+    let (axis_zero, groups) =
+        engine::groups(&clips, &shown, origin, pass.facts.reference, &pass.facts.islands, &order);
     let name = format!("{} by hand", stored.relative.rsplit('/').next().unwrap_or_default());
     let kept = PassFacts {
         name,
@@ -52,6 +55,7 @@ pub fn lay_by_hand(app: &App, clip: ClipId, start_s: f64) -> Result<(), ApiError
         axis_zero,
         took_s: 0.0,
         notes: pass.facts.notes.clone(),
+        islands: pass.facts.islands.clone(),
     };
     app.store.keep_pass(&kept, &placements, &groups)?;
     Ok(())
@@ -90,7 +94,6 @@ fn by_hand(old: Option<&Placement>, duration_s: f64, start_s: f64) -> Placement 
     );
     placement.verdict = Verdict::ByHand;
     placement.confidence = 1.0;
-    placement.component = 0;
     placement.reasons = vec!["Laid by hand: it stays here until it is asked for by name.".into()];
     placement
 }

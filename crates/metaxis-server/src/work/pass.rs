@@ -10,7 +10,7 @@ use metaxis_core::{
     clip::{ClipId, DeviceId},
     sync::{
         ClockNote, DayClip, DayError, DayPlan, DayResult, Mode, Placement, Search, Step, Verdict,
-        clock_notes, pick_reference, place_day, place_near,
+        clock_notes, component_at, keep_beside, pick_reference, place_day, place_near,
     },
 };
 use metaxis_media::{MediaError, Stop};
@@ -108,7 +108,7 @@ pub fn pass(
     let index = |clip: ClipId| listened.iter().position(|own| own.id == clip);
     let kept: HashMap<ClipId, Placement> =
         before.placements.iter().map(|p| (p.clip, p.placement.clone())).collect();
-    let result = if let Some(near) = plan.near {
+    let mut result = if let Some(near) = plan.near {
         let origin =
             before.pass.as_ref().and_then(|pass| index(pass.facts.origin)).ok_or_else(no_reference)?;
         near_result(&listened, &clips, &kept, origin, near)?
@@ -137,15 +137,22 @@ pub fn pass(
         clock_notes(&result.clocks, &shown).into_iter().map(|note| known(note, &taking, &before)).collect();
 
     let device = DeviceId(reference as i64);
-    let mut placements: Vec<_> = listened.iter().map(|clip| clip.id).zip(result.placements).collect();
-    for ((id, placement), fault) in placements.iter_mut().zip(faults) {
-        // The engine names clips by their place in its list, the store by their numbers.
+    // The engine names clips by their place in its list, the store by their numbers.
+    let number = |i: usize| usize::try_from(listened[i].id.0).unwrap_or_default();
+    for (placement, fault) in result.placements.iter_mut().zip(faults) {
         for evidence in &mut placement.evidence {
-            evidence.against = evidence.against.and_then(|i| usize::try_from(listened[i].id.0).ok());
+            evidence.against = evidence.against.map(number);
         }
         if let Some(fault) = fault {
             *placement = Placement::unplaced(fault);
         }
+    }
+    for island in &mut result.islands {
+        island.reference = number(island.reference);
+    }
+    let in_part = plan.clips.is_some() || plan.near.is_some();
+    let stays = |clip: &Listened| {
+        let id = &clip.id;
         let chosen = match (&plan.clips, plan.near) {
             (_, Some(near)) => near.clip == *id,
             (Some(clips), None) => clips.contains(id),
@@ -153,13 +160,20 @@ pub fn pass(
         };
         // What a person laid stays until it is asked for by name.
         let by_hand = |old: &&Placement| old.verdict == Verdict::ByHand && plan.clips.is_none();
-        if let Some(old) = kept.get(id).filter(|old| !chosen || plan.near.is_none() && by_hand(old)) {
-            *placement = old.clone();
-        }
+        kept.get(id).filter(|old| !chosen || plan.near.is_none() && by_hand(old)).cloned()
+    };
+    let staying: Vec<Option<Placement>> = listened.iter().map(stays).collect();
+    if in_part {
+        let islands = before.pass.as_ref().map_or(&[][..], |pass| &pass.facts.islands);
+        keep_beside(&mut result, staying, islands);
+    } else {
+        lay_back(&mut result, staying);
     }
+    let mut placements: Vec<_> = listened.iter().map(|clip| clip.id).zip(result.placements).collect();
     let order: Vec<DeviceId> = before.devices.iter().map(|device| device.id).collect();
     let laid: Vec<Placement> = placements.iter().map(|(_, placement)| placement.clone()).collect();
-    let (axis_zero, groups) = engine::groups(&listened, &laid, result.reference, device, &order);
+    let (axis_zero, groups) =
+        engine::groups(&listened, &laid, result.reference, device, &result.islands, &order);
     placements.extend(resting.iter().map(|clip| (clip.id, Placement::unplaced(why_resting(clip.part)))));
     let origin = listened[result.reference].id;
     let kept = PassFacts {
@@ -169,6 +183,7 @@ pub fn pass(
         axis_zero,
         took_s: begin.elapsed().as_secs_f64(),
         notes,
+        islands: result.islands,
     };
     app.store.keep_pass(&kept, &placements, &groups)?;
     Ok(())
@@ -180,6 +195,19 @@ fn known(note: ClockNote, clips: &[StoredClip], day: &DayView) -> ClockNote {
     let device = day.devices.iter().find(|device| device.id.0 as usize == note.device);
     let off = device.map_or(0, |device| device.taken_off.of(note.kind));
     ClockNote { clip, frames_in_all: note.frames_off.map(|frames| frames + off), ..note }
+}
+
+/// What a person laid stays where it is in a whole new day, and belongs to the component that lies there now.
+fn lay_back(result: &mut DayResult, staying: Vec<Option<Placement>>) {
+    let is_free = |(i, _): &(usize, &Placement)| staying[*i].is_none();
+    let others: Vec<Placement> =
+        result.placements.iter().enumerate().filter(is_free).map(|(_, own)| own.clone()).collect();
+    for (placement, old) in result.placements.iter_mut().zip(staying) {
+        if let Some(old) = old {
+            let component = old.extent_s().map_or(0, |extent| component_at(&others, extent));
+            *placement = Placement { component, ..old };
+        }
+    }
 }
 
 /// What a pass is called until a person names it: what was asked for.
@@ -224,6 +252,7 @@ fn near_result(
         rates: vec![],
         clocks: vec![],
         distances: vec![],
+        islands: vec![],
     })
 }
 
