@@ -154,8 +154,9 @@ pub fn probe_json(json: &[u8]) -> Option<ClipFacts> {
     Some(ClipFacts {
         duration_s: length(picture.as_ref().map(|p| p.duration_s), sound.as_ref().map(|s| s.duration_s)),
         timecode: tag("timecode").and_then(|text| Timecode::parse(&text, counted(&probe, rate)).ok()),
-        time_reference: tag("time_reference").and_then(|text| text.parse().ok()),
-        created: tag("creation_time").or_else(|| Some(format!("{}T{}", tag("date")?, tag("creation_time")?))),
+        // What counts no time writes 0; nothing begins at midnight to the sample.
+        time_reference: tag("time_reference").and_then(|text| text.parse().ok()).filter(|count| *count > 0),
+        created: created(tag("creation_time"), tag("date")),
         reel: tag("reel_name"),
         container: probe.format.format_name.clone().unwrap_or_default(),
         tags: tags(&probe),
@@ -240,6 +241,13 @@ fn sound(streams: &[Stream], whole: f64) -> Option<SoundFacts> {
 }
 
 /// What else the file says, for a person to read.
+/// When a file says it was made: broadcast WAV has the date and the time of day apart.
+fn created(time: Option<String>, date: Option<String>) -> Option<String> {
+    let time = time?;
+    let is_whole = time.contains(['T', ' ']);
+    Some(if is_whole { time } else { format!("{}T{time}", date.unwrap_or_default()) })
+}
+
 fn tags(probe: &Probe) -> BTreeMap<String, String> {
     let short =
         |text: &str, most: usize| text.chars().filter(|c| !c.is_control()).take(most).collect::<String>();

@@ -349,7 +349,10 @@ impl Take<'_> {
 
     fn write_bwf(&self, scenario: &Scenario, wav: &Path, start_s: f64, target: &Path) -> Result<()> {
         let Take { device, clip, .. } = self;
-        let reference = (device_clock(device, start_s) * f64::from(device.sample_rate)).round();
+        let reference = match device.no_time_reference {
+            true => 0.0,
+            false => (device_clock(device, start_s) * f64::from(device.sample_rate)).round(),
+        };
         let output = Command::new("ffmpeg")
             .args(["-hide_banner", "-nostdin", "-loglevel", "error", "-y", "-i"])
             .arg(wav)

@@ -237,6 +237,9 @@ pub struct DevicePlan {
     /// Its picture, where it is a camera.
     #[serde(default)]
     pub picture: Option<PicturePlan>,
+    /// A recorder that counts no samples from midnight: its files have no time reference.
+    #[serde(default)]
+    pub no_time_reference: bool,
     /// Timecode in its files.
     #[serde(default)]
     pub file_timecode: FileTimecode,

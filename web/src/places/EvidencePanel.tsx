@@ -147,7 +147,7 @@ function Placed({ day, placed }: { day: DayView; placed: PlacementView }) {
           </li>
         ))}
       </ul>
-      {first && placement.evidence[0]?.kind === 'waveform' && clip && (
+      {first && placement.evidence[0]?.kind === 'waveform' && clip && clip.device !== day.pass?.reference && (
         <div className="border-t border-line py-1.5">
           <div>
             <b className="font-semibold">Drift</b>{' '}

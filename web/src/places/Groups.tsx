@@ -12,7 +12,7 @@ import { useAsk } from '../parts/message';
 import { Stamp, hue } from '../parts/Stamp';
 import { useKeys } from '../parts/useKeys';
 import { Empty } from './Empty';
-import { islandOf, lies } from './island';
+import { islandOf, ran } from './island';
 
 const KEYS: KeyLine[] = [
   ['↑ ↓', 'group before, group after'],
@@ -101,7 +101,9 @@ function Detail({ day, summary }: { day: DayView; summary: GroupSummary }) {
       'All angles cover',
       all ? `${label(all[0])} to ${label(all[1])} · ${seconds(all[1] - all[0])}` : 'no stretch',
     ],
-    ...(island ? [['On the day', lies(day, island)] satisfies [string, string]] : []),
+    ...(island
+      ? [['On the day', ran(day, island) ?? 'nothing says when it ran'] satisfies [string, string]]
+      : []),
     ['Line', summary.switches > 1 ? `${summary.switches} stretches` : 'not cut yet'],
   ];
   return (

@@ -22,11 +22,15 @@ export function margin({ sigma_s }: Island): string {
   return sigma_s < 0.1 ? `± ${Math.max(1, Math.round(sigma_s * 1000))} ms` : `± ${sigma_s.toFixed(1)} s`;
 }
 
-/** When an island ran, and what says so. */
-export function lies(day: DayView, island: Island): string {
-  if (!island.by || island.sigma_s === null) {
-    return 'Nothing says when it ran: it stands behind the others.';
-  }
+/** When an island ran, and what says so; null where nothing does. */
+export function ran(day: DayView, island: Island): string | null {
+  if (!island.by || island.sigma_s === null) return null;
   const zero = (day.pass?.axis_zero ?? 0) / 705_600_000;
-  return `It lies at ${clock(zero + island.zero_s)} by ${BY[island.by]}, ${margin(island)}.`;
+  return `${clock(zero + island.zero_s)} by ${BY[island.by]}, ${margin(island)}`;
+}
+
+/** The same as a sentence. */
+export function lies(day: DayView, island: Island): string {
+  const when = ran(day, island);
+  return when ? `It lies at ${when}.` : 'Nothing says when it ran: it stands behind the others.';
 }
