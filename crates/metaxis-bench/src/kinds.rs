@@ -3,6 +3,7 @@
 use crate::{
     Shoot,
     apart::apart,
+    channels::any_channel,
     counters::timecode,
     long::{bends, looped, looped_for_hours, looped_track},
     world::{crystal, dice, programme, recorder, world},
@@ -48,6 +49,11 @@ pub const KINDS: &[Kind] = &[
         "takes apart",
         "13 takes of a recorder without time references, cameras with clocks of their own",
         apart,
+    ),
+    kind(
+        "any channel",
+        "eight channels: dead, hum, tone, noise, other rooms, voices with bleed and links, a boom",
+        any_channel,
     ),
     kind("decoys", "nothing belongs: other words, other performances, hums, near silence", decoys),
     kind("repeats", "the programme holds one passage twice, to the sample", repeats),

@@ -2,7 +2,9 @@
 
 mod apart;
 mod card;
+mod channels;
 mod counters;
+mod ears;
 mod kinds;
 mod long;
 mod score;

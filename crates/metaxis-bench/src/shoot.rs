@@ -1,10 +1,9 @@
 //! A shoot in memory: takes with their truth, and a run of the engine over them.
 
+use crate::ears::{Ear, ears};
 use metaxis_core::{
-    signal::{BandReader, LISTEN_RATE, Pattern},
-    sync::{
-        DayClip, DayPlan, DayResult, GivenDistance, HeardSound, Label, Mode, SampleSource, Search, place_day,
-    },
+    signal::LISTEN_RATE,
+    sync::{DayClip, DayPlan, DayResult, GivenDistance, Label, Mode, SampleSource, Search, place_day},
 };
 use metaxis_shoot::field::{EarPlan, Room, TrueTime, hear};
 use rayon::prelude::*;
@@ -16,8 +15,10 @@ pub struct Take {
     pub device: usize,
     /// What it recorded: takes of one world can be compared.
     pub world: usize,
-    /// Samples at [`LISTEN_RATE`].
+    /// Samples at [`LISTEN_RATE`]: of its only channel, or of the first.
     pub samples: Vec<f32>,
+    /// Its channels, where it has several.
+    pub channels: Vec<Vec<f32>>,
     /// The time of the world that is heard at each moment of its own.
     pub truth: TrueTime,
     /// Whether the engine is asked to find it: overlaps enough with something, loud enough.
@@ -67,6 +68,7 @@ impl Shoot {
             device,
             world,
             samples: heard.samples,
+            channels: vec![],
             truth: heard.truth,
             due,
             time_reference_s: None,
@@ -77,28 +79,16 @@ impl Shoot {
 
     /// Syncs it; the result and the seconds it took.
     pub fn sync(&self) -> (DayResult, f64) {
-        let patterns: Vec<Pattern> = self
-            .takes
-            .par_iter()
-            .map(|take| {
-                let mut reader = BandReader::new();
-                reader.push(&take.samples);
-                Pattern::new(&reader.finish())
-            })
-            .collect();
+        let ears: Vec<Vec<Ear>> = self.takes.par_iter().map(ears).collect();
         let clips: Vec<DayClip> = self
             .takes
             .iter()
-            .zip(&patterns)
-            .map(|(take, pattern)| DayClip {
+            .zip(&ears)
+            .map(|(take, ears)| DayClip {
                 device: take.device,
                 duration_s: SampleSource::len(&take.samples) as f64 / f64::from(LISTEN_RATE),
                 has_picture: take.device > 0,
-                sounds: if take.silent {
-                    vec![]
-                } else {
-                    vec![HeardSound { pattern, samples: &take.samples }]
-                },
+                sounds: ears.iter().map(Ear::sound).collect(),
                 time_reference_s: take.time_reference_s,
                 labels: take.labels.clone(),
                 against_box: None,

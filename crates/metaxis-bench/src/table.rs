@@ -3,12 +3,13 @@
 use crate::Tally;
 
 /// Kinds in which the signal is at least −6 dB and the overlap at least 10 s.
-const USUAL: [&str; 13] = [
+const USUAL: [&str; 14] = [
     "clean",
     "noisy",
     "hard ears",
     "islands",
     "takes apart",
+    "any channel",
     "breaks",
     "an hour",
     "playback",

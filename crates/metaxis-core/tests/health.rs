@@ -7,12 +7,19 @@ use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId, FrameTiming},
     intake::{HealthClip, HealthDevice, HealthKind, HealthNote, Weight, health},
     ltc::LtcFound,
-    signal::ChannelState,
+    signal::{Carries, ChannelState},
     time::{FrameRate, SampleRate, Timecode},
 };
 
-const FINE: ChannelState =
-    ChannelState { peak_dbfs: -8.0, rms_dbfs: -24.0, clipped: 0, dead: false, audio_timecode: None };
+const FINE: ChannelState = ChannelState {
+    peak_dbfs: -8.0,
+    rms_dbfs: -24.0,
+    clipped: 0,
+    floor_dbfs: -60.0,
+    carries: Carries::Sound,
+    late_s: None,
+    audio_timecode: None,
+};
 
 fn timecode(share: f64, jumps: u32, standing: u32) -> ChannelState {
     let first = Timecode::new(1000, FrameRate::FPS_25, false);
@@ -236,7 +243,7 @@ fn channels_say_what_they_carry() {
             c[3].channels = Some(vec![FINE, state]);
         }
     };
-    let dead = ChannelState { peak_dbfs: -200.0, rms_dbfs: -200.0, dead: true, ..FINE };
+    let dead = ChannelState { peak_dbfs: -200.0, rms_dbfs: -200.0, carries: Carries::Nothing, ..FINE };
     gives(HealthKind::DeadChannel, &[4], "channel 2 (Boom) is digital silence", on(dead));
     gives(
         HealthKind::QuietChannel,
@@ -250,6 +257,18 @@ fn channels_say_what_they_carry() {
         "312 samples at full scale",
         on(ChannelState { peak_dbfs: 0.0, clipped: 312, ..FINE }),
     );
+    for (carries, what) in
+        [(Carries::Hum, "hum"), (Carries::Tone, "a steady tone"), (Carries::Noise, "steady noise")]
+    {
+        let what = format!("channel 2 (Boom) carries nothing but {what}");
+        gives(HealthKind::SteadyChannel, &[4], &what, on(ChannelState { carries, ..FINE }));
+    }
+    gives(HealthKind::LateChannel, &[4], "channel 2 (Boom) is 12.4 ms behind channel 1 (Mix L)", |c| {
+        on(ChannelState { late_s: Some(0.0124), ..FINE })(c);
+        if let Some(channels) = &mut c[3].channels {
+            channels[0].late_s = Some(0.0);
+        }
+    });
     gives(
         HealthKind::AudioTimecode,
         &[4],

@@ -1,12 +1,12 @@
 //! Channels and levels.
 
-use metaxis_core::signal::{
-    BlockStats, ChannelMeter, ChannelState, LEVEL_RATE, LISTEN_RATE, LevelReader, PEAK_BIN, PEAK_BYTES,
-    PEAK_STEP, PEAK_ZOOMS, PeakBin, PeakReader, level_strip, listening_mixes, peak_bins, peak_zoom,
-};
 use metaxis_core::{
-    ltc::LtcFound,
-    time::{FrameRate, Timecode},
+    signal::{
+        BlockStats, Carries, ChannelMeter, ChannelState, LEVEL_RATE, LISTEN_RATE, LevelReader, Mix, PEAK_BIN,
+        PEAK_BYTES, PEAK_STEP, PEAK_ZOOMS, PeakBin, PeakReader, Relation, level_strip, listening_mixes,
+        living, peak_bins, peak_zoom, relate,
+    },
+    sync::SampleSource,
 };
 use proptest::prelude::*;
 use rand::{Rng, SeedableRng};
@@ -29,8 +29,8 @@ fn sine(hz: f32, level: f32) -> impl Iterator<Item = f32> {
 fn levels_are_said_in_decibels() {
     let state = state_of(sine(440.0, 0.5));
     assert!((state.peak_dbfs + 6.02).abs() < 0.05 && (state.rms_dbfs + 9.03).abs() < 0.05, "{state:?}");
-    assert!(!state.dead && state.audio_timecode.is_none());
-    assert!(state_of(std::iter::repeat_n(0.0, 1000)).dead);
+    assert!(!state.is_dead() && state.audio_timecode.is_none());
+    assert!(state_of(std::iter::repeat_n(0.0, 1000)).is_dead());
 }
 
 #[test]
@@ -40,70 +40,149 @@ fn a_steady_tone_is_no_timecode() {
     }
 }
 
-#[test]
-fn timecode_and_dead_channels_are_never_listened_to() {
-    let plain =
-        ChannelState { peak_dbfs: -6.0, rms_dbfs: -20.0, clipped: 0, audio_timecode: None, dead: false };
-    let found = LtcFound {
-        frames: 100,
-        share: 1.0,
-        first: Timecode::new(0, FrameRate::FPS_25, false),
-        first_s: 0.0,
-        measured_fps: 25.0,
-        jumps: 0,
-        standing: 0,
-        steady: 1.0,
-        backwards: false,
-        date: None,
-    };
-    let timecode = ChannelState { audio_timecode: Some(found), ..plain };
-    let dead = ChannelState { dead: true, ..plain };
-    let used = |states: &[ChannelState]| -> Vec<Vec<usize>> {
-        let same = vec![knocks(1); states.len()];
-        let mixes = listening_mixes(states, &same);
-        mixes.iter().map(|mix| mix.iter().map(|(channel, _)| *channel).collect()).collect()
-    };
-    assert_eq!(used(&[plain, plain, plain, plain, plain]), [[0, 1]]);
-    assert_eq!(used(&[timecode, plain]), [[1]]);
-    assert_eq!(used(&[dead, plain, plain]), [[1, 2]]);
-    assert!(used(&[timecode, dead]).is_empty());
-}
+/// A channel that carries sound.
+const PLAIN: ChannelState = ChannelState {
+    peak_dbfs: -6.0,
+    rms_dbfs: -20.0,
+    clipped: 0,
+    floor_dbfs: -50.0,
+    carries: Carries::Sound,
+    late_s: None,
+    audio_timecode: None,
+};
 
-/// A second of noise.
-fn knocks(seed: u64) -> Vec<f32> {
+/// So many seconds of noise.
+fn noise(seconds: f64, seed: u64) -> Vec<f32> {
     let mut rng = ChaCha8Rng::seed_from_u64(seed);
-    (0..48_000).map(|_| rng.random::<f32>() - 0.5).collect()
+    (0..(seconds * 16_000.0) as usize).map(|_| rng.random::<f32>() - 0.5).collect()
+}
+
+/// Something that comes and goes: bursts of noise.
+fn bursts(seconds: f64, seed: u64) -> Vec<f32> {
+    let mut rng = ChaCha8Rng::seed_from_u64(seed);
+    let mut level = 0.0_f32;
+    noise(seconds, seed + 1_000)
+        .into_iter()
+        .map(|value| {
+            if rng.random_range(0..4_000) == 0 {
+                level = 0.2 + 0.6 * rng.random::<f32>();
+            }
+            level *= 0.9995;
+            value * level
+        })
+        .collect()
+}
+
+/// `sound` as it is heard `late_s` later, at a whole sample.
+fn later(sound: &[f32], late_s: f64) -> Vec<f32> {
+    let mut all = vec![0.0; (late_s * 16_000.0).round() as usize];
+    all.extend_from_slice(sound);
+    all.truncate(sound.len());
+    all
+}
+
+fn plus(a: &[f32], b: &[f32], gain: f32) -> Vec<f32> {
+    a.iter().zip(b).map(|(a, b)| a + gain * b).collect()
+}
+
+/// How the channels lie to each other, by the rules of listening.
+fn relations(channels: &[Vec<f32>]) -> Vec<Relation> {
+    let read = |channel: usize, from: i64, out: &mut [f32]| channels[channel].read(from, out);
+    let all: Vec<usize> = (0..channels.len()).collect();
+    relate(&all, 0, channels[0].len() as u64, &read)
 }
 
 #[test]
-fn channels_that_hear_different_things_are_different_sounds() {
-    let plain =
-        ChannelState { peak_dbfs: -6.0, rms_dbfs: -20.0, clipped: 0, audio_timecode: None, dead: false };
-    let (one, other) = (knocks(1), knocks(2));
-    assert_eq!(
-        listening_mixes(&[plain, plain], &[one.clone(), other.clone()]),
-        [vec![(0, 1.0)], vec![(1, 1.0)]]
-    );
-    let inverted: Vec<f32> = one.iter().map(|v| -v).collect();
-    assert_eq!(
-        listening_mixes(&[plain, plain], &[one.clone(), inverted]),
-        [vec![(0, 0.5), (1, -0.5)]],
-        "an inverted pair must not cancel"
-    );
-    // Far microphones: a tenth of what they hear is the same.
-    let far: Vec<f32> = one.iter().zip(knocks(4)).map(|(a, b)| 0.35 * a + b).collect();
-    let farther: Vec<f32> = one.iter().zip(knocks(5)).map(|(a, b)| 0.35 * a + b).collect();
-    assert_eq!(
-        listening_mixes(&[plain, plain], &[far, farther]),
-        [vec![(0, 0.5), (1, 0.5)]],
-        "only in their mix does the direct sound stand out"
-    );
-    let quiet = ChannelState { rms_dbfs: -40.0, ..plain };
-    let [first, rest] = &listening_mixes(&[plain, plain, quiet], &[one, other, knocks(3)])[..] else {
-        panic!("two sounds")
+fn a_channel_is_called_what_it_carries() {
+    let at = |hz: f64, level: f64| -> Vec<f32> {
+        (0..10 * 48_000)
+            .map(|i| (level * (std::f64::consts::TAU * hz * i as f64 / 48_000.0).sin()) as f32)
+            .collect()
     };
-    assert_eq!(first[..], [(0, 1.0)]);
-    assert!((rest[1].1 / rest[0].1 - 10.0).abs() < 0.01, "the others come at one level: {rest:?}");
+    let hiss = (2..5).fold(noise(30.0, 1), |sum, seed| plus(&sum, &noise(30.0, seed), 1.0));
+    let hiss: Vec<f32> = hiss.into_iter().map(|value| 0.3 * value).collect();
+    let of = |sound: &[f32]| state_of(sound.iter().copied()).carries;
+    assert_eq!(of(&[0.0; 48_000]), Carries::Nothing);
+    assert_eq!(of(&plus(&at(50.0, 0.1), &hiss, 0.002)), Carries::Hum);
+    assert_eq!(of(&plus(&at(1_000.0, 0.1), &hiss, 0.002)), Carries::Tone);
+    assert_eq!(of(&hiss[..10 * 48_000]), Carries::Noise);
+    assert_eq!(of(&bursts(30.0, 2)), Carries::Sound);
+    // Half an hour of nothing but hiss with one line of words is a channel with sound.
+    let mut seldom: Vec<f32> = (0..20).flat_map(|i| noise(30.0, 50 + i)).map(|value| 0.01 * value).collect();
+    for (i, value) in bursts(4.0, 3).into_iter().enumerate() {
+        seldom[2_000_000 + i] += value;
+    }
+    assert_eq!(of(&seldom), Carries::Sound);
+    assert_eq!(of(&hiss[..4_800]), Carries::Sound, "too short to tell");
+}
+
+#[test]
+fn what_heard_nothing_of_the_scene_takes_no_part() {
+    let of = |carries: Carries| ChannelState { carries, ..PLAIN };
+    let [nothing, hum, tone, hiss, timecode] =
+        [Carries::Nothing, Carries::Hum, Carries::Tone, Carries::Noise, Carries::Timecode].map(of);
+    assert_eq!(living(&[nothing, hum, PLAIN, tone, hiss, timecode, PLAIN]), [2, 6]);
+    assert_eq!(living(&[timecode, hiss, nothing, hum]), [1, 3], "where nothing else is there");
+    assert!(living(&[timecode, nothing]).is_empty());
+}
+
+#[test]
+fn channels_that_hear_the_same_are_one_sound_and_others_are_several() {
+    let (one, other) = (bursts(20.0, 4), bursts(20.0, 5));
+    let mixes = |channels: &[Vec<f32>]| {
+        let states = vec![PLAIN; channels.len()];
+        listening_mixes(&states, &living(&states), &relations(channels))
+    };
+    let channels = |mix: &Mix| mix.parts.iter().map(|part| part.channel).collect::<Vec<_>>();
+    let gains = |mix: &Mix| mix.parts.iter().map(|part| part.gain).collect::<Vec<_>>();
+    let pair = mixes(&[one.clone(), one.clone()]);
+    assert_eq!(pair.len(), 1);
+    let inverted: Vec<f32> = one.iter().map(|value| -value).collect();
+    let turned = mixes(&[one.clone(), plus(&inverted, &noise(20.0, 6), 0.01)]);
+    assert_eq!((turned.len(), gains(&turned[0])), (1, vec![0.5, -0.5]), "an inverted pair must not cancel");
+    let all = mixes(&[one.clone(), other.clone(), bursts(20.0, 7)]);
+    assert_eq!(all.iter().map(channels).collect::<Vec<_>>(), [vec![0, 1, 2], vec![0], vec![1], vec![2]]);
+    assert_eq!(all.iter().map(Mix::only).collect::<Vec<_>>(), [None, Some(0), Some(1), Some(2)]);
+    // Far microphones: a tenth of what they hear is the same.
+    let far = plus(&bursts(20.0, 8), &one, 0.35);
+    let farther = plus(&bursts(20.0, 9), &one, 0.35);
+    assert_eq!(mixes(&[far, farther]).len(), 1, "only in their mix does the direct sound stand out");
+}
+
+#[test]
+fn a_clear_channel_is_not_drowned_by_noisy_ones() {
+    let clear = ChannelState { floor_dbfs: -70.0, peak_dbfs: -20.0, ..PLAIN };
+    let noisy = ChannelState { floor_dbfs: -30.0, peak_dbfs: -6.0, ..PLAIN };
+    let apart = Relation { late_s: None, inverted: false, alike: 0.0 };
+    let mixes = listening_mixes(&[noisy, clear, noisy], &[0, 1, 2], &[apart; 3]);
+    let gain = |channel: usize| mixes[0].parts[channel].gain;
+    assert!((gain(1) / gain(0) - 100.0).abs() < 0.1, "their floors come at one level: {:?}", mixes[0]);
+    assert!(gain(1) * 0.1 <= 0.5001, "and the loudest peaks below full scale");
+}
+
+#[test]
+fn a_late_channel_is_measured_wherever_its_source_is() {
+    // They talk in turns of five seconds.
+    let turns = |sound: Vec<f32>, first: bool| -> Vec<f32> {
+        let silent = |i: usize| (i / 80_000).is_multiple_of(2) != first;
+        sound.into_iter().enumerate().map(|(i, value)| if silent(i) { 0.0 } else { value }).collect()
+    };
+    let (voice, other) = (turns(bursts(40.0, 10), true), turns(bursts(40.0, 11), false));
+    let boom = plus(&voice, &other, 1.0);
+    // Each wears a microphone: a link of 12.5 and of 4 ms, the other voice 20 dB down.
+    let one = later(&plus(&voice, &later(&other, 0.006), 0.1), 0.012_5);
+    let two = later(&plus(&other, &later(&voice, 0.006), 0.1), 0.004);
+    let found = relations(&[boom, one.clone(), two.clone()]);
+    let late: Vec<f64> = found.iter().map(|own| own.late_s.expect("a delay")).collect();
+    for (late_s, due_s) in late.iter().zip([0.0, 0.012_5, 0.004]) {
+        assert!((late_s - due_s).abs() < 0.02e-3, "{late:?}");
+    }
+    // Without the boom, each hears its own voice first: that is distance, and no delay of either.
+    let near = |own: &[f32], far: &[f32]| plus(own, &later(far, 0.006), 0.2);
+    let apart = relations(&[near(&voice, &other), near(&other, &voice)]);
+    assert!(apart.iter().filter(|own| own.late_s.is_none()).count() == 1, "{apart:?}");
+    // What has nothing in common has no delay.
+    assert_eq!(relations(&[voice, bursts(40.0, 12)])[1].late_s, None);
 }
 
 #[test]

@@ -28,10 +28,22 @@ pub(crate) struct PartFile {
 }
 
 impl PartFile {
-    pub(crate) fn keep(mut self) -> Result<(), MediaError> {
-        let cache = |source| MediaError::Cache { path: self.target.clone(), source };
+    pub(crate) fn keep(self) -> Result<(), MediaError> {
+        let target = self.target.clone();
+        self.keep_as(&target)
+    }
+
+    /// Keeps it under another name than it was begun for.
+    pub(crate) fn keep_as(mut self, target: &Path) -> Result<(), MediaError> {
+        let cache = |source| MediaError::Cache { path: target.to_owned(), source };
         self.out.flush().map_err(cache)?;
-        fs::rename(&self.part, &self.target).map_err(cache)
+        fs::rename(&self.part, target).map_err(cache)
+    }
+
+    /// Where it is until it is kept, with all that was written.
+    pub(crate) fn so_far(&mut self) -> io::Result<&Path> {
+        self.out.flush()?;
+        Ok(&self.part)
     }
 }
 
@@ -153,6 +165,10 @@ impl CachedClip {
     /// Listening stream number `sound`, 16-bit mono.
     pub fn samples(&self, sound: usize) -> PathBuf {
         self.folder.join(format!("samples-{sound}.s16"))
+    }
+    /// Listening stream of one channel, until it is known which sounds are made of them.
+    pub(crate) fn channel(&self, channel: usize) -> PathBuf {
+        self.folder.join(format!("channel-{channel}.s16"))
     }
     /// Band levels of sound number `sound`.
     pub fn bands(&self, sound: usize) -> PathBuf {

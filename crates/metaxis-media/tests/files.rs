@@ -149,7 +149,8 @@ fn ixml_is_read_and_found_in_its_chunk() {
 
 /// Two channels of noise, the same or not.
 fn stereo(path: &Path, left: &str, right: &str) {
-    let noise = |seed: &str| format!("anoisesrc=r=48000:d=3:c=pink:a=0.3:s={seed}");
+    // It comes and goes: steady noise is nothing to match.
+    let noise = |seed: &str| format!("anoisesrc=r=48000:d=3:c=pink:a=0.3:s={seed},tremolo=f=2:d=0.9");
     let status = Command::new("ffmpeg")
         .args(["-nostdin", "-loglevel", "error", "-y", "-f", "lavfi", "-i", &noise(left)])
         .args(["-f", "lavfi", "-i", &noise(right), "-filter_complex", "[0][1]amerge"])
@@ -160,16 +161,16 @@ fn stereo(path: &Path, left: &str, right: &str) {
 }
 
 #[test]
-fn channels_that_hear_different_things_are_two_sounds_on_disk() {
+fn channels_that_hear_different_things_are_sounds_of_their_own_on_disk() {
     let folder = tempfile::tempdir().expect("a folder");
     let cache = Cache::open(&folder.path().join("cache")).expect("a cache");
-    for (name, right, sounds) in [("same.wav", "1", 1), ("other.wav", "2", 2)] {
+    for (name, right, sounds, used) in [("same.wav", "1", 1, &[0][..]), ("other.wav", "2", 3, &[0, 1])] {
         let path = folder.path().join(name);
         stereo(&path, "1", right);
         let sound = probe(&path, &Stop::default()).expect("facts").sound.expect("sound");
         let cached = cache.clip(&Fingerprint::of(&path).expect("a fingerprint"));
         let heard = listen(&path, &sound, &cached, &Stop::default(), &|_| {}).expect("heard");
-        assert_eq!((heard.sounds, &heard.used[..]), (sounds, &[0, 1][..]), "{name}");
+        assert_eq!((heard.mixes.len(), &heard.used[..]), (sounds, used), "{name}");
         for sound in 0..sounds {
             let (samples, _) = StoredSamples::open(&cached, sound).expect("stored");
             assert_eq!(samples.len(), 3 * u64::from(LISTEN_RATE));
@@ -178,7 +179,7 @@ fn channels_that_hear_different_things_are_two_sounds_on_disk() {
     }
 }
 
-/// The channels are judged on the first 20 s; what begins later is heard all the same.
+/// A channel is written from where there is something on it; what begins late is heard all the same.
 #[test]
 fn a_microphone_plugged_in_late_takes_part() {
     let folder = tempfile::tempdir().expect("a folder");
@@ -194,7 +195,7 @@ fn a_microphone_plugged_in_late_takes_part() {
     let sound = probe(&path, &Stop::default()).expect("facts").sound.expect("sound");
     let cached = cache.clip(&Fingerprint::of(&path).expect("a fingerprint"));
     let heard = listen(&path, &sound, &cached, &Stop::default(), &|_| {}).expect("heard");
-    assert_eq!((heard.sounds, &heard.used[..], heard.samples), (1, &[1][..], 24 * 16_000));
+    assert_eq!((heard.mixes.len(), &heard.used[..], heard.samples), (1, &[1][..], 24 * 16_000));
     let (samples, _) = StoredSamples::open(&cached, 0).expect("stored");
     let mut end = vec![0.0; 16_000];
     samples.read(22 * 16_000, &mut end);

@@ -14,7 +14,7 @@ use metaxis_core::{
     intake::{HealthKind, HealthNote, LogColumn, LogPreview, SlateLog, SlateRow, Weight},
     line::{Line, LineEdit, Switch},
     ltc::LtcFound,
-    signal::{ChannelState, Clap},
+    signal::{Carries, ChannelState, Clap},
     sync::{
         Alternative, Changed, ClockNote, Evidence, EvidenceKind, FramesOff, Island, Mode, Placement,
         Residual, Search, SeenClap, Stretch, Verdict,
@@ -49,6 +49,7 @@ pub fn typescript() -> String {
         FrameTiming,
         ClipFacts,
         LtcFound,
+        Carries,
         ChannelState,
         Verdict,
         Stretch,

@@ -4,7 +4,7 @@ use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     group::{Group, GroupClip, propose_groups},
     ltc::{AgainstBox, LtcFound},
-    signal::{ChannelState, Clap, ClapFinder, LISTEN_RATE, Pattern},
+    signal::{ChannelState, Clap, ClapFinder, LISTEN_RATE, Mix, Pattern},
     sync::{
         DayClip, EvidenceKind, FramesOff, GivenDistance, HeardSound, Island, Label, Placement, SampleSource,
         SlateMark, labels,
@@ -18,6 +18,8 @@ use std::path::Path;
 pub struct Sound {
     samples: StoredSamples,
     pattern: Pattern,
+    late_s: f64,
+    channel: Option<usize>,
 }
 
 /// A clip that was listened to.
@@ -108,11 +110,11 @@ pub fn sounds(
 ) -> Result<Vec<Sound>, MediaError> {
     let Some(heard) = heard.filter(|heard| !heard.used.is_empty()) else { return Ok(vec![]) };
     let clip = cache.clip(fingerprint);
-    let open = |sound| {
+    let open = |(sound, mix): (usize, &Mix)| {
         let (samples, bands) = StoredSamples::open(&clip, sound)?;
-        Ok(Sound { samples, pattern: Pattern::new(&bands) })
+        Ok(Sound { samples, pattern: Pattern::new(&bands), late_s: mix.late_s, channel: mix.only() })
     };
-    (0..heard.sounds).map(open).collect()
+    heard.mixes.iter().enumerate().map(open).collect()
 }
 
 /// The `most` likeliest claps in a listening stream, best first.
@@ -136,7 +138,12 @@ pub fn day_clips(clips: &[Listened]) -> Vec<DayClip<'_>> {
             sounds: clip
                 .sounds
                 .iter()
-                .map(|sound| HeardSound { pattern: &sound.pattern, samples: &sound.samples })
+                .map(|sound| HeardSound {
+                    pattern: &sound.pattern,
+                    samples: &sound.samples,
+                    late_s: sound.late_s,
+                    channel: sound.channel,
+                })
                 .collect(),
             time_reference_s: clip.facts.time_reference_s(),
             labels: clip.labels(),

@@ -32,7 +32,12 @@ fn clip(path: &str) -> &'static ClipReport {
 fn off_s(clip: &ClipReport) -> f64 {
     let known = day().1.clip(&clip.path).expect("in the truth");
     let travel_s = if known.heard_in_reference { 0.0 } else { known.late_s };
-    clip.segments.first().unwrap_or_else(|| panic!("{clip:?}")).start_s
+    // What nothing but a clock places is an island: where that lies on the day is told apart.
+    let day_s = |component: u32| {
+        day().0.days.iter().find(|own| own.component == component).and_then(|own| own.day_start_s)
+    };
+    let island_s = day_s(clip.component).expect("a time of day") - day_s(0).expect("a time of day");
+    clip.segments.first().unwrap_or_else(|| panic!("{clip:?}")).start_s + island_s
         - (known.segments[0].start_s + travel_s)
 }
 

@@ -246,6 +246,8 @@ backwards: boolean,
  */
 date: [number, number, number] | null, };
 
+export type Carries = "sound" | "nothing" | "hum" | "tone" | "noise" | "timecode";
+
 export type ChannelState = { 
 /**
  * Largest absolute sample, in dB below full scale (−200 for digital silence).
@@ -260,9 +262,17 @@ rms_dbfs: number,
  */
 clipped: number, 
 /**
- * Digital silence or next to it.
+ * Level of its quiet tenth in dB below full scale.
  */
-dead: boolean, 
+floor_dbfs: number, 
+/**
+ * What is on it.
+ */
+carries: Carries, 
+/**
+ * How much later it hears than the earliest channel of the file, seconds, where one delay holds for all of it.
+ */
+late_s: number | null, 
 /**
  * Audio timecode, where the channel carries it.
  */
@@ -610,7 +620,7 @@ log: SlateLog, };
 
 export type Weight = "fault" | "hurts" | "know";
 
-export type HealthKind = "damaged" | "shorter_than_label" | "duplicate" | "varying_rate" | "mixed_rates" | "odd_sample_rate" | "wrong_speed" | "clock_off" | "timecode_stands" | "timecode_jumps" | "timecode_rate" | "audio_timecode" | "silent_clip" | "dead_channel" | "quiet_channel" | "clipped" | "stream_left_out" | "uneven_ends" | "span_gap" | "slate_clash";
+export type HealthKind = "damaged" | "shorter_than_label" | "duplicate" | "varying_rate" | "mixed_rates" | "odd_sample_rate" | "wrong_speed" | "clock_off" | "timecode_stands" | "timecode_jumps" | "timecode_rate" | "audio_timecode" | "silent_clip" | "dead_channel" | "steady_channel" | "late_channel" | "quiet_channel" | "clipped" | "stream_left_out" | "uneven_ends" | "span_gap" | "slate_clash";
 
 export type HealthNote = { 
 /**

@@ -84,6 +84,10 @@ pub enum HealthKind {
     SilentClip,
     /// One channel carries nothing.
     DeadChannel,
+    /// A channel carries nothing but hum, a tone or steady noise.
+    SteadyChannel,
+    /// A channel hears later than another of the same file.
+    LateChannel,
     /// One channel carries hardly anything.
     QuietChannel,
     /// Cut off at full scale.

@@ -1,8 +1,10 @@
 //! Notes that one clip gives alone.
 
 use super::{HealthClip, HealthKind, HealthNote, Weight};
-use crate::signal::ChannelState;
+use crate::signal::Carries;
 
+/// From this delay on a channel is called late, seconds: half a metre more, and no converter's doing.
+const LATE_S: f64 = 1.5e-3;
 /// Samples in runs at full scale from which on sound counts as clipped.
 const CLIPPED: u32 = 30;
 /// Peak below which a channel carries hardly anything, dBFS.
@@ -193,8 +195,7 @@ fn jumping_audio_timecode(clip: &HealthClip) -> Option<HealthNote> {
 
 fn channels(clip: &HealthClip) -> Vec<HealthNote> {
     let Some((states, _)) = clip.heard else { return vec![] };
-    let empty = |state: &ChannelState| state.dead && state.audio_timecode.is_none();
-    let sounding = states.iter().filter(|state| !state.dead && state.audio_timecode.is_none()).count();
+    let sounding = states.iter().filter(|state| !state.is_dead() && state.audio_timecode.is_none()).count();
     if sounding == 0 {
         return vec![note(
             clip,
@@ -216,7 +217,7 @@ fn channels(clip: &HealthClip) -> Vec<HealthNote> {
             ];
             notes.push(HealthNote::new(kind, weight, &about, &[clip.id], text));
         };
-        if empty(state) {
+        if state.is_dead() {
             tell(
                 HealthKind::DeadChannel,
                 Weight::Know,
@@ -232,6 +233,23 @@ fn channels(clip: &HealthClip) -> Vec<HealthNote> {
                 "A microphone that was not open, or a gain left at zero.",
                 "Listen to it once before the recorder's cards are wiped.",
             );
+        } else if let Some(late_s) = state.late_s.filter(|late_s| *late_s >= LATE_S) {
+            let first = states.iter().position(|other| other.late_s == Some(0.0)).unwrap_or(0);
+            tell(
+                HealthKind::LateChannel,
+                Weight::Know,
+                format!("is {:.1} ms behind {}", late_s * 1e3, channel_name(clip, first)),
+                "A wireless link, or a microphone that stands farther away.",
+                "Clips are laid by the earlier one; move this one by so much where both are used together.",
+            );
+        } else if let Some(steady) = steady(state.carries) {
+            tell(
+                HealthKind::SteadyChannel,
+                Weight::Know,
+                format!("carries nothing but {steady}"),
+                "It says nothing of the scene: the sync does without it.",
+                "Leave it out of the group's sound.",
+            );
         } else if state.audio_timecode.is_none() && state.clipped >= CLIPPED {
             tell(
                 HealthKind::Clipped,
@@ -243,4 +261,14 @@ fn channels(clip: &HealthClip) -> Vec<HealthNote> {
         }
     }
     notes
+}
+
+/// What a channel carries that neither rises nor falls.
+fn steady(carries: Carries) -> Option<&'static str> {
+    match carries {
+        Carries::Hum => Some("hum"),
+        Carries::Tone => Some("a steady tone"),
+        Carries::Noise => Some("steady noise"),
+        Carries::Sound | Carries::Nothing | Carries::Timecode => None,
+    }
 }

@@ -93,6 +93,13 @@ fn log_odds(height: f64) -> f64 {
 }
 
 impl Alignment {
+    /// As it is where the clip is counted from `own_s` later on and the other from `there_s` later on.
+    pub(super) fn shift(&mut self, own_s: f64, there_s: f64) {
+        for stretch in &mut self.stretches {
+            stretch.start_s += own_s / (1.0 + stretch.rate_ppm * 1e-6) - there_s;
+        }
+    }
+
     /// Makes it count half: another place of the same passage fits clearly better, window by window, so that what it
     /// has in common with that repeats itself.
     pub(super) fn beaten(&mut self) {

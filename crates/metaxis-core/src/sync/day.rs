@@ -160,6 +160,27 @@ pub struct DayPlan {
     pub mode: Mode,
 }
 
+/// Which sounds of the clips are compared.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Sounds {
+    /// What all channels heard together: the first round, which counts as progress.
+    First,
+    /// The same again, with other clips.
+    FirstAgain,
+    /// Every channel by itself too.
+    Every,
+}
+
+impl Sounds {
+    /// How many of a clip's sounds.
+    fn of(self, all: usize) -> usize {
+        match self {
+            Self::First | Self::FirstAgain => all.min(1),
+            Self::Every => all,
+        }
+    }
+}
+
 /// The devices of some clips, each once, in order.
 pub(super) fn devices(clips: &[DayClip]) -> Vec<usize> {
     let mut devices: Vec<usize> = clips.iter().map(|clip| clip.device).collect();
@@ -255,14 +276,17 @@ impl Day<'_> {
         let clips = self.clips;
         let others: Vec<usize> =
             (0..clips.len()).filter(|i| clips[*i].is_heard() && !anchors.contains(i)).collect();
-        let mut links = self.links(&others, anchors, &|_, _| false, true)?;
+        let mut links = self.links(&others, anchors, &|_, _| false, Sounds::First)?;
+        // What all channels together did not settle, one of them may.
+        let unsettled: Vec<usize> = others.iter().copied().filter(|&clip| is_open(&links, clip)).collect();
+        links.extend(self.links(&unsettled, anchors, &|_, _| false, Sounds::Every)?);
         // What the reference did not settle is compared with everything else.
         let open: Vec<usize> = others.iter().copied().filter(|&clip| is_open(&links, clip)).collect();
         let is_open_clip = |clip: usize| open.contains(&clip);
         let skip = |own: usize, other: usize| {
             clips[own].device == clips[other].device || (is_open_clip(other) && other <= own)
         };
-        links.extend(self.links(&open, &others, &skip, false)?);
+        links.extend(self.links(&open, &others, &skip, Sounds::FirstAgain)?);
         if self.plan.search == Search::Deep {
             let found = self.links_by_waves(&links, &open, anchors)?;
             // What the waves say is worth more than what patterns alone do.
@@ -311,7 +335,9 @@ impl Day<'_> {
         let clips = self.clips;
         let others: Vec<usize> =
             (0..clips.len()).filter(|i| clips[*i].is_heard() && !tracks.contains(i)).collect();
-        let mut links = self.links(&others, tracks, &|_, _| false, true)?;
+        let mut links = self.links(&others, tracks, &|_, _| false, Sounds::First)?;
+        let unsettled: Vec<usize> = others.iter().copied().filter(|&clip| is_open(&links, clip)).collect();
+        links.extend(self.links(&unsettled, tracks, &|_, _| false, Sounds::Every)?);
         let best = |clip: usize| {
             let own = links.iter().filter(|link| link.clip == clip);
             own.max_by(|a, b| a.height().total_cmp(&b.height())).map(|link| link.against)
@@ -390,24 +416,34 @@ impl Day<'_> {
         rates
     }
 
-    /// Links of the clips `own` to the clips `there`. `counts` where it is one step of the progress a clip.
+    /// Links of the clips `own` to the clips `there` by some of their sounds.
     fn links(
         &self,
         own: &[usize],
         there: &[usize],
         skip: &(dyn Fn(usize, usize) -> bool + Sync),
-        counts: bool,
+        which: Sounds,
     ) -> Result<Vec<Link>, DayError> {
         let clips = self.clips;
+        let count = |clip: usize| which.of(clips[clip].sounds.len());
+        let has_more = there.iter().any(|&clip| count(clip) > 1);
+        // One sound against one sound was looked at before.
+        let own: Vec<usize> = own
+            .iter()
+            .copied()
+            .filter(|&clip| which != Sounds::Every || has_more || count(clip) > 1)
+            .collect();
+        let searched: Vec<(usize, usize)> =
+            there.iter().flat_map(|&clip| (0..count(clip)).map(move |sound| (clip, sound))).collect();
         let sought: Vec<Sought> = own
             .iter()
             .flat_map(|&clip| {
-                let sounds = clips[clip].sounds.iter().enumerate();
+                let sounds = clips[clip].sounds[..count(clip)].iter().enumerate();
                 sounds.map(move |(sound, heard)| Sought { clip, sound, pattern: heard.pattern })
             })
             .collect();
         let most = self.plan.search.places();
-        let found = sweep(clips, &sought, there, most, skip, &self.progress).ok_or(DayError::Stopped)?;
+        let found = sweep(clips, &sought, &searched, most, skip, &self.progress).ok_or(DayError::Stopped)?;
         let links: Vec<Link> = own
             .par_iter()
             .map_init(
@@ -424,7 +460,7 @@ impl Day<'_> {
                         .collect();
                     places.sort_by(|a, b| b.score.total_cmp(&a.score));
                     let links = examine(clips, clip, &places, self.plan.search, tools);
-                    if counts {
+                    if which == Sounds::First {
                         self.progress.step(links.first().and_then(|link| self.arrival(link)));
                     }
                     links
@@ -475,6 +511,7 @@ impl Day<'_> {
     /// Clips found nowhere may carry the label of another sample rate.
     fn links_at_other_speeds(&self, lost: &[usize], anchors: &[usize]) -> Result<Vec<Link>, DayError> {
         let clips = self.clips;
+        let first: Vec<(usize, usize)> = anchors.iter().map(|&clip| (clip, 0)).collect();
         let mut links = vec![];
         for speed in SPEEDS {
             let patterns: Vec<(usize, crate::signal::Pattern)> = lost
@@ -485,7 +522,7 @@ impl Day<'_> {
             let sought: Vec<Sought> =
                 patterns.iter().map(|(clip, pattern)| Sought { clip: *clip, sound: 0, pattern }).collect();
             let found =
-                sweep(clips, &sought, anchors, 4, &|_, _| false, &self.progress).ok_or(DayError::Stopped)?;
+                sweep(clips, &sought, &first, 4, &|_, _| false, &self.progress).ok_or(DayError::Stopped)?;
             let fresh: Vec<Link> = patterns
                 .par_iter()
                 .zip(found)

@@ -3,6 +3,7 @@
 use super::{
     DayClip, Effort, HeardSound, Part, Search,
     align::by_pattern,
+    channels::{in_clip_time, use_best_channels},
     duel::{Winner, duel},
     graph::RIVAL,
     link::Link,
@@ -76,8 +77,12 @@ pub(super) fn examine(
             by_pattern(there, own, place.start_s, place.score).map(|alignment| place.link(clip, alignment)),
         );
     }
+    links.sort_by(|a, b| b.height().total_cmp(&a.height()));
+    if let Some(best) = links.first_mut() {
+        use_best_channels(clips, best, tools);
+    }
     rank(clips, &mut links, tools);
-    links
+    in_clip_time(clips, links)
 }
 
 /// Puts the links of a clip in order, best first, each place once. What may be its place is measured all along, and the
@@ -240,7 +245,7 @@ pub(super) fn examine_waves(
         }
     }
     rank(clips, &mut links, tools);
-    links
+    in_clip_time(clips, links)
 }
 
 /// Measured closely, a place by waves stays where it was: half a minute's drift away, seconds.
@@ -259,7 +264,7 @@ pub(super) fn examine_at_speed(
     for place in places.iter().take(4) {
         let own = &clips[clip].sounds[place.sound];
         let samples = AtSpeed::new(own.samples, speed);
-        let sound = HeardSound { pattern, samples: &samples };
+        let sound = HeardSound { pattern, samples: &samples, ..*own };
         let there = &clips[place.against.0].sounds[place.against.1];
         let Some(rough) = tools.aligner.align(there, &sound, None, place.start_s, Effort::Probe) else {
             continue;

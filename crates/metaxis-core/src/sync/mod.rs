@@ -11,6 +11,7 @@ mod bend;
 mod beside;
 mod breaks;
 mod by_slate;
+mod channels;
 mod clock_notes;
 mod clocks;
 mod compare;

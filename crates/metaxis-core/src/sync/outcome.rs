@@ -1,7 +1,7 @@
 //! What is said of each clip in the end: verdict, evidence, alternatives, reasons.
 
 use super::{
-    Alternative, DayClip, Evidence, EvidenceKind, Part, Placement, Residual, Stretch, Verdict,
+    Alternative, DayClip, Evidence, EvidenceKind, HeardSound, Part, Placement, Residual, Stretch, Verdict,
     coverage::{has_sound, share, uncovered},
     day::devices,
     graph::{Layout, RIVAL, compose},
@@ -406,6 +406,7 @@ impl Outcome<'_> {
                 best.alignment.agreeing, best.alignment.tried
             ));
         }
+        reasons.extend(self.spoken_channels(clip, best));
         if support.len() > 1 {
             reasons.push(format!("{} clips say the same.", support.len()));
         }
@@ -488,6 +489,26 @@ impl Outcome<'_> {
             said.push("A stronger position lies over another clip of the same device.".into());
         }
         said
+    }
+
+    /// On which channels a position was measured, where there are several.
+    fn spoken_channels(&self, clip: usize, best: &Link) -> Option<String> {
+        let (mut own, mut there) = (
+            (&self.clips[best.clip].sounds, best.sounds.0),
+            (&self.clips[best.against].sounds, best.sounds.1),
+        );
+        if own.0.len() * there.0.len() < 2 {
+            return None;
+        }
+        if best.clip != clip {
+            (own, there) = (there, own);
+        }
+        let name = |(sounds, at): (&Vec<HeardSound>, usize)| match sounds[at].channel {
+            _ if sounds.len() == 1 => "its sound".to_owned(),
+            Some(channel) => format!("channel {}", channel + 1),
+            None => "all channels together".to_owned(),
+        };
+        Some(format!("Measured on {}, against {} of the other.", name(own), name(there)))
     }
 
     /// What shows that a clip is in step: the share of it that agreeing windows cover, and the longest part with sound

@@ -167,7 +167,7 @@ impl ClipReport {
             alternatives: placement
                 .alternatives
                 .iter()
-                .map(|other| Alternative { start_s: other.start_s - zero_s, ..other.clone() })
+                .map(|other| Alternative { start_s: other.start_s - zero_s, ..*other })
                 .collect(),
             reasons: placement.reasons.clone(),
         }

@@ -40,6 +40,17 @@ pub struct HeardSound<'a> {
     pub pattern: &'a Pattern,
     /// The samples.
     pub samples: &'a dyn SampleSource,
+    /// How much later it hears than the clip's earliest channel, seconds.
+    pub late_s: f64,
+    /// The channel it is, from 0; `None` for several together.
+    pub channel: Option<usize>,
+}
+
+impl<'a> HeardSound<'a> {
+    /// The only sound of a clip.
+    pub fn of(pattern: &'a Pattern, samples: &'a dyn SampleSource) -> Self {
+        Self { pattern, samples, late_s: 0.0, channel: None }
+    }
 }
 
 impl HeardSound<'_> {

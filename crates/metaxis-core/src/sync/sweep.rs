@@ -46,24 +46,20 @@ const MIN_OVERLAP_S: f64 = 2.5;
 /// Two places of a pair are at least this far apart, seconds.
 const APART_S: f64 = 0.3;
 
-/// The best `most` places of each of `sought` in the sounds of the clips `searched`, best first; pairs for which
+/// The best `most` places of each of `sought` in the sounds `searched` (clip and number), best first; pairs for which
 /// `skip(sought clip, searched clip)` holds are left out. `None` where `flow` breaks.
 pub(super) fn sweep(
     clips: &[DayClip],
     sought: &[Sought],
-    searched: &[usize],
+    searched: &[(usize, usize)],
     most: usize,
     skip: &(dyn Fn(usize, usize) -> bool + Sync),
     progress: &Progress,
 ) -> Option<Vec<Vec<Coarse>>> {
-    let sounds: Vec<(usize, usize)> = searched
-        .iter()
-        .flat_map(|&clip| (0..clips[clip].sounds.len()).map(move |sound| (clip, sound)))
-        .collect();
     let mut found: Vec<Vec<Coarse>> = sought.iter().map(|_| vec![]).collect();
     let typical = sought.iter().map(|own| own.pattern.len()).sum::<usize>() / sought.len().max(1);
     let tools = || Correlator::for_frames(typical);
-    let groups = groups(clips, &sounds, &tools());
+    let groups = groups(clips, searched, &tools());
     for group in &groups {
         let spectra: Vec<Spectra> = group
             .par_iter()

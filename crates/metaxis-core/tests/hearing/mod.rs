@@ -102,11 +102,7 @@ pub fn day(clips: &[Clip]) -> Vec<DayClip<'_>> {
             device: clip.device,
             duration_s: SampleSource::len(&clip.samples) as f64 / RATE,
             has_picture: clip.picture,
-            sounds: if clip.silent {
-                vec![]
-            } else {
-                vec![HeardSound { pattern: &clip.pattern, samples: &clip.samples }]
-            },
+            sounds: if clip.silent { vec![] } else { vec![HeardSound::of(&clip.pattern, &clip.samples)] },
             time_reference_s: clip.reference_s,
             labels: clip.labels.clone(),
             against_box: clip.against_box,

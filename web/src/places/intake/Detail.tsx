@@ -49,10 +49,24 @@ function counted({ first, share, jumps, date }: NonNullable<ChannelState['audio_
   return parts.filter(Boolean).join(' · ');
 }
 
-function level({ dead, audio_timecode, peak_dbfs, rms_dbfs, clipped }: ChannelState): string {
+/** What a channel carries that is not matched. */
+const IDLE: Record<Exclude<ChannelState['carries'], 'sound' | 'timecode'>, string> = {
+  nothing: 'digital silence',
+  hum: 'hum',
+  tone: 'steady tone',
+  noise: 'steady noise',
+};
+
+function level({ carries, audio_timecode, peak_dbfs, rms_dbfs, clipped, late_s }: ChannelState): string {
   if (audio_timecode) return `audio timecode ${rate(audio_timecode.first.rate)} fps`;
-  if (dead) return 'digital silence';
-  const peaks = `peak ${signed(peak_dbfs, 1)} · level ${signed(rms_dbfs, 1)} dBFS`;
+  if (carries === 'nothing') return IDLE.nothing;
+  const parts = [
+    carries !== 'sound' && carries !== 'timecode' && IDLE[carries],
+    late_s !== null && late_s >= 0.0015 && `${(late_s * 1000).toFixed(1)} ms late`,
+    `peak ${signed(peak_dbfs, 1)}`,
+    `level ${signed(rms_dbfs, 1)} dBFS`,
+  ];
+  const peaks = parts.filter(Boolean).join(' · ');
   return clipped > 0 ? `${peaks} · ${clipped} samples clipped` : peaks;
 }
 
@@ -100,7 +114,7 @@ function Channels({ clip, colour }: { clip: ClipView; colour: string }) {
             )}
             <div
               className={state.audio_timecode ? 'h-6' : 'min-h-0 flex-1'}
-              style={{ color: state.audio_timecode || state.dead ? 'var(--soft)' : colour }}
+              style={{ color: state.carries !== 'sound' ? 'var(--soft)' : colour }}
             >
               <Waves
                 peaks={peaks.data?.channels[i] ?? []}

@@ -1,0 +1,139 @@
+//! From the channels of a file, each at the rate at which it is matched, to the sounds that are.
+
+use crate::{CachedClip, Heard, MediaError, StoredSamples, ear::Voice, stored::quantised};
+use metaxis_core::{
+    signal::{
+        BandReader, ChannelState, LISTEN_RATE, LevelReader, Mix, Relation, clearest, listening_mixes, living,
+        relate,
+    },
+    sync::SampleSource,
+};
+use std::io::{self, Write};
+
+/// Samples read at once.
+const PIECE: usize = 1 << 15;
+
+/// Chooses the sounds by what the channels carry and how they lie to each other, and keeps them with their bands; the
+/// first's levels too. `samples` is the length of a channel at the file's own rate.
+pub(crate) fn make_sounds(
+    mut states: Vec<ChannelState>,
+    mut voices: Vec<Voice>,
+    samples: u64,
+    cached: &CachedClip,
+) -> Result<Heard, MediaError> {
+    let lost = |source| MediaError::Cache { path: cached.samples(0), source };
+    let mut streams: Vec<Option<StoredSamples>> = vec![];
+    for voice in &mut voices {
+        streams.push(match voice {
+            Voice::Speaks(speaking) => Some(speaking.out.so_far().and_then(StoredSamples::at).map_err(lost)?),
+            Voice::Waits | Voice::Rests => None,
+        });
+    }
+    let alive: Vec<usize> = living(&states).into_iter().filter(|&i| streams[i].is_some()).collect();
+    let relations = relations(&states, &alive, &streams);
+    let mixes = listening_mixes(&states, &alive, &relations);
+    if alive.len() > 1 {
+        for (channel, late_s) in delays(&alive, &relations) {
+            states[channel].late_s = late_s;
+        }
+    }
+    for (i, mix) in mixes.iter().enumerate() {
+        match mix.only() {
+            Some(channel) => {
+                let Some(stream) = &streams[channel] else { continue };
+                keep_bands(stream, cached, i)?;
+            }
+            None => {
+                let mut out = cached.begin(cached.samples(i))?;
+                mix_down(mix, &streams, &mut out).map_err(lost)?;
+                let stream = out.so_far().and_then(StoredSamples::at).map_err(lost)?;
+                keep_bands(&stream, cached, i)?;
+                out.keep()?;
+            }
+        }
+    }
+    // The channels themselves last: mixes were read from them.
+    for (i, mix) in mixes.iter().enumerate() {
+        if let Some(channel) = mix.only()
+            && let Voice::Speaks(speaking) = std::mem::replace(&mut voices[channel], Voice::Waits)
+        {
+            speaking.out.keep_as(&cached.samples(i))?;
+        }
+    }
+    if mixes.is_empty() {
+        // An empty sound: what is there is complete, and says that there is nothing to match.
+        cached.begin(cached.samples(0))?.keep()?;
+        let stream = StoredSamples::at(&cached.samples(0)).map_err(lost)?;
+        keep_bands(&stream, cached, 0)?;
+    }
+    let used = mixes.first().map_or_else(Vec::new, |mix| mix.parts.iter().map(|part| part.channel).collect());
+    Ok(Heard { channels: states, used, mixes, samples })
+}
+
+fn relations(states: &[ChannelState], alive: &[usize], streams: &[Option<StoredSamples>]) -> Vec<Relation> {
+    let Some(base) = clearest(states, alive).filter(|_| alive.len() > 1) else {
+        return vec![Relation { late_s: Some(0.0), inverted: false, alike: 1.0 }; alive.len()];
+    };
+    let read = |channel: usize, from: i64, out: &mut [f32]| match &streams[channel] {
+        Some(stream) => stream.read(from, out),
+        None => out.fill(0.0),
+    };
+    relate(alive, base, streams[base].as_ref().map_or(0, SampleSource::len), &read)
+}
+
+/// How late each channel hears against the earliest, where that holds for the whole of it.
+fn delays<'a>(
+    alive: &'a [usize],
+    relations: &'a [Relation],
+) -> impl Iterator<Item = (usize, Option<f64>)> + 'a {
+    let earliest = relations.iter().filter_map(|own| own.late_s).fold(0.0, f64::min);
+    alive
+        .iter()
+        .zip(relations)
+        .map(move |(&channel, own)| (channel, own.late_s.map(|late_s| late_s - earliest)))
+}
+
+/// Writes a mix: each of its channels with its gain, read as much further on as it is late.
+fn mix_down(mix: &Mix, streams: &[Option<StoredSamples>], out: &mut impl Write) -> io::Result<()> {
+    let parts = || mix.parts.iter().filter_map(|part| Some((part, streams[part.channel].as_ref()?)));
+    let length = parts().map(|(_, stream)| stream.len()).max().unwrap_or(0);
+    let (mut sum, mut own) = (vec![0.0; PIECE], vec![0.0; PIECE]);
+    for from in (0..length).step_by(PIECE) {
+        let count = PIECE.min((length - from) as usize);
+        sum[..count].fill(0.0);
+        for (part, stream) in parts() {
+            let late = (part.late_s * f64::from(LISTEN_RATE)).round() as i64;
+            stream.read(from as i64 + late, &mut own[..count]);
+            for (sum, value) in sum.iter_mut().zip(&own[..count]) {
+                *sum += part.gain * value;
+            }
+        }
+        let bytes: Vec<u8> = sum[..count].iter().flat_map(|value| quantised(*value)).collect();
+        out.write_all(&bytes)?;
+    }
+    Ok(())
+}
+
+/// The bands of a sound, and of the first its levels.
+fn keep_bands(stream: &StoredSamples, cached: &CachedClip, sound: usize) -> Result<(), MediaError> {
+    let (mut bands, mut levels, mut piece) = (BandReader::new(), LevelReader::default(), vec![0.0; PIECE]);
+    for from in (0..stream.len()).step_by(PIECE) {
+        let count = PIECE.min((stream.len() - from) as usize);
+        stream.read(from as i64, &mut piece[..count]);
+        bands.push(&piece[..count]);
+        if sound == 0 {
+            levels.push(&piece[..count]);
+        }
+    }
+    let put = |target, bytes: &[u8]| {
+        let mut part = cached.begin(target)?;
+        part.write_all(bytes).map_err(|source| MediaError::Cache { path: cached.bands(sound), source })?;
+        part.keep()
+    };
+    put(cached.bands(sound), &bands.finish().0)?;
+    if sound == 0 {
+        let levels: Vec<u8> = levels.finish().into_iter().map(|level| level as u8).collect();
+        put(cached.levels(), &levels)?;
+    }
+    Ok(())
+}
