@@ -6,7 +6,7 @@ use hearing::{Clip, clip, heard, place, scene};
 use metaxis_core::{
     clip::{ClipFacts, PictureFacts},
     ltc::{AgainstBox, LtcFound},
-    signal::ChannelState,
+    signal::{Carries, ChannelState},
     sync::{
         ClockTrust, DayResult, EvidenceKind, GivenDistance, Label, SOUND_M_PER_S, Verdict, clock_notes,
         labels,
@@ -246,7 +246,7 @@ fn one_clip_whose_timecode_disagrees_is_told_by_how_many_frames() {
     }
     let result = place(&clips);
     assert!((start(&result, 2) - 40.31).abs() < 0.5e-3);
-    says(&result, 2, "frames late against its sound: sound was used");
+    says(&result, 2, "frames ahead of its sound: sound was used");
     assert!(clock_notes(&result.clocks, &result.distances).is_empty());
 }
 
@@ -315,7 +315,9 @@ fn labels_are_read_from_facts_and_channels() {
         peak_dbfs: -12.0,
         rms_dbfs: -15.0,
         clipped: 0,
-        dead: false,
+        floor_dbfs: -60.0,
+        carries: Carries::default(),
+        late_s: None,
         audio_timecode,
     };
     let picture = PictureFacts {
@@ -426,7 +428,7 @@ fn a_given_distance_counts_for_timecode_too() {
     // Unknown, the offset is that of the most clips: the silent one lies as early as they do.
     let unknown = place(&clips([Nothing; 5]));
     assert!((start(&unknown, 5) - (100.0 - late_s)).abs() < 1e-3, "{}", start(&unknown, 5));
-    says(&unknown, 4, "against its sound: sound was used");
+    says(&unknown, 4, "its sound: sound was used");
     // Given, all lie where their pictures were, and nothing disagrees.
     let known = place(&clips([Device(30.0), Device(30.0), Device(30.0), Clip(0.0), Device(30.0)]));
     for (clip, at_s) in [(1, 5.0), (2, 28.0), (3, 75.0), (4, 51.0), (5, 100.0)] {

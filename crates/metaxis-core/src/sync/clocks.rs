@@ -93,6 +93,11 @@ pub(super) fn fit(
     rates: &[DeviceRate],
 ) -> Vec<DeviceClock> {
     let mut clocks = vec![];
+    // The time of day at the axis's zero by the origin's own timecode, which others may be jammed to.
+    let own_zero = [EvidenceKind::FileTimecode, EvidenceKind::AudioTimecode]
+        .into_iter()
+        .find_map(|kind| label_of(&clips[origin], kind))
+        .map(|label| label.time_s);
     for device in super::day::devices(clips) {
         for kind in KINDS {
             let labelled: Vec<(usize, Label)> = (0..clips.len())
@@ -106,7 +111,8 @@ pub(super) fn fit(
             let own = kind != EvidenceKind::AudioTimecode;
             let rate = rates.iter().find(|rate| own && rate.device == device);
             let slope = rate.map_or(0.0, |rate| -rate.rate_ppm * 1e-6);
-            clocks.push(of_device(device, kind, &labelled, placed, slope));
+            let shared = own_zero.filter(|_| kind != EvidenceKind::DeviceClock);
+            clocks.push(of_device(device, kind, &labelled, placed, slope, shared));
         }
     }
     compare(clips, origin, &mut clocks);
@@ -124,6 +130,7 @@ fn of_device(
     labelled: &[(usize, Label)],
     placed: &dyn Fn(usize) -> Option<f64>,
     slope: f64,
+    shared: Option<f64>,
 ) -> DeviceClock {
     let first = labelled[0].1;
     // Timecode in whole frames; time references and signals are finer.
@@ -165,8 +172,20 @@ fn of_device(
     let span = points[points.len() - 1].0 - points[0].0;
     let offset = |&(label, axis): &(f64, f64)| axis - label * (1.0 + slope);
     let tolerance = if kind == EvidenceKind::DeviceClock { 2.5 } else { 1.2 * first.unit_s + 10e-6 * span };
-    let agreeing = largest_cluster(&points.iter().map(offset).collect::<Vec<_>>(), tolerance);
-    if points.len() > 1 && agreeing.len() < 2.max(points.len().div_ceil(2) + 1).min(points.len()) {
+    let offsets: Vec<f64> = points.iter().map(offset).collect();
+    let mut agreeing = largest_cluster(&offsets, tolerance);
+    let most = 2.max(points.len().div_ceil(2) + 1).min(points.len());
+    let mut settled = points.len() == 1 || agreeing.len() >= most;
+    if let Some(zero_s) = shared.filter(|_| !settled) {
+        // One that slipped is no reason to set aside those that are level with the reference.
+        let level_s = wrapped(first.time_s - zero_s);
+        let level: Vec<usize> =
+            (0..offsets.len()).filter(|&i| (offsets[i] - level_s).abs() <= tolerance).collect();
+        if 2 * level.len() >= points.len() {
+            (agreeing, settled) = (level, true);
+        }
+    }
+    if !settled {
         clock.trust = ClockTrust::Wandering;
         return clock;
     }

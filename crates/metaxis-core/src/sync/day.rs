@@ -317,6 +317,7 @@ impl Day<'_> {
         let mut outcome = Outcome { bases, ..self.outcome(tied, anchors, &links, layout) };
         let clocks = self.clocks(&outcome);
         outcome.timed = timed(clips, &clocks, &|clip| outcome.travel_s(clip));
+        outcome.set_weak_apart();
         outcome.choose_by_labels();
         outcome.keep_order();
         let rates = self.lend_rates(&mut outcome);
@@ -348,6 +349,9 @@ impl Day<'_> {
         layout.join_all(clips, &links, self.origin, tracks, false);
         let bases = layout.bases(clips, tracks);
         let mut outcome = Outcome { bases, ..self.outcome(&[], tracks, &links, layout) };
+        outcome.slates = pairs(clips);
+        outcome.place_by_slates();
+        outcome.place_by_siblings();
         outcome.put_the_rest_behind();
         let placements = placements(&mut outcome);
         let islands = outcome.islands_laid(&[]);
@@ -382,6 +386,8 @@ impl Day<'_> {
             decided: vec![None; count],
             laid: vec![None; count],
             ran_alone: vec![None; count],
+            siblings: vec![None; count],
+            outweighed: vec![None; count],
             slates: vec![vec![]; count],
             slated: vec![false; count],
         }

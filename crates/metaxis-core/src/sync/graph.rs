@@ -141,6 +141,23 @@ impl Layout {
         components.into_iter().filter_map(base).collect()
     }
 
+    /// Takes a clip out of its component, and its links out of what hangs together.
+    pub fn set_apart(&mut self, clip: usize, duration_s: f64, links: &[Link]) {
+        let others: Vec<usize> =
+            self.members(self.component[clip]).into_iter().filter(|other| *other != clip).collect();
+        // A component goes by the number of one of its clips.
+        if self.component[clip] == clip
+            && let Some(&name) = others.first()
+        {
+            for other in others {
+                self.component[other] = name;
+            }
+        }
+        self.component[clip] = clip;
+        self.maps[clip] = vec![whole(duration_s)];
+        self.tree.retain(|&index| links[index].clip != clip && links[index].against != clip);
+    }
+
     /// The clips of a component.
     pub fn members(&self, component: usize) -> Vec<usize> {
         (0..self.component.len()).filter(|&clip| self.component[clip] == component).collect()

@@ -38,6 +38,7 @@ mod repeats;
 mod report;
 mod seen;
 mod segments;
+mod siblings;
 mod slates;
 mod sound;
 mod sweep;

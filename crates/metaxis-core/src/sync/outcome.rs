@@ -8,6 +8,7 @@ use super::{
     islands::Lies,
     link::{ECHO_S, Link, SAME_PLACE_S},
     placement::{joined, length_s, runs},
+    siblings::Sibling,
     slates::SlatePair,
     timed::{Timed, called},
     verdict::{Judgement, judge, signs},
@@ -33,6 +34,10 @@ pub(super) struct Outcome<'a> {
     pub laid: Vec<Option<(usize, Timed)>>,
     /// Clips that a label puts where nothing else ran.
     pub ran_alone: Vec<Option<Timed>>,
+    /// Takes that were not heard and lie beside one that was.
+    pub siblings: Vec<Option<Sibling>>,
+    /// Places by sound that a label outweighed.
+    pub outweighed: Vec<Option<Alternative>>,
     /// The sounds that each picture mark of each clip may lie against.
     pub slates: Vec<Vec<Vec<SlatePair>>>,
     /// Clips that their slate alone places.
@@ -283,7 +288,7 @@ impl Outcome<'_> {
     }
 
     /// What is believed of each clip, outward from the axis: a clip is no surer than the one it hangs on.
-    fn judge_all(&self) -> Vec<Judgement> {
+    pub fn judge_all(&self) -> Vec<Judgement> {
         let by_definition = |clip: usize| self.is_axis(clip) || self.is_islands_axis(clip);
         let mut judged: Vec<Option<Judgement>> =
             (0..self.clips.len()).map(|clip| by_definition(clip).then(Judgement::axis)).collect();
@@ -376,7 +381,8 @@ impl Outcome<'_> {
                 "Reference of its island: its clock is the axis there.",
             );
         }
-        if (self.laid[clip].is_some() || self.slated[clip]) && support.is_empty() {
+        let by_label = self.laid[clip].is_some() || self.slated[clip] || self.siblings[clip].is_some();
+        if by_label && support.is_empty() {
             return self.placed_by_label(clip, component, judged);
         }
         if let Some(label) = self.ran_alone[clip] {
@@ -445,7 +451,7 @@ impl Outcome<'_> {
             component,
             stretches: self.layout.maps[clip].clone(),
             evidence: self.evidence(clip),
-            alternatives: vec![],
+            alternatives: self.outweighed[clip].into_iter().collect(),
             covered: None,
             travel_s: 0.0,
             residuals: vec![],
@@ -555,6 +561,7 @@ impl Outcome<'_> {
                 })
             })
             .chain(self.slate_evidence(clip))
+            .chain(self.sibling_evidence(clip))
             .chain(self.timed[clip].iter().map(|label| {
                 let own = label.evidence(self.origin, self.layout.maps[clip][0].start_s);
                 Evidence { start_s: own.start_s + self.travel_s(clip), ..own }

@@ -23,6 +23,8 @@ pub(super) struct Timed {
     pub measured: usize,
     /// Probability that it is right to half a frame.
     pub within_half: f64,
+    /// Devices whose measured timecode is level with the reference's: what it is taken to be jammed with.
+    pub level: usize,
 }
 
 /// Confidence of a clip placed by audio timecode, and by file timecode, of which this many other clips agree.
@@ -37,6 +39,14 @@ const UNHEARD_AND_UNLIKE: f64 = 0.5;
 const AGREEING: f64 = 0.08;
 /// A sound this weak gives way to timecode that was measured.
 const WEAK: f64 = 0.6;
+/// Timecodes this near to each other are level, frames.
+const LEVEL_FRAMES: f64 = 1.5;
+/// Timecode this likely to be right to half a frame is exact.
+const EXACT: f64 = 0.9;
+/// So few windows are weak.
+const FEW_WINDOWS: usize = 6;
+/// Timecode that is off by a fault is off by less than this, or by hours, seconds.
+const SLIPS_S: f64 = 2.0;
 /// Clocks decide between positions at least this far apart, seconds.
 const CLOCK_APART_S: f64 = 8.0;
 
@@ -65,6 +75,17 @@ impl Timed {
         self.measured > 0 && !self.agrees(start_s)
     }
 
+    /// Whether it outweighs a sound that puts the clip at `start_s`: it is exact, and the sound few windows in a place that no
+    /// timecode slips to.
+    fn outweighs(&self, start_s: f64, own: &Judgement) -> bool {
+        let few = own.signs.is_none_or(|signs| {
+            let doubtful = own.verdict != Verdict::Solid && signs.agreeing < FEW_WINDOWS;
+            signs.confirmed == 0 && (doubtful || 2 * signs.agreeing < signs.tried)
+        });
+        let exact = self.kind == EvidenceKind::AudioTimecode || self.within_half >= EXACT;
+        few && exact && (start_s - self.start_s).abs() > SLIPS_S
+    }
+
     /// What is believed of a clip that it alone places.
     pub fn judgement(&self, clip_is_silent: bool) -> Judgement {
         let called = called(self.kind);
@@ -75,10 +96,20 @@ impl Timed {
                 let about = (2.0 * self.sigma_s).ceil();
                 (half_frame, format!("{why}: placed by its {called} alone, to about {about:.0} s."))
             }
-            (_, 0) => (
-                if clip_is_silent { UNHEARD } else { UNHEARD_AND_UNLIKE },
-                format!("{why}: placed by its {called}, which no clip of the device confirms."),
-            ),
+            (_, 0) => {
+                let alone = if clip_is_silent { UNHEARD } else { UNHEARD_AND_UNLIKE };
+                // The more are jammed alike, the likelier one more is.
+                let alike = 2 * self.level.max(1) - 1;
+                let confidence = (1.0 - (1.0 - alone) / alike as f64).min(FEW_AGREE.1);
+                let others = match self.level {
+                    0 | 1 => String::new(),
+                    count => format!("; {count} other devices are jammed alike"),
+                };
+                (
+                    confidence,
+                    format!("{why}: placed by its {called}, which no clip of the device confirms{others}."),
+                )
+            }
             (_, count) if count < FEW_AGREE.0 => (
                 FEW_AGREE.1.min(self.within_half),
                 format!("{why}: placed by its {called}, confirmed by one clip of the device."),
@@ -126,6 +157,18 @@ pub(super) fn timed(
     clocks: &[DeviceClock],
     travel_s: &dyn Fn(usize) -> f64,
 ) -> Vec<Vec<Timed>> {
+    let mut level: Vec<usize> = clocks
+        .iter()
+        .filter(|clock| {
+            let measured = matches!(clock.trust, ClockTrust::Measured(_));
+            measured
+                && clock.kind.counts_frames()
+                && clock.late_s.is_some_and(|late_s| late_s.abs() < LEVEL_FRAMES * clock.unit_s)
+        })
+        .map(|clock| clock.device)
+        .collect();
+    level.sort_unstable();
+    level.dedup();
     clips
         .iter()
         .enumerate()
@@ -146,6 +189,7 @@ pub(super) fn timed(
                         unit_s: clock.unit_s,
                         measured,
                         within_half: clock.within_half,
+                        level: level.iter().filter(|device| **device != clip.device).count(),
                     })
                 })
                 .collect();
@@ -159,6 +203,21 @@ impl Outcome<'_> {
     /// The surest label of a clip that may place it.
     fn best_label(&self, clip: usize) -> Option<Timed> {
         self.timed[clip].first().copied()
+    }
+
+    /// Sound that found nothing beyond doubt has no vote where timecode says something else: such clips are set apart, for
+    /// their labels to place.
+    pub fn set_weak_apart(&mut self) {
+        let judged = self.judge_all();
+        for (clip, own) in judged.iter().enumerate() {
+            let start_s = self.layout.maps[clip][0].start_s;
+            let mut timecodes = self.timed[clip].iter().filter(|label| label.is_timecode()).peekable();
+            let told = timecodes.peek().is_some() && !timecodes.any(|label| label.agrees(start_s));
+            let weak = own.verdict == Verdict::Unplaced && !self.support(clip).is_empty();
+            if weak && told && !self.is_axis(clip) && !self.is_islands_axis(clip) {
+                self.layout.set_apart(clip, self.clips[clip].duration_s, self.links);
+            }
+        }
     }
 
     /// Of several positions that sound fits nearly alike, the only one that a measured label does not rule out.
@@ -241,6 +300,9 @@ impl Outcome<'_> {
         if self.slated[clip] {
             return self.by_slate(clip);
         }
+        if let Some(sibling) = &self.siblings[clip] {
+            return self.by_sibling(sibling);
+        }
         if let Some((_, label)) = self.laid[clip] {
             let silent = !self.clips[clip].is_heard();
             let by_label = label.judgement(silent);
@@ -260,6 +322,13 @@ impl Outcome<'_> {
             return own;
         }
         if label.agrees(start_s) {
+            if own.verdict == Verdict::Unplaced {
+                // Each by itself leaves a doubt; that they meet by chance is unlikely.
+                let by = label.judgement(false);
+                let confidence = by.confidence.max(1.0 - (1.0 - own.confidence) * AGREEING);
+                let doubt = format!("Its sound is weak, but lies where its {} says.", called(label.kind));
+                return Judgement { verdict: Verdict::Check, confidence, doubt: Some(doubt), ..own };
+            }
             let confidence = 1.0 - (1.0 - own.confidence) * AGREEING;
             let sure = own.verdict == Verdict::Check && confidence >= super::verdict::SOLID;
             return Judgement {
@@ -269,7 +338,8 @@ impl Outcome<'_> {
                 ..own
             };
         }
-        if own.confidence < WEAK && own.verdict != Verdict::Solid {
+        let is_weak = own.verdict != Verdict::Solid && own.confidence < WEAK;
+        if is_weak || label.outweighs(start_s, &own) {
             let stretch = self.layout.maps[clip][0];
             // It no longer lies by what it hears.
             let start_s = label.start_s + self.travel_s(clip);
@@ -283,6 +353,8 @@ impl Outcome<'_> {
             }];
             self.layout.component[clip] = self.layout.component[self.origin];
             self.laid[clip] = Some((clip, label));
+            self.outweighed[clip] =
+                Some(super::Alternative { start_s: stretch.start_s, score: own.confidence });
             let by = label.judgement(false);
             let why = format!("Its sound fits too weakly elsewhere: its {} was used.", called(label.kind));
             return Judgement {
@@ -323,9 +395,9 @@ impl Outcome<'_> {
                     said.push(format!("Its {} says the same.", called(label.kind)));
                 }
             } else {
-                let way = if late_s < 0.0 { "late" } else { "early" };
+                let way = if late_s < 0.0 { "ahead of" } else { "behind" };
                 said.push(format!(
-                    "Its {} is {} {way} against its sound: sound was used.",
+                    "Its {} is {} {way} its sound: sound was used.",
                     called(label.kind),
                     in_frames(late_s, label.unit_s)
                 ));

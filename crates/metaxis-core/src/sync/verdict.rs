@@ -81,6 +81,9 @@ const RIVALS: (f64, f64) = (0.62, 0.45);
 const ASTRAY: f64 = 0.8;
 /// Share of the positions that are right where a jump rests on what repeats.
 const UNFORCED: f64 = 0.8;
+/// Fewer windows than this, and of those tried fewer than half: this share of such positions is right at most.
+const THIN: usize = 4;
+const SHOWN_THINLY: f64 = 0.8;
 /// Confidence of a position by patterns alone: a tune played again rises and falls as it did before.
 const BY_PATTERN: f64 = 0.3;
 
@@ -108,7 +111,10 @@ fn confidence(signs: &Signs) -> f64 {
         - if signs.tried < 4 { FEW } else { 0.0 }
         - MURKY.1 * (signs.murk - MURKY.0).max(0.0)
         + CONFIRMED * (signs.confirmed.min(2) as f64);
-    let whole = if signs.astray { ASTRAY } else { 1.0 } * if signs.unforced { UNFORCED } else { 1.0 };
+    let thin = signs.agreeing < THIN && 2 * signs.agreeing < signs.tried;
+    let whole = if thin { SHOWN_THINLY } else { 1.0 }
+        * if signs.astray { ASTRAY } else { 1.0 }
+        * if signs.unforced { UNFORCED } else { 1.0 };
     (logistic(score) * shared * whole * step(signs.beside, TWINS, 0.03)).min(0.999)
 }
 
