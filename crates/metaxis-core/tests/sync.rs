@@ -160,6 +160,50 @@ fn a_wrong_sample_rate_label_is_named() {
     assert!(placement.reasons.iter().any(|reason| reason.contains("44.1 kHz")), "{:?}", placement.reasons);
 }
 
+/// `sound` as it is heard where it was played at `speed`.
+fn played_at(sound: &[f32], speed: f64, start_s: f64, seconds: f64, seed: u64) -> Vec<f32> {
+    heard(sound, start_s, seconds, (1.0 / speed - 1.0) * 1e6, 0.5, 0.002, seed)
+}
+
+#[test]
+fn takes_to_a_track_that_was_played_fast_are_found_and_named() {
+    let track = scene(160.0, 27);
+    let speeds = [1.25, 1.5, 2.0, 25.0 / 24.0];
+    let mut clips = vec![clip(0, track.clone())];
+    clips.extend(
+        speeds.iter().zip(1..).map(|(speed, seed)| clip(1, played_at(&track, *speed, 20.0, 40.0, seed))),
+    );
+    // As fast as it should be, and another performance altogether.
+    clips.push(clip(1, played_at(&track, 1.0, 30.0, 40.0, 9)));
+    clips.push(clip(1, scene(40.0, 28)));
+    let plan = DayPlan { reference: 0, origin: Some(0), search: Search::Normal, mode: Mode::Playback };
+    let result = place_day(&day(&clips), plan, &|_| ControlFlow::Continue(())).expect("a result");
+    let said = [
+        "125 % of the track: slow it to 80 %",
+        "150 % of the track: slow it to 66.7 %",
+        "200 % of the track: slow it to 50 %",
+        "25 frames a second where the reference has 24",
+    ];
+    for (i, (speed, said)) in speeds.iter().zip(said).enumerate() {
+        let placement = &result.placements[i + 1];
+        let stretch = placement.stretches.first().unwrap_or_else(|| panic!("{speed}: {placement:?}"));
+        assert!((stretch.start_s - 20.0).abs() < 1e-3, "{speed}: {stretch:?}");
+        let rate = (1.0 + stretch.rate_ppm * 1e-6) * speed - 1.0;
+        assert!(rate.abs() < 2e-6, "{speed}: {} ppm off", rate * 1e6);
+        assert!(
+            placement.reasons.iter().any(|reason| reason.contains(said)),
+            "{speed}: {:?}",
+            placement.reasons
+        );
+    }
+    assert!(
+        result.placements[5].reasons.iter().all(|reason| !reason.contains('%')),
+        "{:?}",
+        result.placements[5]
+    );
+    assert_eq!(result.placements[6].verdict, Verdict::Unplaced);
+}
+
 #[test]
 fn takes_to_a_track_lie_above_each_other_and_may_hold_several_stretches() {
     let track = scene(120.0, 24);

@@ -12,6 +12,7 @@ use super::{
     outcome::{Outcome, near_placement, placements},
     rates::{DeviceRate, learn, learn_by_box, lend},
     slates::{SlateMark, pairs},
+    speeds::speeds,
     sweep::{Coarse, Progress, Sought, sweep},
     timed::timed,
     tools::Tools,
@@ -212,10 +213,10 @@ const BELIEVED: f64 = 12.0;
 const SURE: f64 = 100.0;
 /// Shortest overlap that can confirm, seconds.
 const CONFIRMING_S: f64 = 6.0;
+/// Log odds below which a clip may as well fit at another speed.
+const FOUND: f64 = 8.0;
 /// A clip this short is not tried at other speeds, seconds.
 const SPEED_S: f64 = 6.0;
-/// Labels that are often wrong: material of the one rate labelled as the other runs this much faster.
-const SPEEDS: [f64; 2] = [44.1 / 48.0, 48.0 / 44.1];
 /// A coarse score that makes another speed worth a look.
 const SPEED_SCORE: f32 = 7.0;
 
@@ -293,11 +294,7 @@ impl Day<'_> {
             links.retain(|link| link.alignment.fine || !found.iter().any(|other| other.clip == link.clip));
             links.extend(found);
         }
-        let lost: Vec<usize> = open
-            .iter()
-            .copied()
-            .filter(|clip| !links.iter().any(|l| l.clip == *clip || l.against == *clip))
-            .collect();
+        let lost = lost(&links, &open);
         links.extend(self.links_at_other_speeds(&lost, anchors)?);
 
         let tied = &self.tied;
@@ -339,6 +336,8 @@ impl Day<'_> {
         let mut links = self.links(&others, tracks, &|_, _| false, Sounds::First)?;
         let unsettled: Vec<usize> = others.iter().copied().filter(|&clip| is_open(&links, clip)).collect();
         links.extend(self.links(&unsettled, tracks, &|_, _| false, Sounds::Every)?);
+        let lost = lost(&links, &others);
+        links.extend(self.links_at_other_speeds(&lost, tracks)?);
         let best = |clip: usize| {
             let own = links.iter().filter(|link| link.clip == clip);
             own.max_by(|a, b| a.height().total_cmp(&b.height())).map(|link| link.against)
@@ -514,12 +513,12 @@ impl Day<'_> {
         if self.progress.stopped() { Err(DayError::Stopped) } else { Ok(found) }
     }
 
-    /// Clips found nowhere may carry the label of another sample rate.
+    /// Clips found nowhere may carry the label of another rate, or were performed to a track that ran fast.
     fn links_at_other_speeds(&self, lost: &[usize], anchors: &[usize]) -> Result<Vec<Link>, DayError> {
         let clips = self.clips;
         let first: Vec<(usize, usize)> = anchors.iter().map(|&clip| (clip, 0)).collect();
         let mut links = vec![];
-        for speed in SPEEDS {
+        for speed in speeds() {
             let patterns: Vec<(usize, crate::signal::Pattern)> = lost
                 .iter()
                 .filter(|&&clip| clips[clip].duration_s >= SPEED_S)
@@ -619,6 +618,15 @@ impl Day<'_> {
 fn axis_to_clip(map: &[Stretch], axis_s: f64) -> f64 {
     let stretch = map.iter().find(|stretch| axis_s < stretch.end_s()).unwrap_or(&map[map.len() - 1]);
     stretch.clip_s(axis_s)
+}
+
+/// Those of some clips that nothing beyond doubt links to any.
+fn lost(links: &[Link], clips: &[usize]) -> Vec<usize> {
+    let found = |clip: usize| {
+        let own = links.iter().filter(|link| link.clip == clip || link.against == clip);
+        own.map(|link| link.alignment.log_odds).fold(f64::MIN, f64::max) > FOUND
+    };
+    clips.iter().copied().filter(|&clip| !found(clip)).collect()
 }
 
 /// Whether the links of a clip leave its position open.

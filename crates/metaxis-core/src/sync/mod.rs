@@ -41,6 +41,7 @@ mod segments;
 mod siblings;
 mod slates;
 mod sound;
+mod speeds;
 mod sweep;
 mod timed;
 mod tools;

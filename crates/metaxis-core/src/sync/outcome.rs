@@ -10,6 +10,7 @@ use super::{
     placement::{joined, length_s, runs},
     siblings::Sibling,
     slates::SlatePair,
+    speeds::said_of_speed,
     timed::{Timed, called},
     verdict::{Judgement, judge, signs},
 };
@@ -483,9 +484,8 @@ impl Outcome<'_> {
         }
         let rate = stretches.first().map_or(0.0, |stretch| stretch.rate_ppm);
         said.extend(self.spoken_gaps(clip, best));
-        if (best.speed - 1.0).abs() > 1e-6 {
-            let (recorded, labelled) = if best.speed < 1.0 { ("44.1", "48") } else { ("48", "44.1") };
-            said.push(format!("Its sound was recorded at {recorded} kHz but is labelled {labelled} kHz."));
+        if let Some(speed) = said_of_speed(best.speed) {
+            said.push(speed);
         } else if (rate.abs() - 1000.0).abs() < 60.0 {
             let way = if rate > 0.0 { "faster" } else { "slower" };
             said.push(format!("It runs 0.1 % {way} than the reference (1000/1001): a pulled-down rate."));
