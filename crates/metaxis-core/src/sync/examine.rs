@@ -184,9 +184,26 @@ pub(super) fn examine_near(
     within_s: f64,
     tools: &mut Tools,
 ) -> Vec<Link> {
+    // What all channels heard together first, as a whole day does; then each by itself.
+    let together = examine_near_by(clips, clip, against, (expected_s, within_s), 1, tools);
+    if !together.is_empty() {
+        return together;
+    }
+    examine_near_by(clips, clip, against, (expected_s, within_s), usize::MAX, tools)
+}
+
+/// The same by the first `most` sounds of each clip.
+fn examine_near_by(
+    clips: &[DayClip],
+    clip: usize,
+    against: usize,
+    (expected_s, within_s): (f64, f64),
+    most: usize,
+    tools: &mut Tools,
+) -> Vec<Link> {
     let mut places = vec![];
-    for (mine, own) in clips[clip].sounds.iter().enumerate() {
-        for (theirs, there) in clips[against].sounds.iter().enumerate() {
+    for (mine, own) in clips[clip].sounds.iter().enumerate().take(most) {
+        for (theirs, there) in clips[against].sounds.iter().enumerate().take(most) {
             let (searched, sought) =
                 (tools.correlator.searched(there.pattern), tools.correlator.sought(own.pattern));
             let coarse = tools.correlator.search(&searched, &sought, PATTERN_RATE as usize, 4, 2000);
