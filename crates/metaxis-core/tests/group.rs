@@ -2,7 +2,7 @@
 
 mod common;
 
-use common::{a_group, at, camera, group_clips, recorder};
+use common::{a_group, at, camera, placed_clips, recorder};
 use metaxis_core::{
     clip::{ClipId, DeviceId},
     group::{GroupClip, propose_groups},
@@ -124,7 +124,7 @@ proptest! {
         let facts: Vec<_> = day.iter().map(|&(_, _, length, _, fps)| camera(length, fps)).collect();
         let placed: Vec<Placement> = day.iter().map(|&(_, start, length, ppm, _)| at(start, length, ppm)).collect();
         let devices: Vec<i64> = day.iter().map(|clip| clip.0).collect();
-        let clips = group_clips(&facts, &placed, &devices, None);
+        let clips = placed_clips(&facts, &placed, &devices, None);
         let order: Vec<DeviceId> = (1..5).map(DeviceId).collect();
         let groups = propose_groups(&clips, Tick::from_seconds(zero_s), &order);
         let mut names: Vec<&str> = groups.iter().map(|group| group.name.as_str()).collect();

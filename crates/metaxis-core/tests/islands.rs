@@ -2,7 +2,7 @@
 
 mod hearing;
 
-use hearing::{Clip, clip, day, heard, place, scene};
+use hearing::{Clip, clip, day, heard, place, scene, start};
 use metaxis_core::sync::{
     DayPlan, DayResult, EvidenceKind, Island, Label, Mode, Placement, Search, SlateMark, Stretch, Verdict,
     component_at, keep_beside, place_day,
@@ -43,10 +43,6 @@ fn takes_apart() -> Vec<Clip> {
         }
     }
     clips
-}
-
-fn start(result: &DayResult, clip: usize) -> f64 {
-    result.placements[clip].stretches.first().expect("a place").start_s
 }
 
 fn island(result: &DayResult, clip: usize) -> &Island {

@@ -2,7 +2,7 @@
 
 mod hearing;
 
-use hearing::{Clip, clip, day, heard, place, scene};
+use hearing::{Clip, clip, day, heard, place, says, scene, start};
 use metaxis_core::sync::{
     ClockTrust, DayPlan, DayResult, EvidenceKind, Label, Mode, Search, SlateMark, Verdict, place_day,
 };
@@ -34,19 +34,6 @@ fn camera(scene: &[f32], device: usize, start_s: f64, seconds: f64, label: Label
 
 fn silent(device: usize, seconds: f64, label: Label) -> Clip {
     Clip { labels: vec![label], silent: true, ..clip(device, vec![0.0; (seconds * 16_000.0) as usize]) }
-}
-
-fn start(result: &DayResult, clip: usize) -> f64 {
-    result.placements[clip]
-        .stretches
-        .first()
-        .unwrap_or_else(|| panic!("{:?}", result.placements[clip]))
-        .start_s
-}
-
-fn says(result: &DayResult, clip: usize, part: &str) {
-    let reasons = &result.placements[clip].reasons;
-    assert!(reasons.iter().any(|reason| reason.contains(part)), "“{part}” is not among {reasons:?}");
 }
 
 #[test]

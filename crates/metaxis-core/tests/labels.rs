@@ -2,7 +2,7 @@
 
 mod hearing;
 
-use hearing::{Clip, clip, heard, place, scene};
+use hearing::{Clip, clip, heard, place, says, scene, start};
 use metaxis_core::{
     clip::{ClipFacts, PictureFacts},
     ltc::{AgainstBox, LtcFound},
@@ -53,19 +53,6 @@ fn silent(device: usize, seconds: f64, own: Label) -> Clip {
     made.silent = true;
     made.labels = vec![own];
     made
-}
-
-fn start(result: &DayResult, clip: usize) -> f64 {
-    result.placements[clip]
-        .stretches
-        .first()
-        .unwrap_or_else(|| panic!("{:?}", result.placements[clip]))
-        .start_s
-}
-
-fn says(result: &DayResult, clip: usize, part: &str) {
-    let reasons = &result.placements[clip].reasons;
-    assert!(reasons.iter().any(|reason| reason.contains(part)), "“{part}” is not among {reasons:?}");
 }
 
 #[test]

@@ -2,7 +2,7 @@
 
 mod common;
 
-use common::{a_group, at, camera, group_clips, recorder};
+use common::{a_group, at, camera, placed_clips, recorder};
 use metaxis_core::{
     clip::{ClipId, DeviceId},
     group::propose_groups,
@@ -104,7 +104,7 @@ fn a_clock_that_bends_is_no_cut_and_a_break_is_one() {
         };
         bent.stretches.push(second);
         let placed = [at(0.0, 30.0, 0.0), bent];
-        let clips = group_clips(&facts, &placed, &[9, 1], Some(0));
+        let clips = placed_clips(&facts, &placed, &[9, 1], Some(0));
         let group = propose_groups(&clips, Tick(0), &[DeviceId(1), DeviceId(9)]).remove(0);
         let (_, _, mut sources) = setting();
         for (i, facts) in facts.iter().enumerate() {
@@ -134,7 +134,7 @@ fn any_group(rates: [i64; 3], starts: [f64; 3], ppm: [f64; 3]) -> (metaxis_core:
     facts.extend(rates.iter().map(|&fps| camera(40.0, fps)));
     let mut placed = vec![at(0.0, 60.0, 0.0)];
     placed.extend((0..3).map(|i| at(starts[i], 40.0, ppm[i])));
-    let clips = group_clips(&facts, &placed, &[0, 1, 2, 3], Some(0));
+    let clips = placed_clips(&facts, &placed, &[0, 1, 2, 3], Some(0));
     let order: Vec<DeviceId> = (0..4).map(DeviceId).collect();
     let group = propose_groups(&clips, Tick::from_seconds(36_000.0), &order).remove(0);
     let mut sources = Sources::default();

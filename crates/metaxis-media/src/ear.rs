@@ -1,7 +1,10 @@
 //! Everything that listens to one decode: meters, waveforms, and each channel at the rate at which it is matched.
 
 use crate::{
-    CachedClip, Heard, MediaError, ToListenRate, cache::PartFile, mixing::make_sounds, stored::quantised,
+    CachedClip, Heard, MediaError,
+    cache::PartFile,
+    mixing::make_sounds,
+    voice::{Speaking, Voice},
 };
 use metaxis_core::{
     clip::SoundFacts,
@@ -32,51 +35,10 @@ pub(crate) struct Ear {
     measured: u64,
 }
 
-/// A channel on its way to the cache.
-pub(crate) enum Voice {
-    /// Nothing was on it so far.
-    Waits,
-    /// It is written.
-    Speaks(Box<Speaking>),
-    /// It carries timecode.
-    Rests,
-}
-
-/// A channel that is written at the rate at which it is matched.
-pub(crate) struct Speaking {
-    resampler: Option<ToListenRate>,
-    pub out: PartFile,
-    ready: Vec<f32>,
-}
-
 /// Seconds after which a channel that carries timecode is left alone.
 const HEAD_S: u64 = 20;
 /// Silent samples that are made up for at once.
 const PIECE: usize = 1 << 16;
-
-impl Speaking {
-    /// Takes samples at the file's rate.
-    fn push(&mut self, samples: &[f32]) -> io::Result<()> {
-        self.ready.clear();
-        if let Some(resampler) = &mut self.resampler {
-            resampler.push(samples, &mut self.ready);
-        }
-        self.store()
-    }
-
-    fn close(&mut self) -> io::Result<()> {
-        self.ready.clear();
-        if let Some(resampler) = self.resampler.take() {
-            resampler.finish(&mut self.ready);
-        }
-        self.store()
-    }
-
-    fn store(&mut self) -> io::Result<()> {
-        let bytes: Vec<u8> = self.ready.iter().flat_map(|sample| quantised(*sample)).collect();
-        self.out.write_all(&bytes)
-    }
-}
 
 impl Ear {
     pub(crate) fn new(facts: &SoundFacts, cached: &CachedClip, resting: bool) -> Result<Self, MediaError> {
@@ -140,8 +102,7 @@ impl Ear {
     fn voice(&mut self, channel: usize, count: usize) -> io::Result<()> {
         if matches!(self.voices[channel], Voice::Waits) && !self.meters[channel].is_dead() {
             let out = self.cached.begin(self.cached.channel(channel)).map_err(io::Error::other)?;
-            let resampler = Some(ToListenRate::new(self.rate));
-            let mut speaking = Box::new(Speaking { resampler, out, ready: vec![] });
+            let mut speaking = Box::new(Speaking::new(self.rate, out));
             let mut silent = self.measured as usize;
             while silent > 0 {
                 let piece = silent.min(PIECE);

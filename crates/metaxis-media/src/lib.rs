@@ -18,6 +18,7 @@ mod resample;
 mod riff;
 mod stored;
 mod tool;
+mod voice;
 mod walk;
 mod wav;
 

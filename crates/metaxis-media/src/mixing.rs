@@ -1,6 +1,6 @@
 //! From the channels of a file, each at the rate at which it is matched, to the sounds that are.
 
-use crate::{CachedClip, Heard, MediaError, StoredSamples, ear::Voice, stored::quantised};
+use crate::{CachedClip, Heard, MediaError, StoredSamples, stored::quantised, voice::Voice};
 use metaxis_core::{
     signal::{
         BandReader, ChannelState, LISTEN_RATE, LevelReader, Mix, Relation, clearest, listening_mixes, living,

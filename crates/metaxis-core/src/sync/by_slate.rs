@@ -3,8 +3,8 @@
 
 use super::{
     Evidence, EvidenceKind, ShownDistance, Verdict,
-    day::devices,
     distance::{ClipSlates, distance_m, shown_by_slates},
+    input::devices,
     link::stretch_at,
     outcome::Outcome,
     slates::{EYE_S, FRAME_S, OTHER_CLAP_S, SlatePair},

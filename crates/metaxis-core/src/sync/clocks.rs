@@ -1,12 +1,16 @@
 //! How far a device's labels lie from the axis: measured on the clips that sound has placed, else taken from the
 //! other devices that were jammed to one timecode, and set aside where they mean nothing.
 
-use super::{DayClip, DeviceRate, EvidenceKind, labels::Label};
+use super::{
+    DeviceRate, EvidenceKind,
+    input::{DayClip, devices},
+    labels::Label,
+};
 use serde::{Deserialize, Serialize};
 
 const DAY_S: f64 = 86_400.0;
-/// Kinds of labels, each a clock of its own.
-const KINDS: [EvidenceKind; 4] =
+/// Kinds of labels, each a clock of its own, the most exact first.
+pub(super) const KINDS: [EvidenceKind; 4] =
     [EvidenceKind::AudioTimecode, EvidenceKind::Slate, EvidenceKind::FileTimecode, EvidenceKind::DeviceClock];
 
 /// How far labels can be leant on.
@@ -94,11 +98,8 @@ pub(super) fn fit(
 ) -> Vec<DeviceClock> {
     let mut clocks = vec![];
     // The time of day at the axis's zero by the origin's own timecode, which others may be jammed to.
-    let own_zero = [EvidenceKind::FileTimecode, EvidenceKind::AudioTimecode]
-        .into_iter()
-        .find_map(|kind| label_of(&clips[origin], kind))
-        .map(|label| label.time_s);
-    for device in super::day::devices(clips) {
+    let own_zero = own_timecode(&clips[origin]).map(|label| label.time_s);
+    for device in devices(clips) {
         for kind in KINDS {
             let labelled: Vec<(usize, Label)> = (0..clips.len())
                 .filter(|&clip| clips[clip].device == device)
@@ -117,6 +118,11 @@ pub(super) fn fit(
     }
     compare(clips, origin, &mut clocks);
     clocks
+}
+
+/// A clip's timecode: that of its file, else that on its sound.
+pub(super) fn own_timecode(clip: &DayClip) -> Option<Label> {
+    label_of(clip, EvidenceKind::FileTimecode).or_else(|| label_of(clip, EvidenceKind::AudioTimecode))
 }
 
 /// A clip's label of a kind.
@@ -246,24 +252,21 @@ fn largest_cluster(values: &[f64], tolerance: f64) -> Vec<usize> {
 fn compare(clips: &[DayClip], origin: usize, clocks: &mut [DeviceClock]) {
     let timecode = |kind: EvidenceKind| kind != EvidenceKind::DeviceClock;
     // The origin's own label, else the timecode most clips agree on.
-    let own = [EvidenceKind::FileTimecode, EvidenceKind::AudioTimecode]
-        .into_iter()
-        .find_map(|kind| label_of(&clips[origin], kind))
-        .map(|label| DeviceClock {
-            device: clips[origin].device,
-            kind: label.kind,
-            clips: 1,
-            axis_s: 0.0,
-            zero_s: label.time_s,
-            slope: 0.0,
-            sigma_s: label.sigma_s,
-            late_s: Some(0.0),
-            late_over_s: None,
-            span_s: (0.0, 0.0),
-            unit_s: label.unit_s,
-            within_half: 1.0,
-            trust: ClockTrust::Measured(1),
-        });
+    let own = own_timecode(&clips[origin]).map(|label| DeviceClock {
+        device: clips[origin].device,
+        kind: label.kind,
+        clips: 1,
+        axis_s: 0.0,
+        zero_s: label.time_s,
+        slope: 0.0,
+        sigma_s: label.sigma_s,
+        late_s: Some(0.0),
+        late_over_s: None,
+        span_s: (0.0, 0.0),
+        unit_s: label.unit_s,
+        within_half: 1.0,
+        trust: ClockTrust::Measured(1),
+    });
     let agreed = clocks
         .iter()
         .filter(|clock| timecode(clock.kind) && matches!(clock.trust, ClockTrust::Measured(_)))

@@ -3,41 +3,13 @@
 
 use super::{
     EvidenceKind,
-    clocks::{ClockTrust, DeviceClock, label_of, wrapped},
-    day::devices,
+    clocks::{ClockTrust, DeviceClock, KINDS, label_of, own_timecode, wrapped},
+    component::{Island, Lies},
     graph::overlap_s,
+    input::devices,
     outcome::Outcome,
     timed::{Timed, timed},
 };
-use serde::{Deserialize, Serialize};
-use ts_rs::TS;
-
-/// A component: clips whose places can be compared with each other, and where it lies on the day.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, TS)]
-pub struct Island {
-    /// Number of the component; 0 is that of the reference clip that starts the axis.
-    pub component: u32,
-    /// The clip whose clock is the component's axis, as the caller names it.
-    #[ts(type = "number")]
-    pub reference: usize,
-    /// Where the first of its seconds lies on the axis: the start of that clip, seconds.
-    pub zero_s: f64,
-    /// How well that is known, seconds; `None` where nothing says when the island ran: it is then put behind all others.
-    pub sigma_s: Option<f64>,
-    /// What says so.
-    pub by: Option<EvidenceKind>,
-    /// Seconds of the day at `zero_s`, where a label tells.
-    pub day_start_s: Option<f64>,
-}
-
-/// Where an island of the layout lies.
-#[derive(Debug, Clone, Copy)]
-pub(super) struct Lies {
-    /// The layout's name of it.
-    pub component: usize,
-    /// What says where, and how exactly in seconds.
-    pub by: Option<(EvidenceKind, f64)>,
-}
 
 /// What one device says of where an island lies: so many seconds later than it does, to so many.
 #[derive(Debug, Clone, Copy)]
@@ -142,12 +114,7 @@ impl Outcome<'_> {
                     })
                 })
                 .collect();
-            for kind in [
-                EvidenceKind::AudioTimecode,
-                EvidenceKind::Slate,
-                EvidenceKind::FileTimecode,
-                EvidenceKind::DeviceClock,
-            ] {
+            for kind in KINDS {
                 let mut of_kind: Vec<&Vote> = said.iter().filter(|vote| vote.label.kind == kind).collect();
                 of_kind.sort_by(|a, b| a.by_s.total_cmp(&b.by_s));
                 // The middle one: a single label may be of another time.
@@ -342,8 +309,7 @@ impl Outcome<'_> {
     /// Seconds of the day at the axis's zero, and the label that says so: the origin's own timecode, else the clocks of
     /// most devices that ran with it, else any timecode.
     fn day_of_axis(&self, clocks: &[DeviceClock]) -> Option<(f64, super::Label)> {
-        let own = |kind| label_of(&self.clips[self.origin], kind);
-        if let Some(label) = own(EvidenceKind::FileTimecode).or_else(|| own(EvidenceKind::AudioTimecode)) {
+        if let Some(label) = own_timecode(&self.clips[self.origin]) {
             return Some((label.time_s, label));
         }
         let of_kind = |wanted: &dyn Fn(EvidenceKind) -> bool| {

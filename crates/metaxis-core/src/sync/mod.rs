@@ -10,11 +10,13 @@ mod arrival;
 mod bend;
 mod beside;
 mod breaks;
+mod by_label;
 mod by_slate;
 mod channels;
 mod clock_notes;
 mod clocks;
 mod compare;
+mod component;
 mod contrast;
 mod course;
 mod coverage;
@@ -24,6 +26,7 @@ mod duel;
 mod examine;
 mod follow;
 mod graph;
+mod input;
 mod islands;
 mod labels;
 mod line;
@@ -54,13 +57,11 @@ pub use beside::{component_at, keep_beside};
 pub use clock_notes::{ClockNote, clock_notes};
 pub use clocks::{ClockTrust, DeviceClock};
 pub use compare::{Changed, compare};
+pub use component::Island;
 pub use course::Bend;
-pub use day::{
-    Arrival, DayClip, DayError, DayPlan, DayResult, Flow, Mode, Search, Step, pick_reference, place_day,
-    place_near,
-};
+pub use day::{DayError, DayResult, place_day, place_near};
 pub use distance::{GivenDistance, SOUND_M_PER_S, ShownDistance};
-pub use islands::Island;
+pub use input::{Arrival, DayClip, DayPlan, Flow, Mode, Search, Step, pick_reference};
 pub use labels::{FramesOff, Label, labels};
 pub use pieces::{LocalOffset, Piece, PieceFit, fit_pieces};
 pub use placement::{

@@ -2,16 +2,15 @@
 
 use super::{
     Alternative, DayClip, Evidence, EvidenceKind, HeardSound, Part, Placement, Residual, Stretch, Verdict,
+    component::Lies,
     coverage::{has_sound, share, uncovered},
-    day::devices,
     graph::{Layout, RIVAL, compose},
-    islands::Lies,
+    input::devices,
     link::{ECHO_S, Link, SAME_PLACE_S},
     placement::{joined, length_s, runs},
-    siblings::Sibling,
     slates::SlatePair,
     speeds::said_of_speed,
-    timed::{Timed, called},
+    timed::{Sibling, Timed, called},
     verdict::{Judgement, judge, signs},
 };
 

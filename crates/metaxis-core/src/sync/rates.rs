@@ -2,7 +2,7 @@
 
 use super::{
     DayClip, Stretch,
-    day::devices,
+    input::devices,
     placement::{joined, length_s, runs},
 };
 use serde::{Deserialize, Serialize};

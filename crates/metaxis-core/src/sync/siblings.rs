@@ -1,30 +1,17 @@
 //! Takes to a track: a clip that was not heard lies beside one that was, by what ties the two in real time.
 
 use super::{
-    Evidence, EvidenceKind, Stretch, Verdict, graph::compose, link::stretch_at, outcome::Outcome,
-    timed::called, verdict::Judgement,
+    Evidence, EvidenceKind, Stretch, Verdict,
+    clocks::{KINDS, label_of, wrapped},
+    graph::compose,
+    link::stretch_at,
+    outcome::Outcome,
+    timed::{LEVEL_FRAMES, Sibling, called},
+    verdict::{Judgement, SOLID},
 };
 
-/// A clip that ran with another, by timecode.
-#[derive(Debug, Clone, Copy)]
-pub(super) struct Sibling {
-    /// The clip that was heard.
-    pub with: usize,
-    /// Kind of the labels that say so.
-    pub kind: EvidenceKind,
-    /// Other pairs of these two devices that were heard and say the same.
-    pub confirmed: usize,
-    /// Standard deviation of the place, seconds.
-    pub sigma_s: f64,
-}
-
-/// Kinds of timecode, the surest first.
-const KINDS: [EvidenceKind; 3] =
-    [EvidenceKind::AudioTimecode, EvidenceKind::Slate, EvidenceKind::FileTimecode];
 /// Confidence where nothing, one and several pairs of the devices confirm their timecodes.
 const CONFIRMED: [f64; 3] = [0.7, 0.93, 0.985];
-/// Two timecodes that part by more frames than this are not jammed together.
-const LEVEL_FRAMES: f64 = 1.5;
 
 impl Outcome<'_> {
     /// Places what the tracks were not heard in by timecode against clips that ran at the same time.
@@ -55,7 +42,7 @@ impl Outcome<'_> {
 
     /// The clip among `heard` that ran longest with `clip`, and how much later than that it began.
     fn sibling(&self, clip: usize, heard: &[usize]) -> Option<(Sibling, f64)> {
-        KINDS.into_iter().find_map(|kind| {
+        KINDS.into_iter().filter(|kind| kind.counts_frames()).find_map(|kind| {
             let ran = |other: usize| {
                 let (late_s, sigma_s) = self.later_s(clip, other, kind)?;
                 let (own, there) = (self.clips[clip].duration_s, self.clips[other].duration_s);
@@ -72,9 +59,9 @@ impl Outcome<'_> {
 
     /// How much later a clip began than another by their labels of a kind, and its standard deviation.
     fn later_s(&self, clip: usize, other: usize, kind: EvidenceKind) -> Option<(f64, f64)> {
-        let label = |clip: usize| super::clocks::label_of(&self.clips[clip], kind);
+        let label = |clip: usize| label_of(&self.clips[clip], kind);
         let (own, there) = (label(clip)?, label(other)?);
-        Some((super::clocks::wrapped(own.time_s - there.time_s), own.sigma_s.hypot(there.sigma_s)))
+        Some((wrapped(own.time_s - there.time_s), own.sigma_s.hypot(there.sigma_s)))
     }
 
     /// By how much the labels of two devices are off against each other, by the clips of both that were heard and ran
@@ -91,7 +78,7 @@ impl Outcome<'_> {
             .flat_map(|a| of(other).map(move |b| (a, b)))
             .filter_map(|(a, b)| {
                 let (late_s, _) = self.later_s(a, b, kind)?;
-                let unit_s = super::clocks::label_of(&self.clips[a], kind)?.unit_s;
+                let unit_s = label_of(&self.clips[a], kind)?.unit_s;
                 let there = stretch_at(&self.layout.maps[b], late_s);
                 if self.layout.component[a] != self.layout.component[b] || late_s.abs() > there.clip_end_s {
                     return None;
@@ -107,7 +94,7 @@ impl Outcome<'_> {
     /// What is believed of a clip that a sibling places.
     pub fn by_sibling(&self, sibling: &Sibling) -> Judgement {
         let confidence = CONFIRMED[sibling.confirmed.min(2)];
-        let solid = confidence >= super::verdict::SOLID && sibling.kind == EvidenceKind::AudioTimecode;
+        let solid = confidence >= SOLID && sibling.kind == EvidenceKind::AudioTimecode;
         let kind = called(sibling.kind);
         let said = match sibling.confirmed {
             0 => "which no other take confirms".into(),

@@ -64,7 +64,7 @@ pub fn at(start_s: f64, duration_s: f64, rate_ppm: f64) -> Placement {
 }
 
 /// Clips numbered from 0, each of the device of its place; `reference` is the place of the reference's clip.
-pub fn group_clips<'a>(
+pub fn placed_clips<'a>(
     facts: &'a [ClipFacts],
     placed: &'a [Placement],
     devices: &[i64],
@@ -87,7 +87,7 @@ pub fn a_group() -> (Vec<ClipFacts>, Group) {
     let facts = vec![recorder(30.0), first, camera(10.0, 50), camera(10.0, 50)];
     let placed = [at(0.0, 30.0, 0.0), at(2.0, 20.0, 0.0), at(4.0, 10.0, 40.0), at(14.04, 10.0, 40.0)];
     let devices = [9, 1, 2, 2];
-    let clips = group_clips(&facts, &placed, &devices, Some(0));
+    let clips = placed_clips(&facts, &placed, &devices, Some(0));
     let zero = Tick::from_seconds(9.0 * 3600.0 + 14.0 * 60.0);
     let mut groups = propose_groups(&clips, zero, &[DeviceId(1), DeviceId(2), DeviceId(9)]);
     assert_eq!(groups.len(), 1);

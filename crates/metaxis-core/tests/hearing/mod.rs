@@ -118,3 +118,18 @@ pub fn place(clips: &[Clip]) -> DayResult {
     let plan = DayPlan { reference, origin: None, search: Search::Normal, mode: Mode::Day };
     place_day(&clips, plan, &|_| ControlFlow::Continue(())).expect("a result")
 }
+
+/// Where a clip begins on the axis, seconds.
+pub fn start(result: &DayResult, clip: usize) -> f64 {
+    result.placements[clip]
+        .stretches
+        .first()
+        .unwrap_or_else(|| panic!("{:?}", result.placements[clip]))
+        .start_s
+}
+
+/// One of a clip's reasons holds `part`.
+pub fn says(result: &DayResult, clip: usize, part: &str) {
+    let reasons = &result.placements[clip].reasons;
+    assert!(reasons.iter().any(|reason| reason.contains(part)), "“{part}” is not among {reasons:?}");
+}
