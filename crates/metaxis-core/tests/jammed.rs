@@ -149,7 +149,16 @@ fn a_take_without_sound_lies_beside_one_that_ran_with_it() {
         (placement.evidence[0].kind, placement.evidence[0].against),
         (EvidenceKind::AudioTimecode, Some(1))
     );
+    // Its timecode may be off all day: what both heard shows by how much.
+    let mut off = clips;
+    for clip in [2, 4, 6] {
+        off[clip].labels[0].time_s += 11.0 * FRAME;
+    }
+    let moved = to_track(&off);
+    assert!((start(&moved, 2) - 22.5).abs() < 2e-3, "{}", start(&moved, 2));
+    assert_eq!(moved.placements[2].verdict, Verdict::Solid, "{:?}", moved.placements[2].reasons);
     // With nothing to confirm it, a person should look.
+    let clips = off;
     let alone = to_track(&clips[..3]);
     assert_eq!(alone.placements[2].verdict, Verdict::Check);
     // What ran with nothing stays unplaced.

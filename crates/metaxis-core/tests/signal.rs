@@ -4,7 +4,7 @@ use metaxis_core::{
     signal::{
         BlockStats, Carries, ChannelMeter, ChannelState, LEVEL_RATE, LISTEN_RATE, LevelReader, Mix, PEAK_BIN,
         PEAK_BYTES, PEAK_STEP, PEAK_ZOOMS, PeakBin, PeakReader, Relation, level_strip, listening_mixes,
-        living, peak_bins, peak_zoom, relate,
+        living, peak_bins, peak_zoom, played, relate,
     },
     sync::SampleSource,
 };
@@ -147,6 +147,18 @@ fn channels_that_hear_the_same_are_one_sound_and_others_are_several() {
     let far = plus(&bursts(20.0, 8), &one, 0.35);
     let farther = plus(&bursts(20.0, 9), &one, 0.35);
     assert_eq!(mixes(&[far, farther]).len(), 1, "only in their mix does the direct sound stand out");
+}
+
+#[test]
+fn a_recorders_mix_is_played_and_not_what_it_was_mixed_from() {
+    let (boom, lav) = (bursts(20.0, 13), later(&bursts(20.0, 14), 0.012));
+    let side = |own: f32| plus(&boom, &lav, own);
+    let mix = relations(&[side(0.4), side(0.6)]);
+    assert_eq!(played(&[0, 1, 2, 3], mix.get(1)), [0, 1]);
+    let apart = relations(&[boom, lav]);
+    assert_eq!(played(&[0, 1, 3], apart.get(1)), [0, 1, 3]);
+    assert_eq!(played(&[2], None), [2]);
+    assert!(played(&[], None).is_empty());
 }
 
 #[test]

@@ -4,7 +4,7 @@ use crate::{CachedClip, Heard, MediaError, StoredSamples, stored::quantised, voi
 use metaxis_core::{
     signal::{
         BandReader, ChannelState, LISTEN_RATE, LevelReader, Mix, Relation, clearest, listening_mixes, living,
-        relate,
+        played, relate,
     },
     sync::SampleSource,
 };
@@ -31,6 +31,7 @@ pub(crate) fn make_sounds(
     }
     let alive: Vec<usize> = living(&states).into_iter().filter(|&i| streams[i].is_some()).collect();
     let relations = relations(&states, &alive, &streams);
+    let used = played(&alive, second_to_first(&alive, &streams).as_ref());
     let mixes = listening_mixes(&states, &alive, &relations);
     if alive.len() > 1 {
         for (channel, late_s) in delays(&alive, &relations) {
@@ -66,7 +67,6 @@ pub(crate) fn make_sounds(
         let stream = StoredSamples::at(&cached.samples(0)).map_err(lost)?;
         keep_bands(&stream, cached, 0)?;
     }
-    let used = mixes.first().map_or_else(Vec::new, |mix| mix.parts.iter().map(|part| part.channel).collect());
     Ok(Heard { channels: states, used, mixes, samples })
 }
 
@@ -74,11 +74,21 @@ fn relations(states: &[ChannelState], alive: &[usize], streams: &[Option<StoredS
     let Some(base) = clearest(states, alive).filter(|_| alive.len() > 1) else {
         return vec![Relation { late_s: Some(0.0), inverted: false, alike: 1.0 }; alive.len()];
     };
+    compared(alive, base, streams)
+}
+
+/// How the second living channel lies to the first.
+fn second_to_first(alive: &[usize], streams: &[Option<StoredSamples>]) -> Option<Relation> {
+    let pair = alive.get(..2)?;
+    compared(pair, pair[0], streams).get(1).copied()
+}
+
+fn compared(channels: &[usize], base: usize, streams: &[Option<StoredSamples>]) -> Vec<Relation> {
     let read = |channel: usize, from: i64, out: &mut [f32]| match &streams[channel] {
         Some(stream) => stream.read(from, out),
         None => out.fill(0.0),
     };
-    relate(alive, base, streams[base].as_ref().map_or(0, SampleSource::len), &read)
+    relate(channels, base, streams[base].as_ref().map_or(0, SampleSource::len), &read)
 }
 
 /// How late each channel hears against the earliest, where that holds for the whole of it.

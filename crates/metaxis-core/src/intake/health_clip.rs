@@ -217,6 +217,16 @@ fn channels(clip: &HealthClip) -> Vec<HealthNote> {
             ];
             notes.push(HealthNote::new(kind, weight, &about, &[clip.id], text));
         };
+        if let Some(late_s) = state.late_s.filter(|late_s| *late_s >= LATE_S) {
+            let first = states.iter().position(|other| other.late_s == Some(0.0)).unwrap_or(0);
+            tell(
+                HealthKind::LateChannel,
+                Weight::Know,
+                format!("is {:.1} ms behind {}", late_s * 1e3, channel_name(clip, first)),
+                "A wireless link, or a microphone that stands farther away.",
+                "Clips are laid by the earlier one; move this one by so much where both are used together.",
+            );
+        }
         if state.is_dead() {
             tell(
                 HealthKind::DeadChannel,
@@ -232,15 +242,6 @@ fn channels(clip: &HealthClip) -> Vec<HealthNote> {
                 format!("never rises above {:.0} dBFS", state.peak_dbfs),
                 "A microphone that was not open, or a gain left at zero.",
                 "Listen to it once before the recorder's cards are wiped.",
-            );
-        } else if let Some(late_s) = state.late_s.filter(|late_s| *late_s >= LATE_S) {
-            let first = states.iter().position(|other| other.late_s == Some(0.0)).unwrap_or(0);
-            tell(
-                HealthKind::LateChannel,
-                Weight::Know,
-                format!("is {:.1} ms behind {}", late_s * 1e3, channel_name(clip, first)),
-                "A wireless link, or a microphone that stands farther away.",
-                "Clips are laid by the earlier one; move this one by so much where both are used together.",
             );
         } else if let Some(steady) = steady(state.carries) {
             tell(

@@ -70,6 +70,19 @@ pub fn clearest(states: &[ChannelState], living: &[usize]) -> Option<usize> {
     living.iter().copied().max_by(|a, b| range(a).total_cmp(&range(b)).then(b.cmp(a)))
 }
 
+/// Whether two channels are one sound: those of a stereo microphone, or both sides of a recorder's mix.
+fn hear_the_same(relation: &Relation) -> bool {
+    let together = relation.late_s.is_none_or(|late_s| late_s.abs() < STEREO_S);
+    together && !(INVERTED..ALIKE).contains(&relation.alike)
+}
+
+/// The channels to play: the first two where they hear the same, since recorders put their mix there; else all of
+/// `living`. `second` is how the second of them lies to the first.
+pub fn played(living: &[usize], second: Option<&Relation>) -> Vec<usize> {
+    let count = if second.is_some_and(hear_the_same) { 2 } else { living.len() };
+    living[..count.min(living.len())].to_vec()
+}
+
 /// The sounds to match of the channels `living`, whose `relations` to one of them are known. Two that hear the same are
 /// one sound, their mix. Else the first is all of them together, each at the level at which their floors are equal, so that what is
 /// clear in one is not drowned by the others, and turned and moved to where they hear as one; each by itself follows.
@@ -84,8 +97,7 @@ pub fn listening_mixes(states: &[ChannelState], living: &[usize], relations: &[R
         .collect();
     if let [(a, one), (b, other)] = all[..] {
         let far = if one.alike < 1.0 { one } else { other };
-        let together = far.late_s.is_none_or(|late_s| late_s.abs() < STEREO_S);
-        if together && !(INVERTED..ALIKE).contains(&far.alike) {
+        if hear_the_same(far) {
             let sign = far.alike.signum() as f32;
             let part = |channel, gain| MixPart { channel, gain, late_s: 0.0 };
             return vec![Mix { parts: vec![part(a, 0.5), part(b, 0.5 * sign)], late_s: 0.0 }];

@@ -8,7 +8,7 @@ use super::{
     examine::{examine, examine_at_speed, examine_near, examine_waves},
     graph::{Layout, RIVAL, overlap_s},
     input::{Arrival, DayClip, DayPlan, Flow, Mode, Search},
-    link::{Link, stretch_at},
+    link::{Link, SAME_PLACE_S, stretch_at},
     outcome::{Outcome, near_placement, placements},
     rates::{DeviceRate, learn, learn_by_box, lend},
     slates::pairs,
@@ -148,7 +148,7 @@ impl Day<'_> {
         let mut links = self.links(&others, anchors, &|_, _| false, Sounds::First)?;
         // What all channels together did not settle, one of them may.
         let unsettled: Vec<usize> = others.iter().copied().filter(|&clip| is_open(&links, clip)).collect();
-        links.extend(self.links(&unsettled, anchors, &|_, _| false, Sounds::Every)?);
+        add_better(&mut links, self.links(&unsettled, anchors, &|_, _| false, Sounds::Every)?);
         // What the reference did not settle is compared with everything else.
         let open: Vec<usize> = others.iter().copied().filter(|&clip| is_open(&links, clip)).collect();
         let is_open_clip = |clip: usize| open.contains(&clip);
@@ -203,7 +203,7 @@ impl Day<'_> {
             (0..clips.len()).filter(|i| clips[*i].is_heard() && !tracks.contains(i)).collect();
         let mut links = self.links(&others, tracks, &|_, _| false, Sounds::First)?;
         let unsettled: Vec<usize> = others.iter().copied().filter(|&clip| is_open(&links, clip)).collect();
-        links.extend(self.links(&unsettled, tracks, &|_, _| false, Sounds::Every)?);
+        add_better(&mut links, self.links(&unsettled, tracks, &|_, _| false, Sounds::Every)?);
         let lost = lost(&links, &others);
         links.extend(self.links_at_other_speeds(&lost, tracks)?);
         let best = |clip: usize| {
@@ -486,6 +486,23 @@ impl Day<'_> {
 fn axis_to_clip(map: &[Stretch], axis_s: f64) -> f64 {
     let stretch = map.iter().find(|stretch| axis_s < stretch.end_s()).unwrap_or(&map[map.len() - 1]);
     stretch.clip_s(axis_s)
+}
+
+/// Adds links by other channels of the same clips. Of one place the surer stays: two channels of a clip are not two
+/// witnesses.
+fn add_better(links: &mut Vec<Link>, more: Vec<Link>) {
+    for fresh in more {
+        let at = fresh.middle_s();
+        let same = links.iter_mut().find(|link| {
+            (link.clip, link.against) == (fresh.clip, fresh.against)
+                && (link.there_s(at) - fresh.there_s(at)).abs() < SAME_PLACE_S
+        });
+        match same {
+            Some(known) if known.height() < fresh.height() => *known = fresh,
+            Some(_) => {}
+            None => links.push(fresh),
+        }
+    }
 }
 
 /// Those of some clips that nothing beyond doubt links to any.

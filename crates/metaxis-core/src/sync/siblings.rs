@@ -10,6 +10,8 @@ use super::{
     verdict::{Judgement, SOLID},
 };
 
+/// Timecodes of devices that ran together part by less than this, seconds: further off, they are of other takes.
+const OFF_S: f64 = 5.0;
 /// Confidence where nothing, one and several pairs of the devices confirm their timecodes.
 const CONFIRMED: [f64; 3] = [0.7, 0.93, 0.985];
 
@@ -51,8 +53,10 @@ impl Outcome<'_> {
             };
             let device = self.clips[clip].device;
             let others = heard.iter().copied().filter(|&other| self.clips[other].device != device);
+            let unit_s = label_of(&self.clips[clip], kind)?.unit_s;
             let (_, with, late_s, sigma_s) = others.filter_map(ran).max_by(|a, b| a.0.total_cmp(&b.0))?;
-            let (offset_s, confirmed) = self.measured_offset(device, self.clips[with].device, kind, heard);
+            let (offset_s, confirmed) =
+                self.measured_offset(device, self.clips[with].device, kind, unit_s, heard);
             Some((Sibling { with, kind, confirmed, sigma_s }, late_s + offset_s))
         })
     }
@@ -65,12 +69,13 @@ impl Outcome<'_> {
     }
 
     /// By how much the labels of two devices are off against each other, by the clips of both that were heard and ran
-    /// together: the middle of them, and how many there are.
+    /// together: the middle of them, and how many are level with that.
     fn measured_offset(
         &self,
         device: usize,
         other: usize,
         kind: EvidenceKind,
+        unit_s: f64,
         heard: &[usize],
     ) -> (f64, usize) {
         let of = |device: usize| heard.iter().copied().filter(move |&clip| self.clips[clip].device == device);
@@ -78,17 +83,18 @@ impl Outcome<'_> {
             .flat_map(|a| of(other).map(move |b| (a, b)))
             .filter_map(|(a, b)| {
                 let (late_s, _) = self.later_s(a, b, kind)?;
-                let unit_s = label_of(&self.clips[a], kind)?.unit_s;
                 let there = stretch_at(&self.layout.maps[b], late_s);
                 if self.layout.component[a] != self.layout.component[b] || late_s.abs() > there.clip_end_s {
                     return None;
                 }
                 let by_s = self.layout.maps[a][0].start_s - there.axis_s(late_s);
-                (by_s.abs() < LEVEL_FRAMES * unit_s).then_some(by_s)
+                (by_s.abs() < OFF_S).then_some(by_s)
             })
             .collect();
         offsets.sort_by(f64::total_cmp);
-        (offsets.get(offsets.len() / 2).copied().unwrap_or(0.0), offsets.len())
+        let middle_s = offsets.get(offsets.len() / 2).copied().unwrap_or(0.0);
+        let level = offsets.iter().filter(|own| (*own - middle_s).abs() < LEVEL_FRAMES * unit_s).count();
+        (middle_s, level)
     }
 
     /// What is believed of a clip that a sibling places.
