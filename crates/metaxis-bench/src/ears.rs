@@ -3,7 +3,7 @@
 use crate::Take;
 use metaxis_core::{
     signal::{
-        BandReader, BlockStats, ChannelMeter, ChannelState, LISTEN_RATE, PEAK_BIN, Pattern, clearest,
+        BandReader, BlockStats, ChannelMeter, ChannelState, LISTEN_RATE, PEAK_BIN, Pattern, by_clearness,
         listening_mixes, living, relate,
     },
     sync::{HeardSound, SampleSource},
@@ -52,9 +52,8 @@ pub(crate) fn ears(take: &Take) -> Vec<Ear> {
     }
     let states: Vec<ChannelState> = take.channels.iter().map(|samples| state(samples)).collect();
     let alive = living(&states);
-    let Some(base) = clearest(&states, &alive) else { return vec![] };
     let read = |channel: usize, from: i64, out: &mut [f32]| take.channels[channel].read(from, out);
-    let relations = relate(&alive, base, take.samples.len() as u64, &read);
+    let relations = relate(&alive, &by_clearness(&states, &alive), take.samples.len() as u64, &read);
     let sound = |mix: &metaxis_core::signal::Mix| {
         let mut sum = vec![0.0; take.samples.len()];
         let mut own = sum.clone();

@@ -89,7 +89,7 @@ fn plus(a: &[f32], b: &[f32], gain: f32) -> Vec<f32> {
 fn relations(channels: &[Vec<f32>]) -> Vec<Relation> {
     let read = |channel: usize, from: i64, out: &mut [f32]| channels[channel].read(from, out);
     let all: Vec<usize> = (0..channels.len()).collect();
-    relate(&all, 0, channels[0].len() as u64, &read)
+    relate(&all, &all, channels[0].len() as u64, &read)
 }
 
 #[test]
@@ -165,8 +165,9 @@ fn a_recorders_mix_is_played_and_not_what_it_was_mixed_from() {
 fn a_clear_channel_is_not_drowned_by_noisy_ones() {
     let clear = ChannelState { floor_dbfs: -70.0, peak_dbfs: -20.0, ..PLAIN };
     let noisy = ChannelState { floor_dbfs: -30.0, peak_dbfs: -6.0, ..PLAIN };
-    let apart = Relation { late_s: None, inverted: false, alike: 0.0 };
-    let mixes = listening_mixes(&[noisy, clear, noisy], &[0, 1, 2], &[apart; 3]);
+    let apart = Relation { is_base: false, late_s: None, inverted: false, alike: 0.0 };
+    let relations = [apart, Relation::BASE, apart];
+    let mixes = listening_mixes(&[noisy, clear, noisy], &[0, 1, 2], &relations);
     let gain = |channel: usize| mixes[0].parts[channel].gain;
     assert!((gain(1) / gain(0) - 100.0).abs() < 0.1, "their floors come at one level: {:?}", mixes[0]);
     assert!(gain(1) * 0.1 <= 0.5001, "and the loudest peaks below full scale");
@@ -191,6 +192,10 @@ fn a_late_channel_is_measured_wherever_its_source_is() {
     }
     // Without the boom, each hears its own voice first: that is distance, and no delay of either.
     let near = |own: &[f32], far: &[f32]| plus(own, &later(far, 0.006), 0.2);
+    // A base that is not the clearest is no copy of itself.
+    let states = [PLAIN, ChannelState { peak_dbfs: 0.0, ..PLAIN }, PLAIN];
+    assert_eq!(by_clearness(&states, &[0, 1, 2]), [1, 0, 2]);
+    assert_eq!(listening_mixes(&states, &[0, 1, 2], &found)[0].parts.len(), 3);
     let apart = relations(&[near(&voice, &other), near(&other, &voice)]);
     assert!(apart.iter().filter(|own| own.late_s.is_none()).count() == 1, "{apart:?}");
     // What has nothing in common has no delay.

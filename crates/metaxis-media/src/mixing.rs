@@ -3,8 +3,8 @@
 use crate::{CachedClip, Heard, MediaError, StoredSamples, stored::quantised, voice::Voice};
 use metaxis_core::{
     signal::{
-        BandReader, ChannelState, LISTEN_RATE, LevelReader, Mix, Relation, clearest, listening_mixes, living,
-        played, relate,
+        BandReader, ChannelState, LISTEN_RATE, LevelReader, Mix, Relation, by_clearness, listening_mixes,
+        living, played, relate,
     },
     sync::SampleSource,
 };
@@ -71,24 +71,25 @@ pub(crate) fn make_sounds(
 }
 
 fn relations(states: &[ChannelState], alive: &[usize], streams: &[Option<StoredSamples>]) -> Vec<Relation> {
-    let Some(base) = clearest(states, alive).filter(|_| alive.len() > 1) else {
-        return vec![Relation { late_s: Some(0.0), inverted: false, alike: 1.0 }; alive.len()];
-    };
-    compared(alive, base, streams)
+    if alive.len() < 2 {
+        return vec![Relation::BASE; alive.len()];
+    }
+    compared(alive, &by_clearness(states, alive), streams)
 }
 
 /// How the second living channel lies to the first.
 fn second_to_first(alive: &[usize], streams: &[Option<StoredSamples>]) -> Option<Relation> {
     let pair = alive.get(..2)?;
-    compared(pair, pair[0], streams).get(1).copied()
+    compared(pair, &pair[..1], streams).get(1).copied()
 }
 
-fn compared(channels: &[usize], base: usize, streams: &[Option<StoredSamples>]) -> Vec<Relation> {
+fn compared(channels: &[usize], bases: &[usize], streams: &[Option<StoredSamples>]) -> Vec<Relation> {
     let read = |channel: usize, from: i64, out: &mut [f32]| match &streams[channel] {
         Some(stream) => stream.read(from, out),
         None => out.fill(0.0),
     };
-    relate(channels, base, streams[base].as_ref().map_or(0, SampleSource::len), &read)
+    let length = |channel: &usize| streams[*channel].as_ref().map_or(0, SampleSource::len);
+    relate(channels, bases, channels.iter().map(length).max().unwrap_or(0), &read)
 }
 
 /// How late each channel hears against the earliest, where that holds for the whole of it.

@@ -64,10 +64,12 @@ pub fn living(states: &[ChannelState]) -> Vec<usize> {
     }
 }
 
-/// The channel with most between its floor and its peak: others are compared with it.
-pub fn clearest(states: &[ChannelState], living: &[usize]) -> Option<usize> {
-    let range = |i: &usize| states[*i].peak_dbfs - states[*i].floor_dbfs;
-    living.iter().copied().max_by(|a, b| range(a).total_cmp(&range(b)).then(b.cmp(a)))
+/// The living channels, those with most between their floor and their peak first: others are compared with these.
+pub fn by_clearness(states: &[ChannelState], living: &[usize]) -> Vec<usize> {
+    let range = |i: usize| states[i].peak_dbfs - states[i].floor_dbfs;
+    let mut order = living.to_vec();
+    order.sort_by(|&a, &b| range(b).total_cmp(&range(a)).then(a.cmp(&b)));
+    order
 }
 
 /// Whether two channels are one sound: those of a stereo microphone, or both sides of a recorder's mix.
@@ -89,14 +91,10 @@ pub fn played(living: &[usize], second: Option<&Relation>) -> Vec<usize> {
 pub fn listening_mixes(states: &[ChannelState], living: &[usize], relations: &[Relation]) -> Vec<Mix> {
     let earliest = relations.iter().filter_map(|own| own.late_s).fold(0.0, f64::min);
     let late_s = |own: &Relation| own.late_s.map_or(0.0, |late_s| late_s - earliest);
-    let all: Vec<(usize, &Relation)> = living
-        .iter()
-        .copied()
-        .zip(relations)
-        .filter(|(channel, own)| own.alike < COPY || Some(*channel) == clearest(states, living))
-        .collect();
+    let all: Vec<(usize, &Relation)> =
+        living.iter().copied().zip(relations).filter(|(_, own)| own.is_base || own.alike < COPY).collect();
     if let [(a, one), (b, other)] = all[..] {
-        let far = if one.alike < 1.0 { one } else { other };
+        let far = if one.is_base { other } else { one };
         if hear_the_same(far) {
             let sign = far.alike.signum() as f32;
             let part = |channel, gain| MixPart { channel, gain, late_s: 0.0 };

@@ -18,7 +18,7 @@ pub use channel::{ChannelMeter, ChannelState};
 pub use claps::{Clap, ClapFinder};
 pub use correlate::{CoarseMatch, Correlator, Spectra};
 pub use levels::{LEVEL_RATE, LevelReader, level_strip};
-pub use mixes::{Mix, MixPart, clearest, listening_mixes, living, played};
+pub use mixes::{Mix, MixPart, by_clearness, listening_mixes, living, played};
 pub use pattern::{PATTERN_RATE, Pattern};
 pub use peaks::{
     BlockStats, PEAK_BIN, PEAK_BYTES, PEAK_STEP, PEAK_ZOOMS, PeakBin, PeakReader, peak_bins, peak_zoom,

@@ -4,8 +4,10 @@ use super::{LISTEN_RATE, PhaseMatcher};
 use std::collections::HashMap;
 
 /// A channel against the one that the others are compared with.
-#[derive(Debug, Clone, Copy, Default, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Relation {
+    /// Whether it is that one.
+    pub is_base: bool,
     /// How much later it hears than that one, seconds; `None` where no one delay holds for the whole of it.
     pub late_s: Option<f64>,
     /// Whether it is wired the other way round.
@@ -14,19 +16,24 @@ pub struct Relation {
     pub alike: f64,
 }
 
+impl Relation {
+    /// The channel that others are compared with.
+    pub const BASE: Self = Self { is_base: true, late_s: Some(0.0), inverted: false, alike: 1.0 };
+}
+
 /// Samples of a channel from a moment on, at [`LISTEN_RATE`]; zeros outside.
 pub type ReadChannel<'a> = dyn Fn(usize, i64, &mut [f32]) + 'a;
 
-/// Half a second at [`LISTEN_RATE`].
-const WINDOW: usize = 8_192;
+/// 0.4 s at [`LISTEN_RATE`]: with the delays on either side a power of two.
+const WINDOW: usize = 8_192 - 2 * RANGE;
 /// 50 ms: seventeen metres, or the slowest link.
 const RANGE: usize = 800;
 /// Moments that are looked at, of so many.
-const LOUDEST: (usize, usize) = (16, 96);
+const LOUDEST: (usize, usize) = (12, 96);
 /// From this correlation on downwards one of two is wired inverted, whatever their delay.
 pub(super) const INVERTED: f64 = -0.2;
-/// Of more channels than this, all are compared with one only.
-const MOST: usize = 8;
+/// Of more channels than the first, no more than the second are tried for all to be compared with.
+const MANY: (usize, usize) = (4, 2);
 /// A peak is believed from this height on, standard deviations of all lags.
 const HEIGHT: f32 = 8.0;
 /// And from this correlation of the first differences on, at that delay.
@@ -39,20 +46,25 @@ const SAME_S: f64 = 0.15e-3;
 /// Of the moments that show a delay, this share has to show the same, and at least so many.
 const MOSTLY: (f64, usize) = (0.7, 5);
 
-/// Each of `channels` against the one of them that most have a steady delay to, else against `clearest`; `samples` is
-/// their length. A pair is compared in the moments in which the one is loudest: then the source is the one that it is
-/// near. Two that both hear theirs first are late by distance, each for the other's source: no one delay holds.
-pub fn relate(channels: &[usize], clearest: usize, samples: u64, read: &ReadChannel) -> Vec<Relation> {
+/// Each of `channels` against the one of them that most have a steady delay to; `samples` is their length. They are tried
+/// in the order of `bases`, the clearest first, until one is found to which all have. A pair is compared in the moments
+/// in which the one is loudest: then the source is the one that it is near. Two that both hear theirs first are late by
+/// distance, each for the other's source: no one delay holds.
+pub fn relate(channels: &[usize], bases: &[usize], samples: u64, read: &ReadChannel) -> Vec<Relation> {
     let mut pairs = Pairs::new(samples, read);
-    let bases: Vec<usize> = if channels.len() > MOST { vec![clearest] } else { channels.to_vec() };
-    let against = |pairs: &mut Pairs, base: usize| -> Vec<Relation> {
-        channels.iter().map(|&channel| pairs.relation(channel, base)).collect()
-    };
-    let all: Vec<(usize, Vec<Relation>)> =
-        bases.into_iter().map(|base| (base, against(&mut pairs, base))).collect();
+    let most = if channels.len() > MANY.0 { MANY.1 } else { channels.len() };
     let steady = |own: &[Relation]| own.iter().filter(|relation| relation.late_s.is_some()).count();
-    let best = all.into_iter().max_by_key(|(base, own)| (steady(own), *base == clearest));
-    best.map_or_else(Vec::new, |(_, own)| own)
+    let mut best: Vec<Relation> = vec![];
+    for &base in bases.iter().take(most) {
+        let own: Vec<Relation> = channels.iter().map(|&channel| pairs.relation(channel, base)).collect();
+        if best.is_empty() || steady(&own) > steady(&best) {
+            best = own;
+        }
+        if steady(&best) == channels.len() {
+            break;
+        }
+    }
+    best
 }
 
 /// Pairs of channels, compared as they are asked for.
@@ -80,7 +92,7 @@ impl<'a> Pairs<'a> {
 
     fn relation(&mut self, channel: usize, base: usize) -> Relation {
         if channel == base {
-            return Relation { late_s: Some(0.0), inverted: false, alike: 1.0 };
+            return Relation::BASE;
         }
         let (own, back) = (self.seen(channel, base), self.seen(base, channel));
         let late = match (own.late, back.late) {
@@ -92,6 +104,7 @@ impl<'a> Pairs<'a> {
             }
         };
         Relation {
+            is_base: false,
             late_s: late.map(|(late_s, _)| late_s),
             inverted: late.map_or(own.alike < INVERTED, |(_, inverted)| inverted),
             alike: own.alike,
