@@ -33,35 +33,46 @@ pub struct Card {
     pub hours: f64,
 }
 
-/// Cameras, and clips of each in a scene.
+/// Cameras.
 const CAMERAS: usize = 3;
-const CLIPS: usize = 5;
 /// Pause between scenes, seconds.
 const PAUSE_S: f64 = 60.0;
 
-/// Writes scenes of `scene_s` seconds to `folder` until there are about `clips` files.
+/// What a card holds: the recorder runs through each scene, the cameras come and go.
+#[derive(Debug, Clone, Copy)]
+pub struct CardPlan {
+    /// About so many files.
+    pub clips: usize,
+    /// Length of a scene, seconds.
+    pub scene_s: f64,
+    /// Clips of each camera in a scene.
+    pub each: usize,
+    /// Seed.
+    pub seed: u64,
+}
+
+/// Writes scenes to `folder` until the card is full.
 ///
 /// # Errors
 /// Files that cannot be written, or an ffmpeg that is not there.
-pub fn make_card(folder: &Path, clips: usize, scene_s: f64, seed: u64) -> Result<Card> {
+pub fn make_card(folder: &Path, plan: CardPlan) -> Result<Card> {
     for name in ["recorder", "camera 1", "camera 2", "camera 3"] {
         fs::create_dir_all(folder.join(name))?;
     }
-    let scenes = clips.div_ceil(1 + CAMERAS * CLIPS);
-    let made: Vec<Vec<(CardFile, f64)>> = (0..scenes)
-        .into_par_iter()
-        .map(|scene| make_scene(folder, scene, scene_s, seed))
-        .collect::<Result<_>>()?;
+    let scenes = plan.clips.div_ceil(1 + CAMERAS * plan.each);
+    let made: Vec<Vec<(CardFile, f64)>> =
+        (0..scenes).into_par_iter().map(|scene| make_scene(folder, scene, plan)).collect::<Result<_>>()?;
     let mut files: Vec<(CardFile, f64)> = made.into_iter().flatten().collect();
     // The surplus goes from the last scene's cameras.
-    for (file, _) in files.drain(clips.min(files.len())..) {
+    for (file, _) in files.drain(plan.clips.min(files.len())..) {
         fs::remove_file(folder.join(file.path))?;
     }
     let hours = files.iter().map(|(_, length_s)| length_s).sum::<f64>() / 3600.0;
     Ok(Card { files: files.into_iter().map(|(file, _)| file).collect(), hours })
 }
 
-fn make_scene(folder: &Path, scene: usize, scene_s: f64, seed: u64) -> Result<Vec<(CardFile, f64)>> {
+fn make_scene(folder: &Path, scene: usize, plan: CardPlan) -> Result<Vec<(CardFile, f64)>> {
+    let CardPlan { scene_s, each, seed, .. } = plan;
     let mut rng = ChaCha8Rng::seed_from_u64(seed.wrapping_mul(7919).wrapping_add(scene as u64));
     let half = 0.5 * scene_s;
     let mut sound = Sound::Speech { voices: rng.random(), words: rng.random() }.make(half, LISTEN_RATE);
@@ -81,8 +92,8 @@ fn make_scene(folder: &Path, scene: usize, scene_s: f64, seed: u64) -> Result<Ve
     files.push((CardFile { path, device: 0, start_s: scene_start_s }, recorder.length_s));
     for camera in 1..=CAMERAS {
         let clock_ppm = 12.0 * (camera as f64 - 2.0) + 5.0;
-        for clip in 0..CLIPS {
-            let slot = scene_s / CLIPS as f64;
+        for clip in 0..each {
+            let slot = scene_s / each as f64;
             let length_s = slot * (0.4 + 0.5 * rng.random::<f64>());
             let plan = EarPlan {
                 from_s: clip as f64 * slot + (slot - length_s) * rng.random::<f64>(),
@@ -93,7 +104,7 @@ fn make_scene(folder: &Path, scene: usize, scene_s: f64, seed: u64) -> Result<Ve
                 ..EarPlan::default()
             };
             let heard = hear(&sound, LISTEN_RATE, &room, &plan, rng.random());
-            let path = format!("camera {camera}/C{:04}.m4a", scene * CLIPS + clip);
+            let path = format!("camera {camera}/C{:04}.m4a", scene * each + clip);
             encode(&heard, &["-c:a", "aac", "-b:a", "128k"].map(str::to_owned), &folder.join(&path))?;
             let start_s = scene_start_s + heard.truth.at(0.0) - zero_s;
             files.push((CardFile { path, device: camera, start_s }, length_s));

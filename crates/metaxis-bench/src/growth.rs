@@ -3,7 +3,7 @@
 
 use anyhow::{Context, Result, ensure};
 use clap::Parser;
-use metaxis_bench::{Card, decode_all, make_card};
+use metaxis_bench::{Card, CardPlan, decode_all, make_card};
 use metaxis_core::sync::{SyncReport, Verdict};
 use std::{
     path::{Path, PathBuf},
@@ -22,15 +22,21 @@ struct Args {
     /// Numbers of clips, smallest first.
     #[arg(long, value_delimiter = ',', default_values_t = [50, 100, 200, 400])]
     clips: Vec<usize>,
-    /// Length of a scene in seconds: the recorder runs through it, three cameras record five clips of it each.
+    /// Length of a scene in seconds: the recorder runs through it, three cameras come and go.
     #[arg(long, default_value_t = 300.0)]
     scene_s: f64,
+    /// Clips of each camera in a scene.
+    #[arg(long, default_value_t = 5)]
+    each: usize,
     /// Seed.
     #[arg(long, default_value_t = 7_001)]
     seed: u64,
     /// Where the files go while it runs.
     #[arg(long)]
     folder: Option<PathBuf>,
+    /// Leave the files there.
+    #[arg(long)]
+    keep: bool,
 }
 
 struct Run {
@@ -49,9 +55,12 @@ fn main() -> Result<()> {
     let mut points = vec![];
     for &clips in &args.clips {
         let folder = root.join(format!("metaxis-growth-{}-{clips}", std::process::id()));
-        let card = make_card(&folder.join("media"), clips, args.scene_s, args.seed)?;
+        let plan = CardPlan { clips, scene_s: args.scene_s, each: args.each, seed: args.seed };
+        let card = make_card(&folder.join("media"), plan)?;
         let measured = measure(&args, &folder, &card);
-        std::fs::remove_dir_all(&folder)?;
+        if !args.keep {
+            std::fs::remove_dir_all(&folder)?;
+        }
         points.push(measured?);
     }
     if let [first, .., last] = &points[..] {

@@ -12,7 +12,7 @@ mod shoot;
 mod table;
 mod world;
 
-pub use card::{Card, CardFile, decode_all, make_card};
+pub use card::{Card, CardFile, CardPlan, decode_all, make_card};
 pub use kinds::{KINDS, Kind};
 pub use score::Tally;
 pub use shoot::{Shoot, Take};

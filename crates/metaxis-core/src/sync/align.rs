@@ -10,7 +10,7 @@ use super::{
     line::{Line, stack, vote},
     pieces::{LocalOffset, PieceFit, STEP_S, best_slope, fit_course},
     placement::{length_s, runs},
-    referee::{Ruling, rule},
+    referee::{Ruling, Sure, rule},
     sound::{Pair, RATE},
     windows::{ELSEWHERE, Look, Windows, common, near_best, places},
 };
@@ -100,6 +100,16 @@ impl Alignment {
         }
     }
 
+    /// −1 where one of the two is inverted, else 1.
+    pub(super) fn sign(&self) -> f32 {
+        if self.inverted { -1.0 } else { 1.0 }
+    }
+
+    /// Notes that from a moment on it is open where the clip goes on, seconds.
+    pub(super) fn leave_open(&mut self, from_s: f64) {
+        self.unforced = Some(self.unforced.map_or(from_s, |at| at.min(from_s)));
+    }
+
     /// Makes it count half: another place of the same passage fits clearly better, window by window, so that what it
     /// has in common with that repeats itself.
     pub(super) fn beaten(&mut self) {
@@ -154,8 +164,7 @@ impl Aligner {
         let (first, last) = (run[0], run[run.len() - 1]);
         let slope = (last.end_s() - first.start_s) / length_s(run) - 1.0;
         let offset_s = first.start_s - first.clip_start_s - slope * first.clip_start_s;
-        let sign = if rough.inverted { -1.0 } else { 1.0 };
-        let line = Line { offset_s, slope, sign, log_odds: rough.log_odds };
+        let line = Line { offset_s, slope, sign: rough.sign(), log_odds: rough.log_odds };
         self.along((reference, clip), rough.part, line, effort)
     }
 
@@ -241,9 +250,8 @@ impl Aligner {
             found = self.offsets(pair, &looks, &course, effort);
         }
         let mut fit = fit_course(&found, &course)?;
-        if effort != Effort::Probe {
-            self.refute(pair, &mut found, &mut fit, &course);
-        }
+        let unforced =
+            if effort == Effort::Probe { None } else { self.refute(pair, &mut found, &mut fit, &course) };
         if let Some(by) = higher_elsewhere(&looks, &fit, line.sign) {
             // The few windows of the rough line fell for an echo.
             let piece = fit.pieces.iter().max_by_key(|piece| piece.windows)?;
@@ -290,12 +298,20 @@ impl Aligner {
             sigma_s: fit.pieces.iter().max_by_key(|piece| piece.windows)?.sigma_s.hypot(by_echoes),
             residuals: fit.residuals,
             missed,
-            unforced: None,
+            unforced,
         })
     }
 
-    /// Takes out the pieces whose jump does not beat the continuation of the longest one.
-    fn refute(&mut self, pair: Pair, found: &mut Vec<LocalOffset>, fit: &mut PieceFit, course: &Course) {
+    /// Takes out the pieces whose jump does not beat the continuation of the longest one; the moment from which on that is
+    /// not beyond doubt.
+    fn refute(
+        &mut self,
+        pair: Pair,
+        found: &mut Vec<LocalOffset>,
+        fit: &mut PieceFit,
+        course: &Course,
+    ) -> Option<f64> {
+        let mut unforced: Option<f64> = None;
         // Every piece but the longest, beside each of its neighbours; each one taken out makes the fit anew.
         let mut upheld: Vec<(f64, f64)> = vec![];
         while let Some(main) = (0..fit.pieces.len()).max_by_key(|&i| fit.pieces[i].windows) {
@@ -308,17 +324,20 @@ impl Aligner {
                 !upheld.contains(&(fit.pieces[*i].first_s, fit.pieces[*other].first_s))
                     && fit.pieces[*other].windows >= fit.pieces[*i].windows
             };
-            let Some((own, beside)) = pairs.find(open) else { return };
+            let Some((own, beside)) = pairs.find(open) else { break };
             let (piece, beside) = (fit.pieces[own].clone(), fit.pieces[beside].clone());
             let passage = Part { from_s: piece.first_s, to_s: piece.last_s };
             let old = |clip_s: f64| fit.offset_s(&beside, clip_s);
             let new = |clip_s: f64| fit.offset_s(&piece, clip_s);
-            let Ruling::Continues(instead) =
+            let Ruling::Continues(instead, Sure(sure)) =
                 rule(&mut self.narrow, pair, passage, (&old, &new), course.line.sign)
             else {
                 upheld.push((piece.first_s, beside.first_s));
                 continue;
             };
+            if !sure {
+                unforced = Some(unforced.map_or(piece.first_s, |at| at.min(piece.first_s)));
+            }
             let refuted = |window: &LocalOffset| {
                 let within = (piece.first_s - 1e-6..=piece.last_s + 1e-6).contains(&window.clip_s);
                 within
@@ -331,9 +350,10 @@ impl Aligner {
             let course = Course { line: Line { slope: fit.slope, ..course.line }, bend: fit.bend.clone() };
             match fit_course(found, &course) {
                 Some(again) => *fit = again,
-                None => return,
+                None => break,
             }
         }
+        unforced
     }
 
     /// Looks again where the course now expects another offset.

@@ -322,7 +322,31 @@ pub(super) fn compose(parent: &[Stretch], link: &[Stretch], duration_s: f64) -> 
             _ => map.push(stretch),
         }
     }
-    map
+    cancelled(map)
+}
+
+/// A break of the parent is one of the link too, the other way round; between the two moments at which they were found a
+/// piece is left that lies elsewhere. Less than this of it is no more than that, seconds.
+const BETWEEN_S: f64 = 2.0;
+
+fn cancelled(map: Vec<Stretch>) -> Vec<Stretch> {
+    let mut kept: Vec<Stretch> = vec![];
+    for stretch in map {
+        if let [.., before, between] = &kept[..]
+            && stretch.clip_start_s - between.clip_start_s < BETWEEN_S
+            && (before.axis_s(stretch.clip_start_s) - stretch.start_s).abs() < NO_STEP_S
+            && (before.axis_s(between.clip_start_s) - between.start_s).abs() >= NO_STEP_S
+        {
+            let end_s = stretch.clip_end_s;
+            kept.pop();
+            if let Some(before) = kept.last_mut() {
+                before.clip_end_s = end_s;
+            }
+            continue;
+        }
+        kept.push(stretch);
+    }
+    kept
 }
 
 /// The link seen from the other clip.

@@ -6,7 +6,7 @@ use super::{
     duel::{Winner, duel},
     link::stretch_at,
     pieces::{LocalOffset, STEP_S, extent},
-    referee::{Ruling, rule},
+    referee::{Ruling, Sure, rule},
     segments::{assemble, segments},
     sound::{OffsetAt, Pair},
     tools::{Reach, Tools},
@@ -80,8 +80,12 @@ pub(super) fn find_lost_parts(pair: Pair, alignment: &mut Alignment, tools: &mut
             .find(|part| !given_up.iter().any(|at| (part.from_s..part.to_s).contains(at)));
         let Some(part) = next else { return };
         match look_elsewhere(pair, alignment, part, reach, tools) {
-            Some(found) => join(pair, alignment, found, tools),
-            None => given_up.push(0.5 * (part.from_s + part.to_s)),
+            Elsewhere::There(found) => join(pair, alignment, found, tools),
+            Elsewhere::Open(from_s) => {
+                alignment.leave_open(from_s);
+                given_up.push(0.5 * (part.from_s + part.to_s));
+            }
+            Elsewhere::Nowhere => given_up.push(0.5 * (part.from_s + part.to_s)),
         }
     }
 }
@@ -134,7 +138,7 @@ fn agrees(
     at_s: f64,
     tools: &mut Tools,
 ) -> Option<(f64, f64)> {
-    let sign = if alignment.inverted { -1.0 } else { 1.0 };
+    let sign = alignment.sign();
     let expected = |clip_s: f64| stretch.axis_s(clip_s) - clip_s;
     let look = tools.aligner.narrow.looks(pair, &[at_s], &expected).pop()?;
     let LocalOffset { clip_s, offset_s, .. } = look.agreeing(expected(look.clip_s), sign)?;
@@ -148,13 +152,52 @@ struct Found {
     forced: bool,
 }
 
+/// What the search for a part says.
+enum Elsewhere {
+    /// It lies there.
+    There(Found),
+    /// It may go on where its neighbours foretell, though another place fits better from a moment on, seconds.
+    Open(f64),
+    /// Nothing speaks for another place.
+    Nowhere,
+}
+
 fn look_elsewhere(
     pair: Pair,
     alignment: &Alignment,
     part: Part,
     reach: Reach,
     tools: &mut Tools,
-) -> Option<Found> {
+) -> Elsewhere {
+    let Some((found, rivals)) = best_elsewhere(pair, alignment, part, reach, tools) else {
+        return Elsewhere::Nowhere;
+    };
+    // What repeats is no witness while the neighbours' place holds.
+    let times: Vec<f64> = found.residuals.iter().map(|residual| residual.0).collect();
+    let Some((from_s, to_s)) = extent(&times) else { return Elsewhere::Nowhere };
+    let new = |clip_s: f64| stretch_at(&found.stretches, clip_s).axis_s(clip_s) - clip_s;
+    let mut forced = !rivals;
+    for stretch in foretold(alignment, 0.5 * (part.from_s + part.to_s)) {
+        let old = |clip_s: f64| stretch.axis_s(clip_s) - clip_s;
+        let sign = alignment.sign();
+        match rule(&mut tools.aligner.narrow, pair, Part { from_s, to_s }, (&old, &new), sign) {
+            Ruling::Continues(_, Sure(true)) => return Elsewhere::Nowhere,
+            Ruling::Continues(_, Sure(false)) => return Elsewhere::Open(from_s),
+            Ruling::Open => forced = false,
+            Ruling::Forced => {}
+        }
+    }
+    Elsewhere::There(Found { alignment: found, forced })
+}
+
+/// The best other place of a part, measured closely, and whether others fit it nearly as well.
+fn best_elsewhere(
+    pair: Pair,
+    alignment: &Alignment,
+    part: Part,
+    reach: Reach,
+    tools: &mut Tools,
+) -> Option<(Alignment, bool)> {
     let (there, own) = pair;
     let middle = 0.5 * (part.from_s + part.to_s);
     let starts = match reach {
@@ -165,7 +208,7 @@ fn look_elsewhere(
         let at = stretch_at(&found.stretches, middle).axis_s(middle);
         alignment.stretches.iter().any(|stretch| (stretch.axis_s(middle) - at).abs() < SAME_S)
     };
-    let sign = if alignment.inverted { -1.0 } else { 1.0 };
+    let sign = alignment.sign();
     let mut all = places_of(pair, part, starts, sign, tools).0;
     all.retain(|found| !known(found));
     let (mut best, rivals) = best_of(pair, &all, part, sign, true, tools)?;
@@ -184,21 +227,7 @@ fn look_elsewhere(
     if found.log_odds <= 12.0 || found.agreeing < 3 || known(&found) {
         return None;
     }
-    // What repeats is no witness while the neighbours' place holds.
-    let times: Vec<f64> = found.residuals.iter().map(|residual| residual.0).collect();
-    let (first, last) = extent(&times)?;
-    let passage = Part { from_s: first, to_s: last };
-    let new = |clip_s: f64| stretch_at(&found.stretches, clip_s).axis_s(clip_s) - clip_s;
-    let mut forced = rivals.is_empty();
-    for stretch in beside {
-        let old = |clip_s: f64| stretch.axis_s(clip_s) - clip_s;
-        match rule(&mut tools.aligner.narrow, pair, passage, (&old, &new), sign) {
-            Ruling::Continues(_) => return None,
-            Ruling::Open => forced = false,
-            Ruling::Forced => {}
-        }
-    }
-    Some(Found { alignment: found, forced })
+    Some((found, !rivals.is_empty()))
 }
 
 /// Places of a part of a clip that begins between two moments of the reference, and whether it repeats itself: then the
@@ -318,6 +347,6 @@ fn join(pair: Pair, alignment: &mut Alignment, found: Found, tools: &mut Tools) 
     alignment.height = alignment.height.hypot(found.height);
     alignment.log_odds += found.log_odds;
     if !forced {
-        alignment.unforced = Some(alignment.unforced.map_or(from_s, |at| at.min(from_s)));
+        alignment.leave_open(from_s);
     }
 }

@@ -22,17 +22,26 @@ const FORCES: f64 = 6.0;
 /// where the continuation is no higher than chance, or this share of it.
 const CHANCE: f64 = 3.5;
 const FAR_LOWER: f64 = 0.4;
+/// A jump that wins window by window forces nothing below this height while the continuation is this share of it: tones
+/// and rooms make such likenesses.
+const WEAK: f64 = 12.0;
+const HALF: f64 = 0.5;
 
 /// What becomes of a jump.
 #[derive(Debug, Clone, PartialEq)]
 pub(super) enum Ruling {
     /// The waves agree where the jump leads, and not where the neighbours foretell.
     Forced,
-    /// The neighbours' place holds; the windows that agree with it.
-    Continues(Vec<LocalOffset>),
+    /// The neighbours' place holds; the windows that agree with it, and whether the jump's place fits clearly worse or not at
+    /// all better.
+    Continues(Vec<LocalOffset>, Sure),
     /// Neither is clear.
     Open,
 }
+
+/// Whether nothing is left open.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) struct Sure(pub bool);
 
 /// Rules on a passage of a clip that is said to lie at the offsets `new`, while what lies beside it foretells `old`.
 pub(super) fn rule(
@@ -58,9 +67,12 @@ pub(super) fn rule(
     let winner = duel(windows, pair, passage, (new, old), sign);
     let (holds, forces) = (foretold >= HOLDS, jumped >= FORCES);
     match winner {
+        Winner::One if jumped < WEAK && holds && foretold >= HALF * jumped => {
+            Ruling::Continues(agreeing, Sure(false))
+        }
         Winner::One if forces => Ruling::Forced,
-        Winner::Other if holds => Ruling::Continues(agreeing),
-        Winner::Neither if holds && foretold >= AS_HIGH * jumped => Ruling::Continues(agreeing),
+        Winner::Other if holds => Ruling::Continues(agreeing, Sure(true)),
+        Winner::Neither if holds && foretold >= AS_HIGH * jumped => Ruling::Continues(agreeing, Sure(true)),
         Winner::Neither if forces && foretold < CHANCE.max(FAR_LOWER * jumped) => Ruling::Forced,
         _ => Ruling::Open,
     }

@@ -27,7 +27,7 @@ pub(super) fn settle_repeats(pair: Pair, alignment: &mut Alignment, tools: &mut 
     }
     let lengths: Vec<f64> = all.iter().map(|segment| segment.last_s - segment.first_s).collect();
     let longest = (0..all.len()).max_by(|&a, &b| lengths[a].total_cmp(&lengths[b]));
-    let sign = if alignment.inverted { -1.0 } else { 1.0 };
+    let sign = alignment.sign();
     let mut moved = false;
     for (i, segment) in all.iter_mut().enumerate() {
         // A clip that lost samples hangs on its longest run.
@@ -53,7 +53,7 @@ pub(super) fn settle_repeats(pair: Pair, alignment: &mut Alignment, tools: &mut 
             |found: &&Alignment| found.log_odds > RECURS && (offset(found, middle) - own_s).abs() > SAME_S;
         let recurs = short && places.iter().any(|found| elsewhere(&found));
         if recurs || repeats && !rivals.is_empty() {
-            alignment.unforced = Some(alignment.unforced.map_or(part.from_s, |at| at.min(part.from_s)));
+            alignment.leave_open(part.from_s);
         }
         let offsets: (OffsetAt, OffsetAt) = (&|at| offset(best, at), &|at| offset(&own, at));
         let same = (offset(best, middle) - own_s).abs() < SAME_S;

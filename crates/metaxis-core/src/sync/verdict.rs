@@ -68,10 +68,12 @@ const PLACED: f64 = 0.25;
 /// Log odds of a position as high as the lowest that is kept, and what each standard deviation more adds.
 const LOWEST: (f64, f64) = (5.0, 1.2);
 const EACH_HIGHER: f64 = 0.9;
-/// What few windows cost, what a clip that confirms adds, what murk costs from where on.
+/// What few windows cost, what a clip that confirms adds.
 const FEW: f64 = 1.5;
 const CONFIRMED: f64 = 0.7;
-const MURKY: (f64, f64) = (0.11, 50.0);
+/// Of the positions with more murk than this, that many lie on an echo half a frame away, however clear the place is (of
+/// eleven in seeds 1101 to 1106 and 3001 to 3012, three did).
+const MURKY: (f64, f64) = (0.14, 0.3);
 /// Of the positions whose neighbour within 64 ms is this share as high, that many are not the right one. (Of 133 in
 /// seeds 401 to 424 without a rival farther off, none was: the neighbour is nearly always an echo.)
 const TWINS: (f64, f64) = (0.9, 0.01);
@@ -107,15 +109,14 @@ fn confidence(signs: &Signs) -> f64 {
     if !signs.waves {
         return BY_PATTERN * shared;
     }
-    let score = LOWEST.1 + EACH_HIGHER * (signs.height - LOWEST.0)
-        - if signs.tried < 4 { FEW } else { 0.0 }
-        - MURKY.1 * (signs.murk - MURKY.0).max(0.0)
+    let score = LOWEST.1 + EACH_HIGHER * (signs.height - LOWEST.0) - if signs.tried < 4 { FEW } else { 0.0 }
         + CONFIRMED * (signs.confirmed.min(2) as f64);
     let thin = signs.agreeing < THIN && 2 * signs.agreeing < signs.tried;
     let whole = if thin { SHOWN_THINLY } else { 1.0 }
         * if signs.astray { ASTRAY } else { 1.0 }
         * if signs.unforced { UNFORCED } else { 1.0 };
-    (logistic(score) * shared * whole * step(signs.beside, TWINS, 0.03)).min(0.999)
+    let direct = step(signs.murk, MURKY, 0.004);
+    (logistic(score) * shared * whole * direct * step(signs.beside, TWINS, 0.03)).min(0.999)
 }
 
 fn logistic(score: f64) -> f64 {
