@@ -6,6 +6,7 @@ use crate::{
     channels::any_channel,
     counters::timecode,
     long::{bends, looped, looped_for_hours, looped_track},
+    troubles::{room_changes, telephones, walking, wind_and_hands},
     world::{crystal, dice, programme, recorder, world},
 };
 use metaxis_core::{
@@ -55,6 +56,10 @@ pub const KINDS: &[Kind] = &[
         "eight channels: dead, hum, tone, noise, other rooms, voices with bleed and links, a boom",
         any_channel,
     ),
+    kind("telephones", "a gate, 300 to 3400 Hz, gain that follows, up to 8 % of packets lost", telephones),
+    kind("walking", "people who walk from 1 m to 4, 8 or 15 m and back", walking),
+    kind("wind and hands", "wind of -6 to +18 dB, hands that knock and rub", wind_and_hands),
+    kind("room changes", "through a door into another room", room_changes),
     kind("decoys", "nothing belongs: other words, other performances, hums, near silence", decoys),
     kind("repeats", "the programme holds one passage twice, to the sample", repeats),
     kind("breaks", "5 ms to 2 s lost, clocks to 120 ppm", breaks),

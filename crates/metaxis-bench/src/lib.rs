@@ -10,6 +10,7 @@ mod long;
 mod score;
 mod shoot;
 mod table;
+mod troubles;
 mod world;
 
 pub use card::{Card, CardFile, CardPlan, decode_all, make_card};

@@ -4,7 +4,8 @@ use crate::{
     CachedClip, Heard, MediaError,
     cache::PartFile,
     mixing::make_sounds,
-    voice::{Speaking, Voice},
+    voice::Voice,
+    voices::{Block, Order, Voices},
 };
 use metaxis_core::{
     clip::SoundFacts,
@@ -24,11 +25,12 @@ pub(crate) struct Ear {
     zooms: Vec<PartFile>,
     /// Samples of each channel that do not fill a block yet.
     planes: Vec<Vec<f32>>,
-    /// Each channel on its way to the cache.
-    voices: Vec<Voice>,
-    /// Whether channels that carry timecode are left alone.
+    /// The channels on their way to the cache, and there.
+    voices: Voices,
+    written: Vec<Voice>,
+    /// Whether channels that carry timecode are left alone, and which are.
     resting: bool,
-    cached: CachedClip,
+    rests: Vec<bool>,
     /// Samples a channel so far.
     pub samples: u64,
     /// Of these, measured.
@@ -37,8 +39,6 @@ pub(crate) struct Ear {
 
 /// Seconds after which a channel that carries timecode is left alone.
 const HEAD_S: u64 = 20;
-/// Silent samples that are made up for at once.
-const PIECE: usize = 1 << 16;
 
 impl Ear {
     pub(crate) fn new(facts: &SoundFacts, cached: &CachedClip, resting: bool) -> Result<Self, MediaError> {
@@ -50,9 +50,11 @@ impl Ear {
             peaks: PeakReader::new(channels),
             zooms: (0..PEAK_ZOOMS).map(|zoom| cached.begin(cached.peaks(zoom))).collect::<Result<_, _>>()?,
             planes: vec![vec![]; channels],
-            voices: (0..channels).map(|_| Voice::Waits).collect(),
+            voices: Voices::new(rate, channels, cached)
+                .map_err(|source| MediaError::Cache { path: cached.samples(0), source })?,
+            written: vec![],
             resting,
-            cached: cached.clone(),
+            rests: vec![false; channels],
             samples: 0,
             measured: 0,
         })
@@ -90,49 +92,40 @@ impl Ear {
             self.peaks.push(&stats, to - from, &mut out);
         }
         failed?;
-        for channel in 0..self.channels {
-            self.voice(channel, count)?;
-            self.planes[channel].drain(..count);
+        if count == 0 {
+            return Ok(());
         }
+        let orders = (0..self.channels).map(|channel| self.order(channel, count)).collect();
         self.measured += count as u64;
+        let left: Vec<Vec<f32>> = self.planes.iter().map(|plane| plane[count..].to_vec()).collect();
+        let planes = std::mem::take(&mut self.planes);
+        self.planes = self.voices.take(Block { planes, count, orders })?;
+        for (plane, left) in self.planes.iter_mut().zip(&left) {
+            plane.extend_from_slice(left);
+        }
         Ok(())
     }
 
-    /// Hands the next samples of a channel to its voice, which begins once there is something on it.
-    fn voice(&mut self, channel: usize, count: usize) -> io::Result<()> {
-        if matches!(self.voices[channel], Voice::Waits) && !self.meters[channel].is_dead() {
-            let out = self.cached.begin(self.cached.channel(channel)).map_err(io::Error::other)?;
-            let mut speaking = Box::new(Speaking::new(self.rate, out));
-            let mut silent = self.measured as usize;
-            while silent > 0 {
-                let piece = silent.min(PIECE);
-                speaking.push(&vec![0.0; piece])?;
-                silent -= piece;
-            }
-            self.voices[channel] = Voice::Speaks(speaking);
-        }
+    /// What becomes of a channel, of which the next `count` samples were measured.
+    fn order(&mut self, channel: usize, count: usize) -> Order {
         let head = HEAD_S * u64::from(self.rate);
-        if self.resting
-            && self.measured < head
-            && self.measured + count as u64 >= head
-            && self.meters[channel].state().carries == Carries::Timecode
-        {
-            self.voices[channel] = Voice::Rests;
+        let (before, now) = (self.measured, self.measured + count as u64);
+        if self.resting && before < head && now >= head {
+            self.rests[channel] = self.meters[channel].state().carries == Carries::Timecode;
         }
-        match &mut self.voices[channel] {
-            Voice::Speaks(speaking) => speaking.push(&self.planes[channel][..count]),
-            Voice::Waits | Voice::Rests => Ok(()),
+        if self.rests[channel] {
+            Order::Rest
+        } else if self.meters[channel].is_dead() {
+            Order::Wait
+        } else {
+            Order::Speak
         }
     }
 
     pub(crate) fn close(&mut self) -> io::Result<()> {
         let rest = self.planes.first().map_or(0, Vec::len);
         self.measure(rest)?;
-        for voice in &mut self.voices {
-            if let Voice::Speaks(speaking) = voice {
-                speaking.close()?;
-            }
-        }
+        self.written = self.voices.join()?;
         let (zooms, mut failed) = (&mut self.zooms, Ok(()));
         self.peaks.finish(&mut |zoom, bytes| {
             if failed.is_ok() {
@@ -145,13 +138,11 @@ impl Ear {
     /// Makes the sounds to match of what was heard, and keeps everything.
     pub(crate) fn finish(self, cached: &CachedClip) -> Result<Result<Heard, Misled>, MediaError> {
         let states: Vec<ChannelState> = self.meters.iter().map(ChannelMeter::state).collect();
-        let misled = |(voice, state): (&Voice, &ChannelState)| {
-            matches!(voice, Voice::Rests) && state.carries != Carries::Timecode
-        };
-        if self.voices.iter().zip(&states).any(misled) {
+        let misled = |(rests, state): (&bool, &ChannelState)| *rests && state.carries != Carries::Timecode;
+        if self.rests.iter().zip(&states).any(misled) {
             return Ok(Err(Misled));
         }
-        let heard = make_sounds(states, self.voices, self.samples, cached)?;
+        let heard = make_sounds(states, self.written, self.samples, cached)?;
         for zoom in self.zooms {
             zoom.keep()?;
         }

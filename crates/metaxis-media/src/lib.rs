@@ -19,6 +19,7 @@ mod riff;
 mod stored;
 mod tool;
 mod voice;
+mod voices;
 mod walk;
 mod wav;
 

@@ -1,6 +1,6 @@
 //! From the channels of a file, each at the rate at which it is matched, to the sounds that are.
 
-use crate::{CachedClip, Heard, MediaError, StoredSamples, stored::quantised, voice::Voice};
+use crate::{CachedClip, Heard, MediaError, StoredSamples, stored::quantise, voice::Voice};
 use metaxis_core::{
     signal::{
         BandReader, ChannelState, LISTEN_RATE, LevelReader, Mix, Relation, by_clearness, listening_mixes,
@@ -108,7 +108,7 @@ fn delays<'a>(
 fn mix_down(mix: &Mix, streams: &[Option<StoredSamples>], out: &mut impl Write) -> io::Result<()> {
     let parts = || mix.parts.iter().filter_map(|part| Some((part, streams[part.channel].as_ref()?)));
     let length = parts().map(|(_, stream)| stream.len()).max().unwrap_or(0);
-    let (mut sum, mut own) = (vec![0.0; PIECE], vec![0.0; PIECE]);
+    let (mut sum, mut own, mut bytes) = (vec![0.0; PIECE], vec![0.0; PIECE], vec![]);
     for from in (0..length).step_by(PIECE) {
         let count = PIECE.min((length - from) as usize);
         sum[..count].fill(0.0);
@@ -119,7 +119,8 @@ fn mix_down(mix: &Mix, streams: &[Option<StoredSamples>], out: &mut impl Write) 
                 *sum += part.gain * value;
             }
         }
-        let bytes: Vec<u8> = sum[..count].iter().flat_map(|value| quantised(*value)).collect();
+        bytes.clear();
+        quantise(&sum[..count], &mut bytes);
         out.write_all(&bytes)?;
     }
     Ok(())

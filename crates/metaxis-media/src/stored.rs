@@ -12,9 +12,17 @@ use std::{
 /// Steps of the stored samples in one.
 const STEPS: f32 = 32_000.0;
 
-/// A sample as it is stored.
-pub(crate) fn quantised(sample: f32) -> [u8; 2] {
-    ((sample * STEPS).clamp(-32_767.0, 32_767.0).round_ties_even() as i16).to_le_bytes()
+/// Added and taken off again it leaves no room below one: numbers are rounded, ties to even.
+const ROUNDING: f32 = 12_582_912.0;
+
+/// Appends samples as they are stored.
+pub(crate) fn quantise(samples: &[f32], out: &mut Vec<u8>) {
+    let begin = out.len();
+    out.resize(begin + 2 * samples.len(), 0);
+    for (bytes, sample) in out[begin..].as_chunks_mut().0.iter_mut().zip(samples) {
+        let steps = (sample * STEPS).clamp(-32_767.0, 32_767.0);
+        *bytes = (((steps + ROUNDING) - ROUNDING) as i16).to_le_bytes();
+    }
 }
 
 /// A listening stream on disk; windows are read as they are needed.

@@ -1,6 +1,6 @@
 //! A channel of a file, on its way to the cache at the rate at which it is matched.
 
-use crate::{ToListenRate, cache::PartFile, stored::quantised};
+use crate::{ToListenRate, cache::PartFile, stored::quantise};
 use std::io::{self, Write};
 
 /// A channel on its way to the cache.
@@ -18,12 +18,13 @@ pub(crate) struct Speaking {
     resampler: Option<ToListenRate>,
     pub out: PartFile,
     ready: Vec<f32>,
+    bytes: Vec<u8>,
 }
 
 impl Speaking {
     /// Of a channel at `rate` samples a second.
     pub(crate) fn new(rate: u32, out: PartFile) -> Self {
-        Self { resampler: Some(ToListenRate::new(rate)), out, ready: vec![] }
+        Self { resampler: Some(ToListenRate::new(rate)), out, ready: vec![], bytes: vec![] }
     }
 
     /// Takes samples at the file's rate.
@@ -44,7 +45,8 @@ impl Speaking {
     }
 
     fn store(&mut self) -> io::Result<()> {
-        let bytes: Vec<u8> = self.ready.iter().flat_map(|sample| quantised(*sample)).collect();
-        self.out.write_all(&bytes)
+        self.bytes.clear();
+        quantise(&self.ready, &mut self.bytes);
+        self.out.write_all(&self.bytes)
     }
 }

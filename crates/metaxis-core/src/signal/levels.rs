@@ -1,9 +1,12 @@
 //! Waveform levels for drawing.
 
-use super::LISTEN_RATE;
+use super::{BlockStats, LISTEN_RATE};
 
 /// Level pairs per second.
 pub const LEVEL_RATE: u32 = 100;
+
+/// Samples a pair.
+const FRAME: usize = (LISTEN_RATE / LEVEL_RATE) as usize;
 
 /// Streaming reader: samples at [`LISTEN_RATE`] in; lowest and highest sample of every hundredth of a
 /// second out, as signed bytes (127 is full scale).
@@ -11,20 +14,23 @@ pub const LEVEL_RATE: u32 = 100;
 pub struct LevelReader {
     low: f32,
     high: f32,
-    count: u32,
+    count: usize,
     levels: Vec<i8>,
 }
 
 impl LevelReader {
     /// Takes the next samples.
     pub fn push(&mut self, samples: &[f32]) {
-        for &sample in samples {
-            self.low = self.low.min(sample);
-            self.high = self.high.max(sample);
-            self.count += 1;
-            if self.count == LISTEN_RATE / LEVEL_RATE {
+        let mut rest = samples;
+        while !rest.is_empty() {
+            let (own, others) = rest.split_at((FRAME - self.count).min(rest.len()));
+            let stats = BlockStats::of(own);
+            (self.low, self.high) = (self.low.min(stats.low), self.high.max(stats.high));
+            self.count += own.len();
+            if self.count == FRAME {
                 self.close();
             }
+            rest = others;
         }
     }
 

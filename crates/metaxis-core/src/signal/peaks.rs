@@ -1,5 +1,7 @@
 //! Waveforms for drawing, at several zooms and for each channel.
 
+use wide::f32x8;
+
 /// Samples of the file in a bin of the finest zoom.
 pub const PEAK_BIN: usize = 512;
 /// Bins of one zoom in a bin of the next.
@@ -20,25 +22,22 @@ pub struct BlockStats {
     pub sign_changes: u32,
 }
 
-/// Samples measured side by side, for the compiler to do at once.
-const LANES: usize = 8;
-
 impl BlockStats {
     /// Measures a block.
     pub fn of(samples: &[f32]) -> Self {
-        let (mut low, mut high, mut sum) = ([f32::MAX; LANES], [f32::MIN; LANES], [0.0_f32; LANES]);
-        let (chunks, rest) = samples.as_chunks::<LANES>();
+        let (chunks, rest) = samples.as_chunks::<8>();
+        let (mut low, mut high, mut sum) =
+            (f32x8::splat(f32::MAX), f32x8::splat(f32::MIN), f32x8::splat(0.0));
         for chunk in chunks {
-            for i in 0..LANES {
-                low[i] = if chunk[i] < low[i] { chunk[i] } else { low[i] };
-                high[i] = if chunk[i] > high[i] { chunk[i] } else { high[i] };
-                sum[i] += chunk[i] * chunk[i];
-            }
+            let values = f32x8::new(*chunk);
+            low = low.fast_min(values);
+            high = high.fast_max(values);
+            sum += values * values;
         }
         let mut stats = Self {
-            low: low.iter().chain(rest).copied().fold(f32::MAX, f32::min),
-            high: high.iter().chain(rest).copied().fold(f32::MIN, f32::max),
-            sum_squares: sum.iter().sum::<f32>() + rest.iter().map(|x| x * x).sum::<f32>(),
+            low: low.to_array().iter().chain(rest).copied().fold(f32::MAX, f32::min),
+            high: high.to_array().iter().chain(rest).copied().fold(f32::MIN, f32::max),
+            sum_squares: sum.reduce_add() + rest.iter().map(|x| x * x).sum::<f32>(),
             sign_changes: 0,
         };
         if samples.is_empty() {

@@ -1,7 +1,12 @@
 //! A microphone and what is wrong with it.
 
-use super::{Bend, Gap, Pickup, Room, TrueTime, noise, rng};
-use crate::sound::{AutomaticGain, Interpolator, SPEED_OF_SOUND, convolve};
+use super::{
+    Bend, Course, Gap, Pickup, Room, TrueTime, noise,
+    place::Places,
+    rng,
+    trouble::{hands, telephone, wind},
+};
+use crate::sound::{AutomaticGain, Interpolator, SPEED_OF_SOUND};
 use rand::Rng;
 
 /// One recording of a sound.
@@ -11,7 +16,7 @@ pub struct EarPlan {
     pub from_s: f64,
     /// Length in its own time, seconds.
     pub length_s: f64,
-    /// Distance of the microphone, metres.
+    /// Distance of the microphone, metres; of a source that walks, the one that its true time is reckoned from.
     pub distance_m: f64,
     /// What it hears from the sides.
     pub pickup: Pickup,
@@ -29,6 +34,14 @@ pub struct EarPlan {
     pub up_to_hz: f64,
     /// The source wanders towards it and away by this much, metres.
     pub wander_m: f64,
+    /// How the source moves.
+    pub course: Course,
+    /// How loud the wind is over the sound, dB.
+    pub wind_db: Option<f64>,
+    /// It is held in a hand that moves.
+    pub hand: bool,
+    /// It is a telephone, and this share of its packets never arrives.
+    pub telephone: Option<f64>,
     /// How its rate changes along the recording.
     pub bends: Vec<Bend>,
     /// Losses.
@@ -49,6 +62,10 @@ impl Default for EarPlan {
             inverted: false,
             up_to_hz: 20_000.0,
             wander_m: 0.0,
+            course: Course::Stands,
+            wind_db: None,
+            hand: false,
+            telephone: None,
             bends: vec![],
             gaps: vec![],
         }
@@ -81,7 +98,7 @@ pub fn hear(sound: &[f32], rate: u32, room: &Room, plan: &EarPlan, seed: u64) ->
     let heard_at = |clip_s: f64| truth.at(clip_s);
     let first = ((heard_at(0.0) - 2.0) * rate_hz).clamp(0.0, sound.len() as f64) as usize;
     let last = ((heard_at(plan.length_s) + 1.0) * rate_hz).clamp(first as f64, sound.len() as f64) as usize;
-    let wet = convolve(&sound[first..last], &room.response(plan.distance_m, rate, seed, plan.pickup));
+    let places = Places::new(&sound[first..last], rate, room, plan, seed);
     let cutoff = (2.0 * plan.up_to_hz / rate_hz).min(0.96);
     let interpolator = Interpolator::new(cutoff);
     let count = (plan.length_s * rate_hz) as usize;
@@ -90,11 +107,19 @@ pub fn hear(sound: &[f32], rate: u32, room: &Room, plan: &EarPlan, seed: u64) ->
         .map(|i| {
             let clip_s = i as f64 / rate_hz;
             let moved_s = plan.wander_m / SPEED_OF_SOUND * (sway * clip_s).sin();
-            interpolator.at(&wet, (heard_at(clip_s) - moved_s) * rate_hz - first as f64)
+            places.heard(clip_s, &|wet, later_s| {
+                interpolator.at(wet, (heard_at(clip_s) - moved_s - later_s) * rate_hz - first as f64)
+            })
         })
         .collect();
     let heard: Vec<f32> = samples.iter().copied().filter(|v| *v != 0.0).collect();
     let level = (heard.iter().map(|v| v * v).sum::<f32>() / heard.len().max(1) as f32).sqrt().max(1e-5);
+    if let Some(db) = plan.wind_db {
+        wind(&mut samples, rate, level, db, seed);
+    }
+    if plan.hand {
+        hands(&mut samples, rate, level, seed);
+    }
     let noise_level = level * 10_f32.powf(-plan.signal_to_noise_db as f32 / 20.0);
     let gain = 10_f32.powf(plan.gain_db as f32 / 20.0) * if plan.inverted { -1.0 } else { 1.0 };
     let mut automatic = AutomaticGain::default();
@@ -110,6 +135,9 @@ pub fn hear(sound: &[f32], rate: u32, room: &Room, plan: &EarPlan, seed: u64) ->
             *value = automatic.apply(*value);
         }
         *value = value.clamp(-1.0, 1.0);
+    }
+    if let Some(lost) = plan.telephone {
+        telephone(&mut samples, rate, lost, seed);
     }
     Heard { samples, truth }
 }

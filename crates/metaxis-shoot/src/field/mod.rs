@@ -6,11 +6,14 @@ mod ear;
 mod loops;
 mod machine;
 mod music;
+mod place;
 mod room;
 mod speech;
+mod trouble;
 
 pub use clock::{Bend, Gap, TrueTime};
 pub use ear::{EarPlan, Heard, hear};
+pub use place::Course;
 pub use room::{Pickup, Room};
 
 use rand::{Rng, SeedableRng};

@@ -6,7 +6,7 @@ use rand::Rng;
 use rand_chacha::ChaCha8Rng;
 
 /// A room with a source in it.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Room {
     size_m: [f64; 3],
     /// Where the source stands, as shares of the free room.
