@@ -57,7 +57,7 @@ pub const KINDS: &[Kind] = &[
         any_channel,
     ),
     kind("telephones", "a gate, 300 to 3400 Hz, gain that follows, up to 8 % of packets lost", telephones),
-    kind("walking", "people who walk from 1 m to 4, 8 or 15 m and back", walking),
+    kind("walking", "people who walk from 1 m to 4, 8 or 14 m and back", walking),
     kind("wind and hands", "wind of -6 to +18 dB, hands that knock and rub", wind_and_hands),
     kind("room changes", "through a door into another room", room_changes),
     kind("decoys", "nothing belongs: other words, other performances, hums, near silence", decoys),

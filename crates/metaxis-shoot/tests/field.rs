@@ -2,7 +2,7 @@
 
 use metaxis_shoot::{
     SPEED_OF_SOUND,
-    field::{Bend, EarPlan, Gap, Pickup, Room, Sound, TrueTime, hear},
+    field::{Bend, Course, EarPlan, Gap, Pickup, Room, Sound, TrueTime, hear},
 };
 
 const RATE: u32 = 16_000;
@@ -203,4 +203,104 @@ fn loops_repeat_to_the_sample_and_their_lead_does_not() {
     let led = make(true);
     let differs: f32 = led[..5 * bar].iter().zip(&led[bar..]).map(|(a, b)| (a - b).abs()).sum();
     assert!(differs / 5.0 > 0.001 * bar as f32, "{differs}");
+}
+
+/// A click every second.
+fn clicks(seconds: usize) -> Vec<f32> {
+    (0..seconds * RATE as usize).map(|i| if i % RATE as usize == 8_000 { 0.9 } else { 0.0 }).collect()
+}
+
+/// When in its second each click is heard loudest, seconds.
+fn heard_at(samples: &[f32]) -> Vec<f64> {
+    let loudest =
+        |second: &[f32]| (0..second.len()).max_by(|&a, &b| second[a].abs().total_cmp(&second[b].abs()));
+    samples.chunks_exact(RATE as usize).filter_map(loudest).map(|at| at as f64 / f64::from(RATE)).collect()
+}
+
+#[test]
+fn who_walks_is_heard_as_much_later_as_sound_takes() {
+    let plan = EarPlan { length_s: 58.0, distance_m: 1.0, signal_to_noise_db: 60.0, ..EarPlan::default() };
+    let walk = EarPlan { course: Course::Walks { near_m: 1.0, far_m: 11.0 }, ..plan.clone() };
+    let [stood, walked] =
+        [plan, walk].map(|plan| heard_at(&hear(&clicks(60), RATE, &open_air(), &plan, 5).samples));
+    let later: Vec<f64> = stood.iter().zip(&walked).map(|(a, b)| b - a).collect();
+    let (least, most) = later.iter().fold((f64::MAX, f64::MIN), |(low, high), v| (low.min(*v), high.max(*v)));
+    assert!(least.abs() < 1e-3, "at its nearest as if it stood: {later:?}");
+    assert!((most - 10.0 / SPEED_OF_SOUND).abs() < 1e-3, "ten metres farther at its farthest: {later:?}");
+    let fastest = later.windows(2).map(|pair| (pair[1] - pair[0]).abs()).fold(0.0, f64::max);
+    assert!(fastest < 1.3 / SPEED_OF_SOUND + 1e-3, "nobody runs: {fastest}");
+}
+
+#[test]
+fn through_a_door_only_the_room_becomes_another() {
+    let (small, large) = (Room::new(0.1, 3), Room::new(1.5, 4));
+    let plan = EarPlan { length_s: 20.0, distance_m: 2.0, signal_to_noise_db: 60.0, ..EarPlan::default() };
+    let through = EarPlan { course: Course::Changes { at_s: 10.0, room: large }, ..plan.clone() };
+    let [stays, goes] = [plan, through].map(|plan| hear(&clicks(22), RATE, &small, &plan, 5).samples);
+    assert_eq!(stays[..9 * RATE as usize], goes[..9 * RATE as usize]);
+    let (from, to) = (12 * RATE as usize + 2_000, 13 * RATE as usize - 100);
+    let tail = |samples: &[f32]| samples[from..to].iter().map(|v| v * v).sum::<f32>();
+    assert!(tail(&goes) > 3.0 * tail(&stays), "the large room rings: {} to {}", tail(&goes), tail(&stays));
+    let late = |samples: &[f32]| heard_at(samples)[15];
+    assert!((late(&goes) - late(&stays)).abs() < 1e-3, "and is heard as soon");
+}
+
+#[test]
+fn a_telephone_has_no_lows_and_loses_packets() {
+    let tone = |hz: f64| -> Vec<f32> {
+        (0..10 * RATE)
+            .map(|i| 0.3 * (std::f64::consts::TAU * hz * f64::from(i) / f64::from(RATE)).sin() as f32)
+            .collect()
+    };
+    let heard = |hz: f64, lost: f64| {
+        let plan = EarPlan {
+            length_s: 8.0,
+            distance_m: 1.0,
+            signal_to_noise_db: 80.0,
+            up_to_hz: 3_400.0,
+            telephone: Some(lost),
+            ..EarPlan::default()
+        };
+        hear(&tone(hz), RATE, &open_air(), &plan, 9).samples
+    };
+    let level = |samples: &[f32]| (samples.iter().map(|v| v * v).sum::<f32>() / samples.len() as f32).sqrt();
+    assert!(level(&heard(100.0, 0.0)) < 0.3 * level(&heard(1_000.0, 0.0)));
+    // A packet that never came is the one before it, softer.
+    let packet = RATE as usize / 50;
+    let again = |samples: &[f32]| {
+        let packets: Vec<&[f32]> = samples.chunks_exact(packet).collect();
+        let same = |pair: &&[&[f32]]| pair[1].iter().zip(pair[0]).all(|(b, a)| *b == 0.7 * a);
+        packets.windows(2).filter(same).count() as f64 / packets.len() as f64
+    };
+    assert!(again(&heard(1_000.0, 0.0)) == 0.0);
+    let share = again(&heard(1_000.0, 0.1));
+    assert!((0.05..0.15).contains(&share), "{share}");
+}
+
+#[test]
+fn wind_is_low_and_comes_in_gusts_and_hands_knock() {
+    let sound = Sound::Speech { voices: 1, words: 2 }.make(32.0, RATE);
+    let plan = EarPlan { length_s: 30.0, distance_m: 1.0, ..EarPlan::default() };
+    let still = hear(&sound, RATE, &open_air(), &plan, 9).samples;
+    let beside = |other: EarPlan| -> Vec<f32> {
+        hear(&sound, RATE, &open_air(), &other, 9).samples.iter().zip(&still).map(|(a, b)| a - b).collect()
+    };
+    let level = |samples: &[f32]| (samples.iter().map(|v| v * v).sum::<f32>() / samples.len() as f32).sqrt();
+    let wind = beside(EarPlan { wind_db: Some(6.0), ..plan.clone() });
+    let seconds: Vec<f32> = wind.chunks_exact(RATE as usize).map(level).collect();
+    let (least, most) =
+        seconds.iter().fold((f32::MAX, 0.0_f32), |(low, high), v| (low.min(*v), high.max(*v)));
+    assert!(most > 4.0 * least, "gusts: {least} to {most}");
+    let mut low = 0.0;
+    let high: Vec<f32> = wind
+        .iter()
+        .map(|v| {
+            low += 0.2 * (v - low);
+            v - low
+        })
+        .collect();
+    assert!(level(&high) < 0.5 * level(&wind), "mostly below 600 Hz");
+    let hands = beside(EarPlan { hand: true, ..plan });
+    let peak = hands.iter().fold(0.0_f32, |peak, v| peak.max(v.abs()));
+    assert!(peak > 8.0 * level(&hands), "{peak} over {}", level(&hands));
 }

@@ -8,6 +8,7 @@ use super::{
     course::Course,
     follow::follow,
     line::{Line, stack, vote},
+    moved::Moved,
     pieces::{LocalOffset, PieceFit, STEP_S, best_slope, fit_course},
     placement::{length_s, runs},
     referee::{Ruling, Sure, rule},
@@ -85,6 +86,8 @@ pub struct Alignment {
     pub missed: Vec<f64>,
     /// A moment from which on nothing but what repeats says where the clip goes on, seconds.
     pub unforced: Option<f64>,
+    /// Passages that were heard by another way than the rest.
+    pub(super) moves: Vec<Moved>,
 }
 
 /// Log odds of a height: from them is taken what the number of lags and slopes looked at makes of it.
@@ -299,6 +302,7 @@ impl Aligner {
             residuals: fit.residuals,
             missed,
             unforced,
+            moves: vec![],
         })
     }
 
@@ -466,6 +470,7 @@ pub(super) fn by_pattern(
         residuals: vec![],
         missed: vec![],
         unforced: None,
+        moves: vec![],
     })
 }
 

@@ -8,6 +8,7 @@ use super::{
     graph::RIVAL,
     link::Link,
     lost::find_lost_parts,
+    moves::settle_moves,
     repeats::settle_repeats,
     sound::{AtSpeed, OffsetAt},
     sweep::Coarse,
@@ -173,6 +174,7 @@ fn all_along(clips: &[DayClip], link: &mut Link, tools: &mut Tools) {
     }
     find_lost_parts((there, own), &mut link.alignment, tools);
     settle_repeats((there, own), &mut link.alignment, tools);
+    settle_moves((there, own), &mut link.alignment, tools);
 }
 
 /// Everything that fits `clip` with its start within `within_s` of `expected_s` of the other clip's time, best first.

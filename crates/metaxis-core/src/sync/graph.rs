@@ -374,6 +374,10 @@ fn turned_round(link: &Link, duration_s: f64) -> Link {
     let part = link.alignment.part;
     turned.alignment.part.from_s = there(part.from_s);
     turned.alignment.part.to_s = there(part.to_s);
+    for moved in &mut turned.alignment.moves {
+        (moved.from_s, moved.to_s) = (there(moved.from_s), there(moved.to_s));
+        moved.later_s = -moved.later_s;
+    }
     for (time, error) in &mut turned.alignment.residuals {
         *time = there(*time);
         *error = -*error;

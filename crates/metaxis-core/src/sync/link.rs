@@ -61,6 +61,10 @@ impl Link {
         for residual in &mut alignment.residuals {
             residual.0 *= speed;
         }
+        for moved in &mut alignment.moves {
+            moved.from_s *= speed;
+            moved.to_s *= speed;
+        }
         self
     }
 }

@@ -32,6 +32,8 @@ mod labels;
 mod line;
 mod link;
 mod lost;
+mod moved;
+mod moves;
 mod outcome;
 mod pieces;
 mod placement;

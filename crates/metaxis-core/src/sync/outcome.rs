@@ -7,6 +7,7 @@ use super::{
     graph::{Layout, RIVAL, compose},
     input::devices,
     link::{ECHO_S, Link, SAME_PLACE_S},
+    moved::said_of_moves,
     placement::{joined, length_s, runs},
     slates::SlatePair,
     speeds::said_of_speed,
@@ -480,6 +481,9 @@ impl Outcome<'_> {
                     lost.abs()
                 ));
             }
+        }
+        if best.clip == clip {
+            said.extend(said_of_moves(&best.alignment.moves));
         }
         let rate = stretches.first().map_or(0.0, |stretch| stretch.rate_ppm);
         said.extend(self.spoken_gaps(clip, best));

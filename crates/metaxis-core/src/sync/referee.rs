@@ -26,6 +26,8 @@ const FAR_LOWER: f64 = 0.4;
 /// and rooms make such likenesses.
 const WEAK: f64 = 12.0;
 const HALF: f64 = 0.5;
+/// Nor, however high, where it is no farther than an echo that a room makes louder than the direct sound, seconds (5 m).
+const ECHO_S: f64 = 0.015;
 
 /// What becomes of a jump.
 #[derive(Debug, Clone, PartialEq)]
@@ -65,10 +67,12 @@ pub(super) fn rule(
     };
     let ((foretold, agreeing), (jumped, _)) = (height(old), height(new));
     let winner = duel(windows, pair, passage, (new, old), sign);
+    let middle = 0.5 * (passage.from_s + passage.to_s);
+    let echo = (old(middle) - new(middle)).abs() <= ECHO_S;
     let (holds, forces) = (foretold >= HOLDS, jumped >= FORCES);
     match winner {
-        Winner::One if jumped < WEAK && holds && foretold >= HALF * jumped => {
-            Ruling::Continues(agreeing, Sure(false))
+        Winner::One if (jumped < WEAK || echo) && holds && foretold >= HALF * jumped => {
+            Ruling::Continues(agreeing, Sure(echo))
         }
         Winner::One if forces => Ruling::Forced,
         Winner::Other if holds => Ruling::Continues(agreeing, Sure(true)),
