@@ -3,8 +3,8 @@
 use metaxis_core::{
     signal::{
         BlockStats, Carries, ChannelMeter, ChannelState, LEVEL_RATE, LISTEN_RATE, LevelReader, Mix, PEAK_BIN,
-        PEAK_BYTES, PEAK_STEP, PEAK_ZOOMS, PeakBin, PeakReader, Relation, level_strip, listening_mixes,
-        living, peak_bins, peak_zoom, played, relate,
+        PEAK_BYTES, PEAK_STEP, PEAK_ZOOMS, PeakBin, PeakReader, Relation, by_clearness, level_strip,
+        listening_mixes, living, peak_bins, peak_zoom, played, relate,
     },
     sync::SampleSource,
 };
