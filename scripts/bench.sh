@@ -13,5 +13,9 @@ target/release/metaxis-trials --seed "${SEED:-9001}" --shoots "${SHOOTS:-4}"
 target/release/metaxis-timecode
 target/release/metaxis-figures target/release/metaxis "$media"
 target/release/metaxis-growth target/release/metaxis
+echo 'long clips:'
+target/release/metaxis-growth target/release/metaxis --clips 4,12 --each 1 --scene-s 4500
+echo 'a recorder of eight channels:'
+target/release/metaxis-growth target/release/metaxis --clips 50 --channels 8
 cargo bench --quiet -p metaxis-bench
 target/release/metaxis-playback "$media"

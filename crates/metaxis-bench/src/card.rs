@@ -47,6 +47,8 @@ pub struct CardPlan {
     pub scene_s: f64,
     /// Clips of each camera in a scene.
     pub each: usize,
+    /// Channels of the recorder: all hear the same, each a little later and with noise of its own.
+    pub channels: usize,
     /// Seed.
     pub seed: u64,
 }
@@ -72,7 +74,7 @@ pub fn make_card(folder: &Path, plan: CardPlan) -> Result<Card> {
 }
 
 fn make_scene(folder: &Path, scene: usize, plan: CardPlan) -> Result<Vec<(CardFile, f64)>> {
-    let CardPlan { scene_s, each, seed, .. } = plan;
+    let CardPlan { scene_s, each, channels, seed, .. } = plan;
     let mut rng = ChaCha8Rng::seed_from_u64(seed.wrapping_mul(7919).wrapping_add(scene as u64));
     let half = 0.5 * scene_s;
     let mut sound = Sound::Speech { voices: rng.random(), words: rng.random() }.make(half, LISTEN_RATE);
@@ -87,7 +89,8 @@ fn make_scene(folder: &Path, scene: usize, plan: CardPlan) -> Result<Vec<(CardFi
     let reference = (36_000.0 + scene_start_s) * 48_000.0;
     let tags =
         ["-write_bext", "1", "-metadata", &format!("time_reference={reference:.0}")].map(str::to_owned);
-    encode(&heard, &[&["-c:a".into(), "pcm_s16le".into()], &tags[..]].concat(), &folder.join(&path))?;
+    let how = [&["-c:a".into(), "pcm_s16le".into()], &tags[..], &spread(channels)].concat();
+    encode(&heard, &how, &folder.join(&path))?;
     let zero_s = heard.truth.at(0.0);
     files.push((CardFile { path, device: 0, start_s: scene_start_s }, recorder.length_s));
     for camera in 1..=CAMERAS {
@@ -111,6 +114,21 @@ fn make_scene(folder: &Path, scene: usize, plan: CardPlan) -> Result<Vec<(CardFi
         }
     }
     Ok(files)
+}
+
+/// Arguments that make several channels of one: each 3 ms later than the one before it, with noise 40 dB below full scale.
+fn spread(channels: usize) -> Vec<String> {
+    if channels < 2 {
+        return vec![];
+    }
+    let joined = |each: &dyn Fn(usize) -> String| (0..channels).map(each).collect::<Vec<_>>().join("|");
+    let copies = joined(&|i| format!("c{i}=c0"));
+    let noise = joined(&|i| format!("0.01*(2*random({i})-1)"));
+    let filter = format!(
+        "[0:a]pan={channels}c|{copies},adelay={}[a];aevalsrc={noise}:s={LISTEN_RATE}[n];[a][n]amix=inputs=2:duration=first:normalize=0[out]",
+        joined(&|i| (3 * i).to_string())
+    );
+    ["-filter_complex", &filter, "-map", "[out]"].map(str::to_owned).to_vec()
 }
 
 /// Writes a recording at 48 kHz.

@@ -28,6 +28,9 @@ struct Args {
     /// Clips of each camera in a scene.
     #[arg(long, default_value_t = 5)]
     each: usize,
+    /// Channels of the recorder; of more than one, the time is set beside that of one.
+    #[arg(long, default_value_t = 1)]
+    channels: usize,
     /// Seed.
     #[arg(long, default_value_t = 7_001)]
     seed: u64,
@@ -54,14 +57,18 @@ fn main() -> Result<()> {
     );
     let mut points = vec![];
     for &clips in &args.clips {
-        let folder = root.join(format!("metaxis-growth-{}-{clips}", std::process::id()));
-        let plan = CardPlan { clips, scene_s: args.scene_s, each: args.each, seed: args.seed };
-        let card = make_card(&folder.join("media"), plan)?;
-        let measured = measure(&args, &folder, &card);
-        if !args.keep {
-            std::fs::remove_dir_all(&folder)?;
+        let plan =
+            |channels| CardPlan { clips, scene_s: args.scene_s, each: args.each, channels, seed: args.seed };
+        let point = card(&args, &root, plan(args.channels))?;
+        if args.channels > 1 {
+            let one = card(&args, &root, plan(1))?;
+            println!(
+                "{} channels against one: {:.2} x the time (asked: 1.5 at most)",
+                args.channels,
+                point.cold_s / one.cold_s
+            );
         }
-        points.push(measured?);
+        points.push(point);
     }
     if let [first, .., last] = &points[..] {
         let hours = (last.hours / first.hours).ln();
@@ -76,6 +83,17 @@ fn main() -> Result<()> {
         );
     }
     Ok(())
+}
+
+/// Writes a card, measures it, and takes it away.
+fn card(args: &Args, root: &Path, plan: CardPlan) -> Result<Point> {
+    let folder = root.join(format!("metaxis-growth-{}-{}-{}", std::process::id(), plan.clips, plan.channels));
+    let card = make_card(&folder.join("media"), plan)?;
+    let measured = measure(args, &folder, &card);
+    if !args.keep {
+        std::fs::remove_dir_all(&folder)?;
+    }
+    measured
 }
 
 /// What one card showed.

@@ -13,7 +13,6 @@ use metaxis_core::{
     turnover::{Source, Sources, group_document},
 };
 use metaxis_media::{Cache, Entry, Fingerprint, Heard, MediaError, Stop, facts, walk};
-use rayon::prelude::*;
 use std::{
     ops::ControlFlow,
     path::{Path, PathBuf},
@@ -82,7 +81,7 @@ pub fn sync(
 
     let phase = Instant::now();
     let cache = Cache::open(&plan.cache)?;
-    let probed = each(&entries, "reading", progress, |entry| read(entry, &cache, &stop));
+    let probed = each(&entries, "reading", progress, |_| 0.0, |entry| read(entry, &cache, &stop));
     timing.probe_s = phase.elapsed().as_secs_f64();
     let mut known: Vec<File> = vec![];
     for (entry, result) in entries.into_iter().zip(probed) {
@@ -96,18 +95,18 @@ pub fn sync(
     }
 
     let phase = Instant::now();
-    let heard: Vec<Option<Heard>> = each(&known, "listening", progress, |file| {
-        engine::hear(&file.entry.path, &file.fingerprint, &file.facts, &cache, &stop, &|_| {})
-    })
-    .into_iter()
-    .zip(&known)
-    .map(|(heard, file)| {
-        heard.unwrap_or_else(|e| {
-            warnings.push(warning(&file.entry.relative, &e));
-            None
+    let hear =
+        |file: &File| engine::hear(&file.entry.path, &file.fingerprint, &file.facts, &cache, &stop, &|_| {});
+    let heard: Vec<Option<Heard>> = each(&known, "listening", progress, |file| file.facts.duration_s, hear)
+        .into_iter()
+        .zip(&known)
+        .map(|(heard, file)| {
+            heard.unwrap_or_else(|e| {
+                warnings.push(warning(&file.entry.relative, &e));
+                None
+            })
         })
-    })
-    .collect();
+        .collect();
     timing.listen_s = phase.elapsed().as_secs_f64();
 
     let phase = Instant::now();
@@ -186,21 +185,28 @@ fn collect(plan: &SyncPlan, warnings: &mut Vec<Warning>) -> Result<(Vec<Entry>, 
     Ok((entries, skipped))
 }
 
+/// Does `work` for every item, the `longest` first, so that all cores are busy to the end; results in the items' order.
 fn each<T: Sync, R: Send>(
     items: &[T],
     what: &str,
     progress: &(dyn Fn(&str, usize, usize) + Sync),
+    longest: impl Fn(&T) -> f64,
     work: impl Fn(&T) -> R + Sync,
 ) -> Vec<R> {
-    let done = AtomicUsize::new(0);
-    items
-        .par_iter()
-        .map(|item| {
-            let result = work(item);
+    let mut order: Vec<usize> = (0..items.len()).collect();
+    order.sort_by(|&a, &b| longest(&items[b]).total_cmp(&longest(&items[a])));
+    let (next, done) = (AtomicUsize::new(0), AtomicUsize::new(0));
+    let take = || {
+        let mut own = vec![];
+        while let Some(&i) = order.get(next.fetch_add(1, Ordering::Relaxed)) {
+            own.push((i, work(&items[i])));
             progress(what, done.fetch_add(1, Ordering::Relaxed) + 1, items.len());
-            result
-        })
-        .collect()
+        }
+        own
+    };
+    let mut all: Vec<(usize, R)> = rayon::broadcast(|_| take()).into_iter().flatten().collect();
+    all.sort_by_key(|(i, _)| *i);
+    all.into_iter().map(|(_, result)| result).collect()
 }
 
 /// A file that could be read.
