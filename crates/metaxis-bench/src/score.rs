@@ -117,8 +117,8 @@ impl Tally {
                 self.wrong_check += usize::from(!solid);
                 let near = placement.alternatives.len();
                 self.notes.push(format!(
-                    "{name}: take {i} (device {}) WRONG {:?} {:.3} by {:?}, {near} alternatives, {:?}",
-                    take.device, placement.verdict, placement.confidence, error, placement.reasons
+                    "{name}: take {i} (device {}) WRONG {:?} {:.3} by {:?}, {near} alternatives, {:?}, true {:?}",
+                    take.device, placement.verdict, placement.confidence, error, placement.reasons, take.truth.gaps
                 ));
             }
         }
