@@ -209,6 +209,8 @@ fn of_device(
     clock.axis_s = kept.iter().map(|p| p.1 - (p.0 - middle) * (1.0 + clock.slope)).sum::<f64>() / count;
     if rounded {
         clock.fit_rounded(&kept, middle);
+        // The next clip may be one of those that say something else: it slipped, or was set anew.
+        clock.within_half *= count / points.len() as f64;
         clock.trust = ClockTrust::Measured(kept.len());
         return clock;
     }
