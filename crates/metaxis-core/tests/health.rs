@@ -269,6 +269,23 @@ fn channels_say_what_they_carry() {
             channels[0].late_s = Some(0.0);
         }
     });
+    // Several channels, and several clips alike: one note.
+    let late = |by_s: f64| {
+        let at = |late_s| ChannelState { late_s: Some(late_s), ..FINE };
+        Some(vec![at(0.0), at(0.0124), at(by_s)])
+    };
+    let notes = one(|c| {
+        (c[2].device, c[2].channels, c[3].channels) = (c[3].device, late(0.0031), late(0.003));
+    });
+    let notes: Vec<_> = notes.iter().filter(|note| note.kind == HealthKind::LateChannel).collect();
+    assert_eq!(notes.len(), 1, "{notes:#?}");
+    assert_eq!(notes[0].clips, [ClipId(3), ClipId(4)]);
+    assert!(notes[0].what.contains("channels 2 and 3 are 12.4 and 3."), "{}", notes[0].what);
+    assert!(notes[0].what.ends_with("in 2 clips"), "{}", notes[0].what);
+    let apart = one(|c| {
+        (c[2].device, c[2].channels, c[3].channels) = (c[3].device, late(0.008), late(0.003));
+    });
+    assert_eq!(apart.iter().filter(|note| note.kind == HealthKind::LateChannel).count(), 2);
     gives(
         HealthKind::AudioTimecode,
         &[4],

@@ -1,6 +1,6 @@
 //! What will hurt later, said at intake: rules over what the files say and what was heard.
 
-use super::{health_clip::clip_notes, health_device::device_notes};
+use super::{health_clip::clip_notes, health_device::device_notes, health_late::late_channels};
 use crate::{
     clip::{ClipFacts, ClipId, DeviceId, FrameTiming},
     signal::ChannelState,
@@ -135,6 +135,7 @@ impl HealthNote {
 pub fn health(clips: &[HealthClip], devices: &[HealthDevice]) -> Vec<HealthNote> {
     let mut notes: Vec<HealthNote> = clips.iter().flat_map(clip_notes).collect();
     notes.extend(device_notes(clips, devices));
+    notes.extend(late_channels(&clips.iter().collect::<Vec<_>>(), devices));
     notes.sort_by_key(|note| (note.weight, note.clips.first().copied(), note.kind));
     notes
 }

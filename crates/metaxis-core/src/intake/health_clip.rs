@@ -3,8 +3,6 @@
 use super::{HealthClip, HealthKind, HealthNote, Weight};
 use crate::signal::Carries;
 
-/// From this delay on a channel is called late, seconds: half a metre more, and no converter's doing.
-const LATE_S: f64 = 1.5e-3;
 /// Samples in runs at full scale from which on sound counts as clipped.
 const CLIPPED: u32 = 30;
 /// Peak below which a channel carries hardly anything, dBFS.
@@ -217,16 +215,6 @@ fn channels(clip: &HealthClip) -> Vec<HealthNote> {
             ];
             notes.push(HealthNote::new(kind, weight, &about, &[clip.id], text));
         };
-        if let Some(late_s) = state.late_s.filter(|late_s| *late_s >= LATE_S) {
-            let first = states.iter().position(|other| other.late_s == Some(0.0)).unwrap_or(0);
-            tell(
-                HealthKind::LateChannel,
-                Weight::Know,
-                format!("is {:.1} ms behind {}", late_s * 1e3, channel_name(clip, first)),
-                "A wireless link, or a microphone that stands farther away.",
-                "Clips are laid by the earlier one; move this one by so much where both are used together.",
-            );
-        }
         if state.is_dead() {
             tell(
                 HealthKind::DeadChannel,

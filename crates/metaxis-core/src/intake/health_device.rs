@@ -31,16 +31,16 @@ pub(super) fn device_notes(clips: &[HealthClip], devices: &[HealthDevice]) -> Ve
     notes
 }
 
-fn ids(clips: &[&HealthClip]) -> Vec<ClipId> {
+pub(super) fn ids(clips: &[&HealthClip]) -> Vec<ClipId> {
     clips.iter().map(|clip| clip.id).collect()
 }
 
-fn called(devices: &[HealthDevice], id: DeviceId) -> &str {
+pub(super) fn called(devices: &[HealthDevice], id: DeviceId) -> &str {
     devices.iter().find(|device| device.id == id).map_or("a device", |device| &device.called)
 }
 
 /// `a`, `a and b`, `a, b and c`.
-fn listed(names: &[String]) -> String {
+pub(super) fn listed(names: &[String]) -> String {
     match names {
         [] => String::new(),
         [one] => one.clone(),

@@ -5,6 +5,7 @@ mod device;
 mod health;
 mod health_clip;
 mod health_device;
+mod health_late;
 mod slate_log;
 mod slate_match;
 mod span;
