@@ -493,8 +493,8 @@ impl Outcome<'_> {
             let way = if rate > 0.0 { "faster" } else { "slower" };
             said.push(format!("It runs 0.1 % {way} than the reference (1000/1001): a pulled-down rate."));
         }
-        let in_the_way = self.layout.refused.iter().find(|(index, _)| self.links[*index].clip == clip);
-        if in_the_way.is_some() {
+        let in_the_way = self.layout.refused.iter().map(|(index, _)| &self.links[*index]);
+        if in_the_way.filter(|link| link.clip == clip).any(|link| link.height() > best.height()) {
             said.push("A stronger position lies over another clip of the same device.".into());
         }
         said
