@@ -72,8 +72,10 @@ const EACH_HIGHER: f64 = 0.9;
 const FEW: f64 = 1.5;
 const CONFIRMED: f64 = 0.7;
 /// Of the positions with more murk than this, that many lie on an echo half a frame away, however clear the place is (of
-/// eleven in seeds 1101 to 1106 and 3001 to 3012, three did).
-const MURKY: (f64, f64) = (0.14, 0.3);
+/// ten in seeds 1102, 2203, 3001 to 3012 and 5001 to 5004, three did; of eight from 0.13 to there none), and the width
+/// of the passage.
+const MURKY: (f64, f64) = (0.15, 0.3);
+const MURKY_WIDTH: f64 = 0.002;
 /// Of the positions whose neighbour within 64 ms is this share as high, that many are not the right one. (Of 133 in
 /// seeds 401 to 424 without a rival farther off, none was: the neighbour is nearly always an echo.)
 const TWINS: (f64, f64) = (0.9, 0.01);
@@ -118,7 +120,7 @@ fn confidence(signs: &Signs) -> f64 {
     let whole = if thin { SHOWN_THINLY } else { 1.0 }
         * if signs.astray { ASTRAY } else { 1.0 }
         * if signs.unforced { UNFORCED } else { 1.0 };
-    let direct = step(signs.murk, MURKY, 0.004);
+    let direct = step(signs.murk, MURKY, MURKY_WIDTH);
     (logistic(score) * shared * whole * direct * step(signs.beside, TWINS, 0.03)).min(0.999)
 }
 
@@ -146,7 +148,7 @@ fn doubt(signs: &Signs, astray: Option<Part>) -> String {
                 not agree: placed to about half a frame."
             .into();
     }
-    if signs.murk > MURKY.0 {
+    if signs.murk > MURKY.0 - 3.0 * MURKY_WIDTH {
         return "Its microphone heard more echo than direct sound: it may lie a frame off.".into();
     }
     if signs.beside > TWINS.0 - 0.05 {
