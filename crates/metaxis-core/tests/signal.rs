@@ -2,9 +2,9 @@
 
 use metaxis_core::{
     signal::{
-        BlockStats, Carries, ChannelMeter, ChannelState, LEVEL_RATE, LISTEN_RATE, LevelReader, Mix, PEAK_BIN,
-        PEAK_BYTES, PEAK_STEP, PEAK_ZOOMS, PeakBin, PeakReader, Relation, by_clearness, level_strip,
-        listening_mixes, living, peak_bins, peak_zoom, played, relate,
+        BandReader, BlockStats, Carries, ChannelMeter, ChannelState, LEVEL_RATE, LISTEN_RATE, LevelReader,
+        Mix, PEAK_BIN, PEAK_BYTES, PEAK_STEP, PEAK_ZOOMS, PeakBin, PeakReader, Relation, by_clearness,
+        level_strip, listening_mixes, living, peak_bins, peak_zoom, played, relate,
     },
     sync::SampleSource,
 };
@@ -279,5 +279,75 @@ proptest! {
         prop_assert_eq!(stats.sign_changes as usize, changes);
         let bin = PeakBin { low: (stats.low * 100.0) as i16, high: 7, rms: 3 };
         prop_assert_eq!(PeakBin::from_bytes(bin.to_bytes()), bin);
+    }
+
+    /// A float file may hold what is no number.
+    #[test]
+    fn what_is_no_number_is_left_out_of_a_blocks_limits(samples in prop::collection::vec(-1.0_f32..1.0, 2..600), hole in 0_usize..600) {
+        let mut samples = samples;
+        let at = hole % samples.len();
+        samples[at] = f32::NAN;
+        let stats = BlockStats::of(&samples);
+        let numbers = || samples.iter().copied().filter(|value| !value.is_nan());
+        prop_assert_eq!(stats.low, numbers().fold(f32::MAX, f32::min));
+        prop_assert_eq!(stats.high, numbers().fold(f32::MIN, f32::max));
+    }
+}
+
+proptest! {
+    #[test]
+    fn bands_are_the_same_in_pieces_of_any_size(count in 0_usize..9_000, piece in 1_usize..3_000, seed in 0_u64..9) {
+        let sound = bursts(0.6, seed);
+        let sound = &sound[..count];
+        let bands = |size: usize| {
+            let mut reader = BandReader::new();
+            sound.chunks(size).for_each(|part| reader.push(part));
+            reader.finish()
+        };
+        let whole = bands(9_000);
+        prop_assert_eq!(whole.frames(), count / 160 + 1);
+        prop_assert_eq!(bands(piece), whole);
+    }
+}
+
+/// The level of a band of the window around a sample, by the sum that defines the transform.
+fn band_by_definition(sound: &[f32], middle: usize, bins: std::ops::Range<usize>) -> f64 {
+    const WINDOW: usize = 512;
+    let tau = std::f64::consts::TAU;
+    let value = |i: usize| {
+        let shape = 0.5 - 0.5 * (tau * (i as f64 + 0.5) / WINDOW as f64).cos();
+        let at = (middle + i).checked_sub(WINDOW / 2).and_then(|at| sound.get(at));
+        f64::from(at.copied().unwrap_or(0.0)) * shape
+    };
+    let power = |k: usize| {
+        let (re, im) = (0..WINDOW).fold((0.0, 0.0), |(re, im), i| {
+            let turn = tau * (k * i) as f64 / WINDOW as f64;
+            (re + value(i) * turn.cos(), im - value(i) * turn.sin())
+        });
+        re * re + im * im
+    };
+    let count = bins.len() as f64;
+    10.0 * (bins.map(power).sum::<f64>() / count / (WINDOW * WINDOW) as f64 + 1e-12).log10()
+}
+
+#[test]
+fn bands_are_what_their_definition_says_beside_loud_and_silent_frames() {
+    // Silence, a shout, silence: two frames share a transform, and the quiet one must not hear the loud one.
+    let mut sound = vec![0.0; 3_200];
+    sound.extend(bursts(0.2, 4).iter().map(|v| 2.0 * v));
+    sound.extend(vec![0.0; 3_200]);
+    let mut reader = BandReader::new();
+    reader.push(&sound);
+    let bands = reader.finish();
+    // Where the first, a middle and the last band begin and end: 120 Hz to 7 kHz evenly in pitch.
+    let edge =
+        |i: usize| (120.0 * (7_000.0_f64 / 120.0).powf(i as f64 / 16.0) * 512.0 / 16_000.0).round() as usize;
+    for band in [7, 11, 15] {
+        for frame in 0..bands.frames() {
+            let due = band_by_definition(&sound, frame * 160, edge(band)..edge(band + 1));
+            let steps = ((due + 120.0) * 2.0).clamp(0.0, 255.0);
+            let own = f64::from(bands.0[frame * 16 + band]);
+            assert!((own - steps).abs() <= 1.0, "band {band} of frame {frame}: {own} for {steps}");
+        }
     }
 }

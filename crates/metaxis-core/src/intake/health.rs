@@ -135,7 +135,7 @@ impl HealthNote {
 pub fn health(clips: &[HealthClip], devices: &[HealthDevice]) -> Vec<HealthNote> {
     let mut notes: Vec<HealthNote> = clips.iter().flat_map(clip_notes).collect();
     notes.extend(device_notes(clips, devices));
-    notes.extend(late_channels(&clips.iter().collect::<Vec<_>>(), devices));
+    notes.extend(late_channels(clips, devices));
     notes.sort_by_key(|note| (note.weight, note.clips.first().copied(), note.kind));
     notes
 }

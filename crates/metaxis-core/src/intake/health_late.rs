@@ -37,9 +37,9 @@ impl Late {
 }
 
 /// A note for the clips of each device whose channels are late alike.
-pub(super) fn late_channels(clips: &[&HealthClip], devices: &[HealthDevice]) -> Vec<HealthNote> {
+pub(super) fn late_channels(clips: &[HealthClip], devices: &[HealthDevice]) -> Vec<HealthNote> {
     let mut groups: Vec<(Late, Vec<&HealthClip>)> = vec![];
-    for &clip in clips {
+    for clip in clips {
         let Some(late) = Late::of(clip) else { continue };
         match groups.iter_mut().find(|(own, same)| own.is_as(&late) && same[0].device == clip.device) {
             Some((_, same)) => same.push(clip),

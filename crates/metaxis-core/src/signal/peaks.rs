@@ -30,8 +30,9 @@ impl BlockStats {
             (f32x8::splat(f32::MAX), f32x8::splat(f32::MIN), f32x8::splat(0.0));
         for chunk in chunks {
             let values = f32x8::new(*chunk);
-            low = low.fast_min(values);
-            high = high.fast_max(values);
+            // What is no number is left out.
+            low = low.min(values);
+            high = high.max(values);
             sum += values * values;
         }
         let mut stats = Self {

@@ -28,19 +28,14 @@ pub(super) fn settle_moves(pair: Pair, alignment: &mut Alignment, tools: &mut To
     if !walked.contains(&true) {
         return;
     }
-    let mut rest = all.into_iter().enumerate().peekable();
-    let mut runs: Vec<Segment> = vec![];
-    while let Some((first, segment)) = rest.next() {
-        let mut chain = vec![segment];
-        let mut last = first;
-        while walked.get(last) == Some(&true)
-            && let Some((next, segment)) = rest.next()
-        {
-            chain.push(segment);
-            last = next;
+    let mut chains: Vec<Vec<Segment>> = vec![];
+    for (i, segment) in all.into_iter().enumerate() {
+        match chains.last_mut().filter(|_| i > 0 && walked[i - 1]) {
+            Some(chain) => chain.push(segment),
+            None => chains.push(vec![segment]),
         }
-        runs.push(one_run(chain, alignment));
     }
+    let runs = chains.into_iter().map(|chain| one_run(chain, alignment)).collect();
     alignment.stretches = assemble(pair, runs, alignment.inverted, tools);
 }
 
@@ -78,12 +73,10 @@ fn offset_s(segment: &Segment, clip_s: f64) -> f64 {
 fn one_run(mut chain: Vec<Segment>, alignment: &mut Alignment) -> Segment {
     let (first_s, last_s) = (chain[0].first_s, chain[chain.len() - 1].last_s);
     let middle = 0.5 * (first_s + last_s);
-    let stays = |segment: &Segment| segment.last_s - segment.first_s >= STAYS_S;
-    let soonest = (0..chain.len()).max_by(|&a, &b| {
-        let rank = |i: usize| (stays(&chain[i]), offset_s(&chain[i], middle));
-        rank(a).0.cmp(&rank(b).0).then(rank(a).1.total_cmp(&rank(b).1))
-    });
-    let base = soonest.unwrap_or(0);
+    let stays = |i: &usize| chain[*i].last_s - chain[*i].first_s >= STAYS_S;
+    let sooner = |a: &usize, b: &usize| offset_s(&chain[*a], middle).total_cmp(&offset_s(&chain[*b], middle));
+    let soonest = |among: &dyn Fn(&usize) -> bool| (0..chain.len()).filter(|i| among(i)).max_by(sooner);
+    let base = soonest(&stays).or_else(|| soonest(&|_| true)).unwrap_or(0);
     for segment in &chain {
         let later_s = offset_s(&chain[base], middle) - offset_s(segment, middle);
         if later_s.abs() >= STEP_S {

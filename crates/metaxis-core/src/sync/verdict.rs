@@ -89,8 +89,8 @@ const UNFORCED: f64 = 0.8;
 const THIN: usize = 4;
 const SHOWN_THINLY: f64 = 0.8;
 /// Confidence of a position by patterns alone: a tune played again rises and falls as it did before; what scores higher than
-/// the last number is more than that. (Of 24 in seeds 3001 to 3012 and 5001 to 5004, 4 of 9 below 13 were right, 3 of 4 to
-/// 18, and all 11 above.)
+/// the last number is more than that. (Of 24 in seeds 3001 to 3012 and 5001 to 5004, 4 of 8 below 13 were right, 3 of 4 to
+/// 18, and all 12 above.)
 const BY_PATTERN: (f64, f64, f64) = (0.4, 0.5, 19.0);
 
 /// What signs say; `astray` is the longest part of a take that agrees with no place on the track.
