@@ -5,6 +5,7 @@ use super::{
     adjust::adjust,
     clocks::{DeviceClock, fit},
     component::Island,
+    ends::check_ends,
     examine::{examine, examine_at_speed, examine_near, examine_waves},
     graph::{Layout, RIVAL, overlap_s},
     input::{Arrival, DayClip, DayPlan, Flow, Mode, Search},
@@ -179,7 +180,11 @@ impl Day<'_> {
         let fixed: Vec<bool> = (0..clips.len()).map(is_fixed).collect();
         let same_clock: Vec<bool> = clips.iter().map(|clip| clip.device == self.plan.reference).collect();
         adjust(&mut layout, &links, &fixed, &same_clock);
-        let mut outcome = Outcome { bases, ..self.outcome(tied, anchors, &links, layout) };
+        let open_ends = check_ends(clips, &mut layout, &mut links, &fixed, &|| self.progress.stopped());
+        if self.progress.stopped() {
+            return Err(DayError::Stopped);
+        }
+        let mut outcome = Outcome { bases, open_ends, ..self.outcome(tied, anchors, &links, layout) };
         let clocks = self.clocks(&outcome);
         outcome.timed = timed(clips, &clocks, &|clip| outcome.travel_s(clip));
         outcome.set_weak_apart();
@@ -257,6 +262,7 @@ impl Day<'_> {
             outweighed: vec![None; count],
             slates: vec![vec![]; count],
             slated: vec![false; count],
+            open_ends: vec![None; count],
         }
     }
 

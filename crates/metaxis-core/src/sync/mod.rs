@@ -23,6 +23,7 @@ mod coverage;
 mod day;
 mod distance;
 mod duel;
+mod ends;
 mod examine;
 mod follow;
 mod graph;

@@ -4,6 +4,7 @@ use super::{
     Alternative, DayClip, Evidence, EvidenceKind, HeardSound, Part, Placement, Residual, Stretch, Verdict,
     component::Lies,
     coverage::{has_sound, share, uncovered},
+    ends::OpenEnd,
     graph::{Layout, RIVAL, compose},
     input::devices,
     link::{ECHO_S, Link, SAME_PLACE_S},
@@ -43,6 +44,8 @@ pub(super) struct Outcome<'a> {
     pub slates: Vec<Vec<Vec<SlatePair>>>,
     /// Clips that their slate alone places.
     pub slated: Vec<bool>,
+    /// Ends that another clip heard otherwise.
+    pub open_ends: Vec<Option<OpenEnd>>,
 }
 
 /// Log odds below which another position is not worth mentioning.
@@ -347,6 +350,10 @@ impl Outcome<'_> {
         let astray = if self.layout.apart { None } else { self.astray(clip, best) };
         let rival = highest(false);
         let judgement = judge(signs(best, confirmed, rival, astray.is_some()), astray);
+        let judgement = match self.open_ends[clip] {
+            Some(end) => judgement.left_open(end),
+            None => judgement,
+        };
         if rival > RIVAL && judgement.verdict != Verdict::Unplaced {
             let free: Vec<_> =
                 others.iter().filter(|(_, _, share, taken)| *share > RIVAL && !taken).collect();

@@ -1,6 +1,6 @@
 //! From the strength of the evidence to a verdict and a confidence.
 
-use super::{Part, Signs, Verdict, link::Link};
+use super::{Part, Signs, Verdict, ends::OpenEnd, link::Link};
 
 /// What is believed of a clip's position.
 #[derive(Debug, Clone)]
@@ -35,6 +35,16 @@ impl Judgement {
         if self.confidence < PLACED {
             self.verdict = Verdict::Unplaced;
             self.doubt = Some(NOWHERE.into());
+        }
+        self
+    }
+
+    /// Of a clip of which an end lies elsewhere by another clip that ran then.
+    pub fn left_open(mut self, end: OpenEnd) -> Self {
+        if self.verdict == Verdict::Solid {
+            self.verdict = Verdict::Check;
+            self.confidence *= UNFORCED;
+            self.doubt = Some(end.to_string());
         }
         self
     }
