@@ -9,7 +9,7 @@ use super::{
     follow::follow,
     line::{Line, stack, vote},
     moved::Moved,
-    pieces::{LocalOffset, PieceFit, STEP_S, best_slope, fit_course},
+    pieces::{LocalOffset, Piece, PieceFit, STEP_S, best_slope, fit_course},
     placement::{length_s, runs},
     referee::{Ruling, Sure, rule},
     sound::{Pair, RATE},
@@ -273,7 +273,7 @@ impl Aligner {
         }
         let mut breaks = match effort {
             Effort::Probe => middles_between(&fit),
-            _ => self.breaks(pair.0, pair.1, &fit, line.sign),
+            _ => self.breaks(pair, &looks, &fit, line.sign),
         };
         while let Some(chance) = collapsed(&fit, &breaks) {
             fit.pieces.remove(chance + 1);
@@ -399,14 +399,15 @@ impl Aligner {
     }
 
     /// Where between two pieces samples were lost.
-    fn breaks(&mut self, reference: &HeardSound, clip: &HeardSound, fit: &PieceFit, sign: f32) -> Vec<f64> {
+    fn breaks(&mut self, pair: Pair, looks: &[Look], fit: &PieceFit, sign: f32) -> Vec<f64> {
+        let looked: Vec<f64> = looks.iter().map(|look| look.clip_s).collect();
         fit.pieces
             .windows(2)
-            .map(|pair| {
+            .map(|pieces| {
                 let [before, after] =
-                    [&pair[0], &pair[1]].map(|piece| move |clip_s: f64| fit.offset_s(piece, clip_s));
-                let within = (pair[0].last_s - 1.0, pair[1].first_s + 1.0);
-                self.breaks.between((reference, clip), (&before, &after), within, sign)
+                    [&pieces[0], &pieces[1]].map(|piece| move |clip_s: f64| fit.offset_s(piece, clip_s));
+                let (last_s, first_s) = bounds(&pieces[0], &pieces[1], fit, &looked);
+                self.breaks.between(pair, (&before, &after), (last_s - 1.0, first_s + 1.0), sign)
             })
             .collect()
     }
@@ -491,6 +492,34 @@ fn collapsed(fit: &PieceFit, breaks: &[f64]) -> Option<usize> {
         let apart = fit.pieces[i - 1].offset_s - fit.pieces[i + 1].offset_s;
         breaks[i] - breaks[i - 1] < NARROW.0 as f64 / RATE && apart.abs() < STEP_S
     })
+}
+
+/// The last moment that is surely of one piece and the first that is of the next: a window that agrees while its
+/// neighbour on the piece's own side does not may do so by chance, a long way into the other piece.
+fn bounds(one: &Piece, next: &Piece, fit: &PieceFit, looked: &[f64]) -> (f64, f64) {
+    let times = fit.residuals.iter().map(|residual| residual.0);
+    let agrees = |at: f64, piece: &Piece| {
+        (piece.first_s - 1e-6..=piece.last_s + 1e-6).contains(&at)
+            && fit.residuals.iter().any(|(time, _)| (time - at).abs() < 1e-6)
+    };
+    let beside = |at: f64, later: bool| {
+        let others = looked.iter().copied();
+        if later {
+            others.filter(|other| *other > at + 1e-6).fold(f64::MAX, f64::min)
+        } else {
+            others.filter(|other| *other < at - 1e-6).fold(f64::MIN, f64::max)
+        }
+    };
+    let last_s = times
+        .clone()
+        .filter(|&at| agrees(at, one) && agrees(beside(at, false), one))
+        .fold(f64::MIN, f64::max);
+    let first_s =
+        times.filter(|&at| agrees(at, next) && agrees(beside(at, true), next)).fold(f64::MAX, f64::min);
+    (
+        if last_s > f64::MIN { last_s } else { one.last_s },
+        if first_s < f64::MAX { first_s } else { next.first_s },
+    )
 }
 
 fn middles_between(fit: &PieceFit) -> Vec<f64> {

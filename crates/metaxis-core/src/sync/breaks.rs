@@ -14,7 +14,7 @@ const MOST: f64 = 400.0;
 /// On an offset: within this many samples.
 const ON: usize = 3;
 /// One loud window does not outvote the others.
-const CAP: f32 = 8.0;
+const CAP: f32 = 6.0;
 
 /// Finds breaks; one a thread.
 pub(super) struct BreakFinder {
@@ -52,7 +52,9 @@ impl BreakFinder {
         best.1
     }
 
-    /// How high the correlation of the window around `at` stands on `offset_s`, in standard deviations.
+    /// How much the window around `at` speaks for `offset_s`: the square of how high its correlation stands there, in
+    /// standard deviations. (Twice the log of the odds, where nothing is known of how loud it is; a sum of the heights
+    /// themselves walks off by chance in a long pause.)
     fn height(
         &mut self,
         reference: &HeardSound,
@@ -65,6 +67,6 @@ impl BreakFinder {
         let offset = (offset_s * RATE).round() as i64;
         let Some(lags) = self.windows.look(reference, clip, from, offset) else { return 0.0 };
         let middle = WINDOW.1;
-        lags[middle - ON..=middle + ON].iter().map(|v| v * sign).fold(0.0, f32::max).min(CAP)
+        lags[middle - ON..=middle + ON].iter().map(|v| v * sign).fold(0.0, f32::max).min(CAP).powi(2)
     }
 }

@@ -20,6 +20,11 @@ fn windows(alignment: &Alignment) -> Vec<(f64, bool)> {
         .collect()
 }
 
+/// The moments of the windows that agree and are not chance.
+pub(super) fn covered_at(alignment: &Alignment) -> Vec<f64> {
+    windows(alignment).into_iter().filter(|window| window.1).map(|window| window.0).collect()
+}
+
 /// Parts of `whole` of `least_s` and more without an agreeing window, the longest first.
 pub(super) fn uncovered(alignment: &Alignment, whole: Part, least_s: f64) -> Vec<Part> {
     // A window reaches to either side; what begins or ends between two is theirs.

@@ -2,6 +2,7 @@
 
 use super::{
     Alignment, HeardSound, Part, Stretch,
+    coverage::covered_at,
     link::stretch_at,
     pieces::{STEP_S, extent},
     placement::runs,
@@ -34,6 +35,7 @@ pub(super) fn segments(alignment: &Alignment, passage: Option<Part>) -> Vec<Segm
         inside.sort_by(f64::total_cmp);
         inside
     };
+    let sure = covered_at(alignment);
     let mut all = vec![];
     for run in runs(&alignment.stretches) {
         let (from, to) = (run[0].clip_start_s, run[run.len() - 1].clip_end_s);
@@ -44,7 +46,9 @@ pub(super) fn segments(alignment: &Alignment, passage: Option<Part>) -> Vec<Segm
         };
         for (from, to) in sides {
             let times = within(&mut alignment.residuals.iter().map(|residual| residual.0), from, to);
-            let Some((first_s, last_s)) = extent(&times) else { continue };
+            // A window that agrees alone, far out, does not say how far the run reaches.
+            let reach = extent(&within(&mut sure.iter().copied(), from, to)).or_else(|| extent(&times));
+            let Some((first_s, last_s)) = reach else { continue };
             let missed = within(&mut alignment.missed.iter().copied(), first_s, last_s).len();
             let share = times.len() as f64 / (times.len() + missed) as f64;
             if cut.is_none() || times.len() >= FEWEST && share >= SHARE {
