@@ -6,6 +6,7 @@ use crate::{
     channels::any_channel,
     counters::timecode,
     long::{bends, looped, looped_for_hours, looped_track},
+    rolling::rolling_on,
     troubles::{room_changes, telephones, walking, wind_and_hands},
     world::{crystal, dice, programme, recorder, world},
 };
@@ -63,6 +64,11 @@ pub const KINDS: &[Kind] = &[
     kind("decoys", "nothing belongs: other words, other performances, hums, near silence", decoys),
     kind("repeats", "the programme holds one passage twice, to the sample", repeats),
     kind("breaks", "5 ms to 2 s lost, clocks to 120 ppm", breaks),
+    kind(
+        "rolling on",
+        "cameras that roll through a recorder's takes and lose 20 ms to 1 s in one",
+        rolling_on,
+    ),
     Kind { worth: 4, ..kind("an hour", "one hour of drift with a break, and a quarter of an hour", hour) },
     kind("playback", "takes to a track, stopped and started again", playback),
     kind(

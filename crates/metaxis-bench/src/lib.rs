@@ -7,6 +7,7 @@ mod counters;
 mod ears;
 mod kinds;
 mod long;
+mod rolling;
 mod score;
 mod shoot;
 mod table;

@@ -3,9 +3,11 @@
 
 use super::{
     DayClip, Part, Search, Stretch,
+    coverage::covered_at,
     examine::examine,
     graph::{Layout, compose},
     link::{Link, stretch_at},
+    moves::FARTHEST_S,
     sweep::Coarse,
     tools::Tools,
 };
@@ -20,6 +22,8 @@ const OFF_S: f64 = 0.015;
 const SHOWN: usize = 4;
 /// of a link with such log odds.
 const BELIEVED: f64 = 30.0;
+/// Share of the windows of a part that hold, where a link is believed there.
+const HOLDS: f64 = 0.5;
 /// A link that puts an end within this of where it lies need not be measured again, seconds.
 const MEASURED_S: f64 = 10.0;
 /// Half a window: where a break is not timed, it lies so far beside the last window that lies elsewhere, seconds.
@@ -60,12 +64,13 @@ pub(super) fn check_ends(
     fixed: &[bool],
     stopped: &(dyn Fn() -> bool + Sync),
 ) -> Vec<Option<OpenEnd>> {
-    let shown: Vec<Part> = (0..clips.len()).map(|clip| shown(clips, layout, links, fixed, clip)).collect();
+    let mut shown: Vec<Part> =
+        (0..clips.len()).map(|clip| shown(clips, layout, links, fixed, clip)).collect();
     let looks: Vec<(usize, Part, usize)> = (0..clips.len())
         .filter(|&clip| clips[clip].is_heard() && !fixed[clip])
         .flat_map(|clip| ends(clips[clip].duration_s, shown[clip]).map(move |end| (clip, end)))
         .flat_map(|(clip, end)| {
-            let partners = partners(clips, layout, &shown, clip, end);
+            let partners = partners(clips, (layout, fixed), &shown, (clip, end));
             partners.into_iter().map(move |other| (clip, end, other))
         })
         .collect();
@@ -87,24 +92,28 @@ pub(super) fn check_ends(
     });
     let mut open = vec![None; clips.len()];
     for (end, link) in found {
-        let Some(off) = Off::of(layout, end, &link) else {
-            let known = |other: &Link| {
-                [(link.clip, link.against), (link.against, link.clip)].contains(&(other.clip, other.against))
-            };
-            if !links.iter().any(known) {
-                links.push(link);
+        let there = shown[link.against];
+        let is_shown =
+            |from_s: f64, to_s: f64| there.from_s <= link.there_s(from_s) && link.there_s(to_s) <= there.to_s;
+        if let Some(off) = Off::of(layout, end, &link) {
+            if !is_shown(off.first_s, off.last_s) {
+                let by = |later_s: f64, part: Part| Some(OpenEnd { part, later_s });
+                open[link.clip] = open[link.clip].or(by(off.later_s, end));
+                let part = Part { from_s: link.there_s(end.from_s), to_s: link.there_s(end.to_s) };
+                open[link.against] = open[link.against].or(by(-off.later_s, part));
+                continue;
             }
-            continue;
-        };
-        let (own, there) = (Part { from_s: off.first_s, to_s: off.last_s }, shown[link.against]);
-        let is_shown = there.from_s <= link.there_s(own.from_s) && link.there_s(own.to_s) <= there.to_s;
-        if is_shown {
             layout.maps[link.clip] = spliced(layout, end, &link, &off);
         } else {
-            let by = |later_s: f64, part: Part| Some(OpenEnd { part, later_s });
-            open[link.clip] = by(off.later_s, end);
-            let part = Part { from_s: link.there_s(end.from_s), to_s: link.there_s(end.to_s) };
-            open[link.against] = open[link.against].or(by(-off.later_s, part));
+            let pair = [(link.clip, link.against), (link.against, link.clip)];
+            if !links.iter().any(|other| pair.contains(&(other.clip, other.against))) {
+                links.push(link.clone());
+            }
+        }
+        let part = link.alignment.part;
+        if is_shown(part.from_s.max(end.from_s), part.to_s.min(end.to_s)) {
+            let own = &mut shown[link.clip];
+            *own = Part { from_s: own.from_s.min(part.from_s), to_s: own.to_s.max(part.to_s) };
         }
     }
     open
@@ -136,9 +145,14 @@ fn ends(duration_s: f64, shown: Part) -> impl Iterator<Item = Part> {
     [head, tail].into_iter().filter(|end| end.to_s - end.from_s >= LEAST_S)
 }
 
-/// The clips of other devices that ran during an end: those that are shown themselves first, the longest first, each of
-/// which adds something that those before it did not hear.
-fn partners(clips: &[DayClip], layout: &Layout, shown: &[Part], clip: usize, end: Part) -> Vec<usize> {
+/// The clips of other devices that ran during an end: those that lie where they do by definition first, then those that are
+/// shown there, the longest first; each of them adds something that those before it did not hear.
+fn partners(
+    clips: &[DayClip],
+    (layout, fixed): (&Layout, &[bool]),
+    shown: &[Part],
+    (clip, end): (usize, Part),
+) -> Vec<usize> {
     let axis = |clip: usize, part: Part| {
         let at = |s: f64| stretch_at(&layout.maps[clip], s).axis_s(s);
         (at(part.from_s), at(part.to_s))
@@ -162,7 +176,13 @@ fn partners(clips: &[DayClip], layout: &Layout, shown: &[Part], clip: usize, end
         })
         .filter(|(_, together, _)| length(*together) >= LEAST_S)
         .collect();
-    all.sort_by(|a, b| b.0.total_cmp(&a.0).then(length(b.1).total_cmp(&length(a.1))).then(a.2.cmp(&b.2)));
+    all.sort_by(|a, b| {
+        fixed[b.2]
+            .cmp(&fixed[a.2])
+            .then(b.0.total_cmp(&a.0))
+            .then(length(b.1).total_cmp(&length(a.1)))
+            .then(a.2.cmp(&b.2))
+    });
     let mut heard = vec![false; (end.to_s - end.from_s).ceil() as usize + 1];
     let adds = |(_, together, _): &(f64, (f64, f64), usize)| {
         let seconds =
@@ -183,7 +203,10 @@ fn compare(
     other: usize,
     tools: &mut Tools,
 ) -> Option<Link> {
-    let believed = |link: &&Link| link.alignment.fine && link.alignment.log_odds > BELIEVED;
+    let believed = |link: &&Link| {
+        let holds = holding(link, end) >= HOLDS;
+        link.alignment.fine && link.alignment.log_odds > BELIEVED && holds
+    };
     let middle_s = 0.5 * (end.from_s + end.to_s);
     let axis_s = stretch_at(&layout.maps[clip], middle_s).axis_s(middle_s);
     let map = &layout.maps[other];
@@ -208,15 +231,27 @@ struct Off {
 impl Off {
     fn of(layout: &Layout, end: Part, link: &Link) -> Option<Self> {
         let within = |at: &f64| (end.from_s..=end.to_s).contains(at);
-        let times = link.alignment.residuals.iter().map(|residual| residual.0).filter(within);
-        let off: Vec<(f64, f64)> = times
+        // Where somebody walked, the link is of one clock and does not tell a small loss from a step aside.
+        let least_s = if link.alignment.moves.is_empty() { OFF_S } else { FARTHEST_S };
+        let off: Vec<(f64, f64)> = covered_at(&link.alignment)
+            .into_iter()
+            .filter(within)
             .map(|at| (at, later_s(layout, link, at)))
-            .filter(|(_, later_s)| later_s.abs() > OFF_S)
+            .filter(|(_, later_s)| later_s.abs() > least_s)
             .collect();
-        let (first, last) = (off.first()?, off.last()?);
+        let (first_s, last_s) = (off.first()?.0, off.last()?.0);
         let later_s = off.iter().map(|(_, later_s)| *later_s).max_by(|a, b| a.abs().total_cmp(&b.abs()))?;
-        (off.len() >= SHOWN).then_some(Self { first_s: first.0, last_s: last.0, later_s })
+        let holds = holding(link, Part { from_s: first_s, to_s: last_s }) >= HOLDS;
+        (off.len() >= SHOWN && holds).then_some(Self { first_s, last_s, later_s })
     }
+}
+
+/// The share of the windows in a part of a link's clip that agree with the link.
+fn holding(link: &Link, part: Part) -> f64 {
+    let within = |at: &f64| (part.from_s..=part.to_s).contains(at);
+    let agreeing = covered_at(&link.alignment).into_iter().filter(within).count() as f64;
+    let missed = link.alignment.missed.iter().copied().filter(within).count() as f64;
+    agreeing / (agreeing + missed).max(1.0)
 }
 
 /// How much later than its clip's map a link puts a moment of the clip, seconds.

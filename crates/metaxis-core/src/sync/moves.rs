@@ -11,7 +11,7 @@ use super::{
 };
 
 /// Farther than this nobody goes within a clip, seconds of sound (15 m).
-const FARTHEST_S: f64 = 0.045;
+pub(super) const FARTHEST_S: f64 = 0.045;
 /// Samples are lost in a moment; a walk takes this long, seconds, while so many windows agree with neither side.
 const SLOW_S: f64 = 2.4;
 const BETWEEN: usize = 2;
