@@ -24,6 +24,7 @@ fn late(kind: EvidenceKind, late_s: f64) -> DeviceClock {
         unit_s: if kind == CLOCK { 1.0 } else { FRAME_S },
         within_half: 1.0,
         trust: ClockTrust::Measured(8),
+        set_anew: false,
     }
 }
 
@@ -51,6 +52,16 @@ fn what_means_nothing_is_set_aside_with_its_reason() {
         assert_eq!(with(silent, CLOCK), "", "{silent:?}");
     }
     assert_eq!(with(ClockTrust::Unknown, FILE) + &with(ClockTrust::Assumed, FILE), "");
+}
+
+#[test]
+fn timecode_set_anew_is_told_with_the_part_of_the_day_it_holds_for() {
+    let anew = |late_s: f64| said(DeviceClock { set_anew: true, ..late(FILE, late_s) });
+    let far = anew(4_321.0).expect("a note");
+    assert!(far.text.contains("09:00:00 to 11:00:00 are 1 h 12 min 1 s ahead of"), "{}", far.text);
+    assert_eq!(far.frames_off, None, "what is taken off holds for the whole day");
+    assert!(anew(-3.0 * FRAME_S).expect("a note").text.contains("3 frames behind"));
+    assert_eq!(anew(0.0), None, "level");
 }
 
 #[test]

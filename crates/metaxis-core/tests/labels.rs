@@ -208,6 +208,25 @@ fn timecode_that_counts_only_while_recording_is_set_aside() {
 }
 
 #[test]
+fn silent_clips_go_by_the_nearest_timecode_where_it_was_set_anew() {
+    let scene = scene(260.0, 38);
+    // Jammed anew three frames off, or given another time of day, after the second clip.
+    for off_s in [3.0 * FRAME, 4_321.0 + 7.0 * FRAME] {
+        let label = |s: f64| framed(DAY_S + s + if s > 120.0 { off_s } else { 0.0 });
+        let mut clips = vec![recorder(&scene, 258.0)];
+        clips.extend([5.02, 50.31, 131.77, 180.4].map(|s| camera(&scene, 1, s, 20.0, label(s))));
+        clips.extend([90.0, 220.0].map(|s| silent(1, 9.0, label(s))));
+        let result = place(&clips);
+        for (clip, s) in [(5, 90.0), (6, 220.0)] {
+            assert!((start(&result, clip) - s).abs() < 0.75 * FRAME, "{clip}: {}", start(&result, clip));
+        }
+        let notes = clock_notes(&result.clocks, &result.distances);
+        assert_eq!(notes.len(), 1, "{notes:?}");
+        assert!(notes[0].text.contains("was set anew during the day"), "{notes:?}");
+    }
+}
+
+#[test]
 fn a_whole_device_eleven_frames_off_is_said_once_with_its_remedy() {
     let scene = scene(120.0, 36);
     let mut clips = vec![recorder(&scene, 118.0)];

@@ -38,6 +38,15 @@ const ZONE_S: f64 = 300.0;
 const WHOLE_S: f64 = 2.5;
 const HOUR_S: f64 = 3600.0;
 
+/// What timecode is off by is told in frames below this, seconds.
+const IN_FRAMES_S: f64 = 10.0;
+
+/// Seconds of the day as a clock shows them.
+fn time_of_day(seconds: f64) -> String {
+    let whole = seconds.rem_euclid(86_400.0) as u32;
+    format!("{:02}:{:02}:{:02}", whole / 3600, whole / 60 % 60, whole % 60)
+}
+
 /// What is to be said of the devices' labels, and of distances that their slates show.
 pub fn clock_notes(clocks: &[DeviceClock], distances: &[ShownDistance]) -> Vec<ClockNote> {
     clocks.iter().filter_map(note).chain(distances.iter().map(distance_note)).collect()
@@ -154,6 +163,20 @@ fn note(clock: &DeviceClock) -> Option<ClockNote> {
                 let frames = whole_frames(clock, late_s);
                 if frames == 0 || late_s.abs() < 3.0 * clock.sigma_s {
                     return None;
+                }
+                if clock.set_anew {
+                    let (from, to) = (clock.zero_s + clock.span_s.0, clock.zero_s + clock.span_s.1);
+                    let way = if frames > 0 { "ahead of" } else { "behind" };
+                    let by =
+                        if late_s.abs() < IN_FRAMES_S { many(frames) } else { span_in_words(late_s.abs()) };
+                    return say(
+                        format!(
+                            "Its {kind} was set anew during the day: clips that say {} to {} are {by} {way} the reference's. Sound was used, and silent clips go by the heard clip with the nearest timecode.",
+                            time_of_day(from),
+                            time_of_day(to)
+                        ),
+                        None,
+                    );
                 }
                 let how = how_late(clock, frames);
                 let remedy = if frames > 0 { "Take" } else { "Add" };

@@ -5,6 +5,7 @@ use super::{
     DeviceRate, EvidenceKind,
     input::{DayClip, devices},
     labels::Label,
+    periods::periods,
 };
 use serde::{Deserialize, Serialize};
 
@@ -61,12 +62,21 @@ pub struct DeviceClock {
     pub within_half: f64,
     /// How far it can be leant on.
     pub trust: ClockTrust,
+    /// Whether it holds for a part of the day only: the counter was set anew.
+    #[serde(default)]
+    pub set_anew: bool,
 }
 
 impl DeviceClock {
     /// Whether it says where a clip lies.
     pub fn is_of_use(&self) -> bool {
         matches!(self.trust, ClockTrust::Measured(_) | ClockTrust::Assumed)
+    }
+
+    /// How far a label lies from those it was measured by, seconds.
+    fn away_s(&self, label: &Label) -> f64 {
+        let since = wrapped(label.time_s - self.zero_s);
+        (self.span_s.0 - since).max(since - self.span_s.1).max(0.0)
     }
 
     /// Axis time of a label.
@@ -113,7 +123,15 @@ pub(super) fn fit(
             let rate = rates.iter().find(|rate| own && rate.device == device);
             let slope = rate.map_or(0.0, |rate| -rate.rate_ppm * 1e-6);
             let shared = own_zero.filter(|_| kind != EvidenceKind::DeviceClock);
-            clocks.push(of_device(device, kind, &labelled, placed, slope, shared));
+            let set = if kind.counts_frames() {
+                periods(&labelled, placed, tolerance_s(kind, &labelled[0].1, 0.0))
+            } else {
+                vec![labelled]
+            };
+            for part in &set {
+                let clock = of_device(device, kind, part, placed, slope, shared);
+                clocks.push(DeviceClock { set_anew: set.len() > 1, ..clock });
+            }
         }
     }
     compare(clips, origin, &mut clocks);
@@ -155,6 +173,7 @@ fn of_device(
         unit_s: first.unit_s,
         within_half: if rounded { NOTHING_MEASURED } else { 1.0 },
         trust: ClockTrust::Unknown,
+        set_anew: false,
     };
     let same =
         labelled.iter().all(|(_, label)| wrapped(label.time_s - first.time_s).abs() < 0.5 * first.unit_s);
@@ -177,7 +196,7 @@ fn of_device(
     points.sort_by(|a, b| a.0.total_cmp(&b.0));
     let span = points[points.len() - 1].0 - points[0].0;
     let offset = |&(label, axis): &(f64, f64)| axis - label * (1.0 + slope);
-    let tolerance = if kind == EvidenceKind::DeviceClock { 2.5 } else { 1.2 * first.unit_s + 10e-6 * span };
+    let tolerance = tolerance_s(kind, &first, span);
     let offsets: Vec<f64> = points.iter().map(offset).collect();
     let mut agreeing = largest_cluster(&offsets, tolerance);
     let most = 2.max(points.len().div_ceil(2) + 1).min(points.len());
@@ -241,6 +260,23 @@ impl DeviceClock {
     }
 }
 
+/// How far offsets of one clock scatter over `span_s` seconds: labels in whole frames by one, clocks by what they are
+/// written with.
+fn tolerance_s(kind: EvidenceKind, label: &Label, span_s: f64) -> f64 {
+    if kind == EvidenceKind::DeviceClock { 2.5 } else { 1.2 * label.unit_s + 10e-6 * span_s }
+}
+
+/// The clock of a device by which a label counts: of those of a day in which it was set anew, the one that was read
+/// nearest to it.
+pub(super) fn counts_by<'c>(
+    clocks: &'c [DeviceClock],
+    device: usize,
+    label: &Label,
+) -> Option<&'c DeviceClock> {
+    let own = clocks.iter().filter(|clock| (clock.device, clock.kind) == (device, label.kind));
+    own.min_by(|a, b| a.away_s(label).total_cmp(&b.away_s(label)))
+}
+
 /// Indices of the most values that lie within `tolerance` of one of them.
 fn largest_cluster(values: &[f64], tolerance: f64) -> Vec<usize> {
     let near = |about: f64| -> Vec<usize> {
@@ -268,6 +304,7 @@ fn compare(clips: &[DayClip], origin: usize, clocks: &mut [DeviceClock]) {
         unit_s: label.unit_s,
         within_half: 1.0,
         trust: ClockTrust::Measured(1),
+        set_anew: false,
     });
     let agreed = clocks
         .iter()

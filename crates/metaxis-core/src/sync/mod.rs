@@ -36,6 +36,7 @@ mod lost;
 mod moved;
 mod moves;
 mod outcome;
+mod periods;
 mod pieces;
 mod placement;
 mod rates;

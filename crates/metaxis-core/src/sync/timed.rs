@@ -2,7 +2,7 @@
 
 use super::{
     Evidence, EvidenceKind, Verdict,
-    clocks::{ClockTrust, DeviceClock, label_of},
+    clocks::{ClockTrust, DeviceClock, KINDS, counts_by, label_of},
     verdict::Judgement,
 };
 
@@ -167,10 +167,11 @@ pub(super) fn timed(
         .enumerate()
         .map(|(number, clip)| {
             let travel_s = travel_s(number);
-            let own = clocks.iter().filter(|clock| clock.device == clip.device && clock.is_of_use());
-            let mut all: Vec<Timed> = own
-                .filter_map(|clock| {
-                    let label = label_of(clip, clock.kind)?;
+            let mut all: Vec<Timed> = KINDS
+                .into_iter()
+                .filter_map(|kind| {
+                    let label = label_of(clip, kind)?;
+                    let clock = counts_by(clocks, clip.device, &label).filter(|clock| clock.is_of_use())?;
                     let measured = match clock.trust {
                         ClockTrust::Measured(count) => count,
                         _ => 0,
