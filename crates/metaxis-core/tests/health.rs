@@ -15,6 +15,7 @@ const FINE: ChannelState = ChannelState {
     peak_dbfs: -8.0,
     rms_dbfs: -24.0,
     clipped: 0,
+    no_numbers: 0,
     floor_dbfs: -60.0,
     carries: Carries::Sound,
     late_s: None,

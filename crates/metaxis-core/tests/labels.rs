@@ -321,6 +321,7 @@ fn labels_are_read_from_facts_and_channels() {
         peak_dbfs: -12.0,
         rms_dbfs: -15.0,
         clipped: 0,
+        no_numbers: 0,
         floor_dbfs: -60.0,
         carries: Carries::default(),
         late_s: None,

@@ -45,6 +45,7 @@ const PLAIN: ChannelState = ChannelState {
     peak_dbfs: -6.0,
     rms_dbfs: -20.0,
     clipped: 0,
+    no_numbers: 0,
     floor_dbfs: -50.0,
     carries: Carries::Sound,
     late_s: None,

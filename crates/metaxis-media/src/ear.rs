@@ -37,6 +37,22 @@ pub(crate) struct Ear {
     measured: u64,
 }
 
+/// Above this a sample of floating point means nothing, and its square is still a number.
+const LARGEST: f32 = 1e9;
+
+/// Makes silence of what is no number; returns how many there were.
+fn make_numbers(samples: &mut [f32]) -> u64 {
+    let mut count = 0;
+    for sample in samples {
+        if !sample.is_finite() {
+            *sample = 0.0;
+            count += 1;
+        }
+        *sample = sample.clamp(-LARGEST, LARGEST);
+    }
+    count
+}
+
 /// Seconds after which a channel that carries timecode is left alone.
 const HEAD_S: u64 = 20;
 
@@ -85,8 +101,12 @@ impl Ear {
         let mut stats = vec![BlockStats::default(); self.channels];
         for from in (0..count).step_by(PEAK_BIN) {
             let to = (from + PEAK_BIN).min(count);
-            for ((plane, meter), stats) in self.planes.iter().zip(&mut self.meters).zip(&mut stats) {
+            for ((plane, meter), stats) in self.planes.iter_mut().zip(&mut self.meters).zip(&mut stats) {
                 *stats = BlockStats::of(&plane[from..to]);
+                if !stats.sum_squares.is_finite() {
+                    meter.note_no_numbers(make_numbers(&mut plane[from..to]));
+                    *stats = BlockStats::of(&plane[from..to]);
+                }
                 meter.push(&plane[from..to], stats);
             }
             self.peaks.push(&stats, to - from, &mut out);

@@ -28,6 +28,14 @@ pub enum MediaError {
         /// What the reader said.
         detail: String,
     },
+    /// It claims more than any device writes.
+    #[error("{path}: its header claims {what}; it is damaged or no recording of a device")]
+    Beyond {
+        /// The file.
+        path: PathBuf,
+        /// What it claims, and what is read.
+        what: String,
+    },
     /// No picture and no sound.
     #[error("{path}: holds no audio or video")]
     NoMedia {
@@ -42,6 +50,16 @@ pub enum MediaError {
         /// The file.
         path: PathBuf,
         /// Its last words.
+        detail: String,
+    },
+    /// Something went wrong that nobody thought of.
+    #[error(
+        "{path}: the program failed at it ({detail}); everything else goes on. Please report it with the file"
+    )]
+    Failed {
+        /// The file.
+        path: PathBuf,
+        /// What it said.
         detail: String,
     },
     /// Stopped by the user.

@@ -1,9 +1,8 @@
 //! A content fingerprint that does not need the whole file.
 
-use crate::MediaError;
+use crate::{MediaError, open::open_file};
 use std::{
     fmt,
-    fs::File,
     io::{Read, Seek, SeekFrom},
     path::Path,
 };
@@ -22,7 +21,7 @@ impl Fingerprint {
     /// [`MediaError::Read`], [`MediaError::Empty`].
     pub fn of(path: &Path) -> Result<Self, MediaError> {
         let read = |source| MediaError::Read { path: path.to_owned(), source };
-        let mut file = File::open(path).map_err(read)?;
+        let mut file = open_file(path).map_err(read)?;
         let length = file.metadata().map_err(read)?.len();
         if length == 0 {
             return Err(MediaError::Empty { path: path.to_owned() });

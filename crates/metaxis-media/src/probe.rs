@@ -1,6 +1,8 @@
 //! Reading what a file says of itself, without decoding it.
 
-use crate::{MediaError, Stop, Tool, find_chunk, parse_ixml, reader, riff::data_share};
+use crate::{
+    MediaError, Stop, Tool, find_chunk, limits::check, open::open_file, parse_ixml, reader, riff::data_share,
+};
 use metaxis_core::{
     clip::{ClipFacts, PictureFacts, SoundFacts, SoundStream},
     time::{FrameRate, SampleRate, Timecode},
@@ -25,8 +27,8 @@ const MAX_IXML: u64 = 1 << 20;
 /// # Errors
 /// [`MediaError`] naming the file; nothing else is disturbed.
 pub fn probe(path: &Path, stop: &Stop) -> Result<ClipFacts, MediaError> {
-    let size =
-        std::fs::metadata(path).map_err(|source| MediaError::Read { path: path.to_owned(), source })?.len();
+    let read = |source| MediaError::Read { path: path.to_owned(), source };
+    let size = open_file(path).and_then(|file| file.metadata()).map_err(read)?.len();
     if size == 0 {
         return Err(MediaError::Empty { path: path.to_owned() });
     }
@@ -59,6 +61,7 @@ pub fn probe(path: &Path, stop: &Stop) -> Result<ClipFacts, MediaError> {
             sound.channel_names.truncate(sound.channels as usize);
         }
     }
+    check(path, &facts)?;
     Ok(facts)
 }
 
@@ -229,7 +232,7 @@ fn sound(streams: &[Stream], whole: f64) -> Option<SoundFacts> {
     };
     Some(SoundFacts {
         rate: SampleRate(rate),
-        channels: joined.iter().map(|(_, _, channels)| channels).sum(),
+        channels: joined.iter().map(|(_, _, channels)| *channels).fold(0, u32::saturating_add),
         channel_names: vec![],
         codec: first.codec_name.clone().unwrap_or_default(),
         start_s,

@@ -1,7 +1,8 @@
 //! RIFF chunks of WAV files (EBU Tech 3285): finding one, adding one.
 
+use crate::open::open_file;
 use std::{
-    fs::{File, OpenOptions},
+    fs::OpenOptions,
     io::{self, Read, Seek, SeekFrom, Write},
     path::Path,
 };
@@ -58,7 +59,7 @@ pub(crate) fn walk_chunks<R: Read + Seek>(
 /// # Errors
 /// Reading errors; a file that is no RIFF is `Ok(None)`.
 pub fn find_chunk(path: &Path, id: [u8; 4], most: u64) -> io::Result<Option<Vec<u8>>> {
-    find_chunk_in(&mut File::open(path)?, id, most)
+    find_chunk_in(&mut open_file(path)?, id, most)
 }
 
 /// As [`find_chunk`], in anything that can be read.
@@ -83,7 +84,7 @@ pub fn find_chunk_in<R: Read + Seek>(mut file: R, id: [u8; 4], most: u64) -> io:
 /// # Errors
 /// Reading errors.
 pub(crate) fn data_share(path: &Path) -> io::Result<Option<f64>> {
-    let mut file = File::open(path)?;
+    let mut file = open_file(path)?;
     let length = file.metadata()?.len();
     let Some(chunk) = walk_chunks(&mut file, |chunk| &chunk.id == b"data")? else { return Ok(None) };
     if chunk.size == 0 || chunk.size >= u64::from(u32::MAX) && chunk.size > length.saturating_mul(1000) {

@@ -41,6 +41,15 @@ pub struct Tool {
     limit: Duration,
 }
 
+/// What is opened is a file that holds its own sound and pictures: playlists and descriptions, which lead to other files
+/// of the machine or of the network, are refused whatever their names. The reader has the same list.
+const OWN_FILE_ONLY: [&str; 4] = [
+    "-format_whitelist",
+    "mov,matroska,webm,mxf,mpegts,mpeg,avi,wav,w64,flac,mp3,aac,aiff,caf,ogg,png_pipe,jpeg_pipe",
+    "-protocol_whitelist",
+    "file",
+];
+
 /// Bytes that a program may be ahead of its reader.
 const PIPE_BYTES: i32 = 1 << 20;
 /// The most bytes kept of a program's error output.
@@ -49,12 +58,14 @@ const MAX_ERRORS: u64 = 64 * 1024;
 impl Tool {
     /// ffmpeg, quiet, on `path` (named in errors).
     pub fn ffmpeg(path: &Path) -> Self {
-        Self::new("ffmpeg", path).args(["-hide_banner", "-nostdin", "-loglevel", "error", "-y"])
+        Self::new("ffmpeg", path)
+            .args(["-hide_banner", "-nostdin", "-loglevel", "error", "-y"])
+            .args(OWN_FILE_ONLY)
     }
 
     /// ffprobe, quiet, on `path`.
     pub fn ffprobe(path: &Path) -> Self {
-        Self::new("ffprobe", path).args(["-hide_banner", "-loglevel", "error"])
+        Self::new("ffprobe", path).args(["-hide_banner", "-loglevel", "error"]).args(OWN_FILE_ONLY)
     }
 
     fn new(name: &'static str, path: &Path) -> Self {

@@ -83,6 +83,10 @@ pub fn walk(root: &Path) -> Found {
             found.skipped.push((name, "is a link; links are not followed".into()));
             continue;
         }
+        if !entry.file_type().is_file() {
+            found.skipped.push((name, "is a pipe, a socket or a device, no file".into()));
+            continue;
+        }
         let extension =
             entry.path().extension().map(|e| e.to_string_lossy().to_lowercase()).unwrap_or_default();
         if !MEDIA.contains(&extension.as_str()) {

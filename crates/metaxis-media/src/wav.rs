@@ -1,6 +1,9 @@
 //! Reading uncompressed WAV without a decoder: most separate sound is this, and nothing is to be decoded.
 
-use crate::riff::{Chunk, walk_chunks};
+use crate::{
+    open::open_file,
+    riff::{Chunk, walk_chunks},
+};
 use metaxis_core::clip::SoundFacts;
 use std::{
     fs::File,
@@ -72,7 +75,7 @@ impl WavSamples {
     /// Opens a file that `facts` describes; `None` where it is no such file, or is in any way unusual: a decoder is
     /// asked then.
     pub(crate) fn open(path: &Path, facts: &SoundFacts) -> io::Result<Option<Self>> {
-        let mut file = File::open(path)?;
+        let mut file = open_file(path)?;
         let mut format = vec![];
         let Some(chunk) = walk_chunks(&mut file, |chunk| &chunk.id == b"fmt ")? else { return Ok(None) };
         if chunk.size > 200 {

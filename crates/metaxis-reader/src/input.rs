@@ -1,10 +1,18 @@
 //! Opening a file.
 
-use ffmpeg_next::{self as ffmpeg, ffi, format::context::Input};
+use ffmpeg_next::{self as ffmpeg, Dictionary, ffi, format::context::Input};
 
-/// Opens a file, and nothing but a file: the name can be taken for no other protocol.
+/// Containers that hold their own sound and pictures; the server has the same list.
+const CONTAINERS: &str =
+    "mov,matroska,webm,mxf,mpegts,mpeg,avi,wav,w64,flac,mp3,aac,aiff,caf,ogg,png_pipe,jpeg_pipe";
+
+/// Opens a file, and nothing but a file: the name can be taken for no other protocol, and what leads to other files is
+/// refused.
 pub fn open(path: &str) -> Result<Input, String> {
-    ffmpeg::format::input(&format!("file:{path}")).map_err(|e| e.to_string())
+    let mut options = Dictionary::new();
+    options.set("format_whitelist", CONTAINERS);
+    options.set("protocol_whitelist", "file");
+    ffmpeg::format::input_with_dictionary(&format!("file:{path}"), options).map_err(|e| e.to_string())
 }
 
 /// Leaves out every stream but one, so that pictures are not even read from the disk.

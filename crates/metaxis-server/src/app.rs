@@ -1,9 +1,9 @@
 //! What all handlers and jobs share.
 
-use crate::{config::ServeConfig, error::ApiError};
+use crate::{config::ServeConfig, error::ApiError, owner::Owner};
 use metaxis_core::clip::ClipId;
 use metaxis_media::{Cache, Stop};
-use metaxis_store::{DayView, JobId, JobKind, JobSummary, Store};
+use metaxis_store::{DayView, JobId, JobKind, JobState, JobSummary, Store, StoreError};
 use serde::Serialize;
 use std::{
     collections::{HashMap, HashSet},
@@ -70,9 +70,26 @@ pub struct App {
     /// Counts the rings, so that no worker misses one.
     bell: (Mutex<u64>, Condvar),
     closing: Stop,
+    /// How jobs ended that could not be written yet.
+    unsettled: Mutex<Vec<Settled>>,
+    _owner: Owner,
     /// When light copies were last made again because somebody asked for them.
     made_again: Mutex<HashMap<ClipId, Instant>>,
 }
+
+/// How a job ended.
+#[derive(Debug, Clone)]
+pub(crate) struct Settled {
+    /// The job.
+    pub job: JobId,
+    /// Its state from now on.
+    pub state: JobState,
+    /// Why it failed, where it did.
+    pub message: Option<String>,
+}
+
+/// How often what could not be written is tried again.
+const TRY_AGAIN: Duration = Duration::from_secs(2);
 
 /// How long light copies that were made again are not made a third time.
 const MAKE_AGAIN: Duration = Duration::from_secs(600);
@@ -87,6 +104,7 @@ impl App {
     /// # Errors
     /// Errors of the store and the cache, in words.
     pub fn open(config: ServeConfig) -> Result<Arc<Self>, ApiError> {
+        let owner = Owner::take(&config.data).map_err(ApiError::Refused)?;
         let cache = Cache::open(&config.data.join("cache"))?;
         let store = Store::open(&config.data.join("production.sqlite"))?;
         let uploads = config.data.join("uploads");
@@ -107,6 +125,8 @@ impl App {
             running: Mutex::default(),
             bell: (Mutex::new(0), Condvar::new()),
             closing: Stop::default(),
+            unsettled: Mutex::default(),
+            _owner: owner,
             made_again: Mutex::default(),
         }))
     }
@@ -202,7 +222,13 @@ impl App {
     pub(crate) fn wait(&self, heard: u64) {
         let mut rings = lock(&self.bell.0);
         while *rings == heard && !self.closing.is_stopped() {
-            rings = self.bell.1.wait(rings).unwrap_or_else(PoisonError::into_inner);
+            if lock(&self.unsettled).is_empty() {
+                rings = self.bell.1.wait(rings).unwrap_or_else(PoisonError::into_inner);
+            } else {
+                let waited = self.bell.1.wait_timeout(rings, TRY_AGAIN);
+                drop(waited.unwrap_or_else(PoisonError::into_inner));
+                return;
+            }
         }
     }
 
@@ -219,6 +245,31 @@ impl App {
     /// The job no longer runs.
     pub(crate) fn ended(&self, id: JobId) {
         lock(&self.running).remove(&id);
+    }
+
+    /// Writes how a job ended; where that fails, it is kept for later.
+    pub(crate) fn settle(&self, own: Settled) {
+        let write = || {
+            fail::fail_point!("settle", |_| Err(StoreError::Refused("the disk is full".into())));
+            match own.state {
+                JobState::Queued => self.store.put_back(own.job),
+                state => self.store.end_job(own.job, state, own.message.as_deref()),
+            }
+        };
+        if let Err(e) = write() {
+            tracing::error!("how a job ended cannot be written yet: {e}");
+            lock(&self.unsettled).push(own);
+        }
+    }
+
+    /// Tries again to write how jobs ended.
+    pub(crate) fn settle_what_is_left(&self) {
+        let left = std::mem::take(&mut *lock(&self.unsettled));
+        let any = !left.is_empty();
+        left.into_iter().for_each(|own| self.settle(own));
+        if any && lock(&self.unsettled).is_empty() {
+            self.wake();
+        }
     }
 
     /// Stops the running jobs of a kind.

@@ -11,7 +11,7 @@ use metaxis_core::{
     },
     time::Tick,
 };
-use metaxis_media::{Cache, Fingerprint, Heard, MediaError, Stop, StoredSamples, listen};
+use metaxis_media::{Cache, Fingerprint, Heard, MediaError, Stop, StoredSamples, guarded, listen};
 use std::path::Path;
 
 /// One of a clip's sounds as the engine needs it.
@@ -96,7 +96,7 @@ pub fn hear(
     progress: &dyn Fn(u64),
 ) -> Result<Option<Heard>, MediaError> {
     let Some(sound) = &facts.sound else { return Ok(None) };
-    listen(path, sound, &cache.clip(fingerprint), stop, progress).map(Some)
+    guarded(path, || listen(path, sound, &cache.clip(fingerprint), stop, progress)).map(Some)
 }
 
 /// The sounds to match, from the cache; none where no channel carries any.

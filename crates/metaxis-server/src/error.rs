@@ -5,7 +5,7 @@ use axum::{
     http::StatusCode,
     response::{IntoResponse, Response},
 };
-use metaxis_media::MediaError;
+use metaxis_media::{MediaError, said};
 use metaxis_store::StoreError;
 use serde::Serialize;
 use thiserror::Error;
@@ -33,6 +33,9 @@ pub enum ApiError {
     /// Errors of media files.
     #[error(transparent)]
     Media(#[from] MediaError),
+    /// A job failed in a way nobody thought of.
+    #[error("the program failed at this ({0}); everything else goes on. Please report it")]
+    Panicked(String),
     /// The server is ending.
     #[error("the server is ending; start it again")]
     Closing,
@@ -47,7 +50,9 @@ impl ApiError {
             ApiError::Store(StoreError::Line(_) | StoreError::NothingTo(_) | StoreError::Refused(_)) => {
                 StatusCode::UNPROCESSABLE_ENTITY
             }
-            ApiError::Store(_) | ApiError::Media(_) => StatusCode::INTERNAL_SERVER_ERROR,
+            ApiError::Store(_) | ApiError::Media(_) | ApiError::Panicked(_) => {
+                StatusCode::INTERNAL_SERVER_ERROR
+            }
             ApiError::Closing => StatusCode::SERVICE_UNAVAILABLE,
         }
     }
@@ -70,5 +75,8 @@ impl IntoResponse for ApiError {
 pub async fn blocking<T: Send + 'static>(
     work: impl FnOnce() -> Result<T, ApiError> + Send + 'static,
 ) -> Result<T, ApiError> {
-    tokio::task::spawn_blocking(work).await.map_err(|_| ApiError::Closing)?
+    tokio::task::spawn_blocking(work).await.map_err(|e| match e.try_into_panic() {
+        Ok(panic) => ApiError::Panicked(said(panic.as_ref())),
+        Err(_) => ApiError::Closing,
+    })?
 }

@@ -11,6 +11,7 @@ mod error;
 mod guard;
 pub mod headless;
 mod names;
+mod owner;
 mod page;
 mod routes;
 mod serve;

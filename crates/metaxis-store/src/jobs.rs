@@ -18,45 +18,46 @@ impl Store {
     /// # Errors
     /// [`StoreError::Sqlite`].
     pub fn queue_of(&self, kind: &JobKind, steps: u32) -> Result<JobId, StoreError> {
-        let body = serde_json::to_string(kind)?;
-        self.transaction(|t| {
-            let waiting = t
-                .query_row("SELECT id FROM job WHERE body = ?1 AND state = 'queued'", [&body], |row| {
-                    row.get(0)
-                })
-                .optional()?;
-            if let Some(id) = waiting {
-                return Ok(id);
-            }
-            // What was finished of this very job makes room for it: one row a job.
-            t.execute("DELETE FROM job WHERE body = ?1 AND state IN ('done', 'failed', 'stopped')", [&body])?;
-            t.execute(
-                "INSERT INTO job (kind, body, rank, state, total) VALUES (?1, ?2, ?3, 'queued', ?4)",
-                params![kind.name(), body, kind.rank(), steps],
-            )?;
-            Ok(t.last_insert_rowid())
-        })
+        self.transaction(|t| queue(t, kind, steps))
     }
 
-    /// Takes the next job and marks it running. A pass waits until no folder is being taken in: it would
-    /// leave out, in silence, what was not read yet.
+    /// Queues many jobs, each of so many steps, unless the same ones wait already.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn queue_all(&self, jobs: &[(JobKind, u32)]) -> Result<(), StoreError> {
+        self.transaction(|t| jobs.iter().try_for_each(|(kind, steps)| queue(t, kind, *steps).map(|_| ())))
+    }
+
+    /// Takes the next job and marks it running. A pass waits until no folder is being taken in: it would leave out, in
+    /// silence, what was not read yet. A job that this release does not know fails, and the next one is taken.
     ///
     /// # Errors
     /// [`StoreError::Sqlite`].
     pub fn next_job(&self) -> Result<Option<Job>, StoreError> {
         self.transaction(|t| {
-            let next: Option<(JobId, String)> = t
-                .query_row(
-                    "SELECT id, body FROM job WHERE state = 'queued' AND NOT (kind = 'pass' AND EXISTS \
-                     (SELECT 1 FROM job AS other WHERE other.kind IN ('intake', 'relink') AND other.state IN ('queued', 'running'))) \
-                     ORDER BY wanted DESC, rank, id LIMIT 1",
-                    [],
-                    |row| Ok((row.get(0)?, row.get(1)?)),
-                )
-                .optional()?;
-            let Some((id, body)) = next else { return Ok(None) };
-            t.execute("UPDATE job SET state = 'running' WHERE id = ?1", [id])?;
-            Ok(Some(Job { id, kind: serde_json::from_str(&body)? }))
+            loop {
+                let next: Option<(JobId, String)> = t
+                    .query_row(
+                        "SELECT id, body FROM job WHERE state = 'queued' AND NOT (kind = 'pass' AND EXISTS \
+                         (SELECT 1 FROM job AS other WHERE other.kind IN ('intake', 'relink') AND other.state IN ('queued', 'running'))) \
+                         ORDER BY wanted DESC, rank, id LIMIT 1",
+                        [],
+                        |row| Ok((row.get(0)?, row.get(1)?)),
+                    )
+                    .optional()?;
+                let Some((id, body)) = next else { return Ok(None) };
+                match serde_json::from_str(&body) {
+                    Ok(kind) => {
+                        t.execute("UPDATE job SET state = 'running', starts = starts + 1 WHERE id = ?1", [id])?;
+                        return Ok(Some(Job { id, kind }));
+                    }
+                    Err(e) => {
+                        let why = format!("this version does not know what to do here ({e}); use the one that began it");
+                        t.execute("UPDATE job SET state = 'failed', message = ?2 WHERE id = ?1", params![id, why])?;
+                    }
+                }
+            }
         })
     }
 
@@ -110,7 +111,7 @@ impl Store {
     pub fn end_job(&self, id: JobId, state: JobState, message: Option<&str>) -> Result<(), StoreError> {
         self.transaction(|t| {
             t.execute(
-                "UPDATE job SET state = ?2, message = ?3, done = CASE WHEN ?2 = 'done' THEN total ELSE done END
+                "UPDATE job SET state = ?2, message = ?3, starts = 0, done = CASE WHEN ?2 = 'done' THEN total ELSE done END
                  WHERE id = ?1",
                 params![id, state.as_str(), message],
             )?;
@@ -118,12 +119,31 @@ impl Store {
         })
     }
 
-    /// After a start: what was running when the server ended waits again.
+    /// Puts back a job that its server ended in the midst of, in good order: it waits again at the next start.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn put_back(&self, id: JobId) -> Result<(), StoreError> {
+        self.transaction(|t| {
+            let sql = "UPDATE job SET state = 'queued', starts = MAX(starts - 1, 0) WHERE id = ?1 AND state = 'running'";
+            t.execute(sql, [id])?;
+            Ok(())
+        })
+    }
+
+    /// After a start: what was running when the server ended waits again. What it ended at twice fails until a person
+    /// asks for it again: it may be what ends it.
     ///
     /// # Errors
     /// [`StoreError::Sqlite`].
     pub fn requeue_running(&self) -> Result<usize, StoreError> {
-        self.transaction(|t| Ok(t.execute("UPDATE job SET state = 'queued' WHERE state = 'running'", [])?))
+        self.transaction(|t| {
+            t.execute(
+                "UPDATE job SET state = 'failed', message = ?1, starts = 0 WHERE state = 'running' AND starts >= 2",
+                ["the server ended twice while it was at this; press “again” if that had another reason"],
+            )?;
+            Ok(t.execute("UPDATE job SET state = 'queued' WHERE state = 'running'", [])?)
+        })
     }
 
     /// Stops the waiting jobs of a kind; returns the running ones, for the caller to stop.
@@ -159,6 +179,21 @@ impl Store {
     pub fn job_summaries(&self) -> Result<Vec<JobSummary>, StoreError> {
         self.transaction(summaries)
     }
+}
+
+fn queue(t: &Transaction, kind: &JobKind, steps: u32) -> Result<JobId, StoreError> {
+    let body = serde_json::to_string(kind)?;
+    let sql = "SELECT id FROM job WHERE body = ?1 AND state = 'queued'";
+    if let Some(id) = t.query_row(sql, [&body], |row| row.get(0)).optional()? {
+        return Ok(id);
+    }
+    // What was finished of this very job makes room for it: one row a job.
+    t.execute("DELETE FROM job WHERE body = ?1 AND state IN ('done', 'failed', 'stopped')", [&body])?;
+    t.execute(
+        "INSERT INTO job (kind, body, rank, state, total) VALUES (?1, ?2, ?3, 'queued', ?4)",
+        params![kind.name(), body, kind.rank(), steps],
+    )?;
+    Ok(t.last_insert_rowid())
 }
 
 pub(crate) fn summaries(t: &Transaction) -> Result<Vec<JobSummary>, StoreError> {

@@ -21,7 +21,7 @@ pub use model::{
     PassFacts, PassId, PassView, PlacementView, Production, StoredClip,
 };
 
-use rusqlite::Connection;
+use rusqlite::{Connection, TransactionBehavior};
 use std::{path::Path, sync::Mutex};
 use thiserror::Error;
 
@@ -94,7 +94,8 @@ impl Store {
     ) -> Result<T, StoreError> {
         // A panic while holding the lock left no half transaction: SQLite rolled it back.
         let mut connection = self.connection.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
-        let transaction = connection.transaction()?;
+        // At once for writing: one that begins with reading cannot wait for another writer later on.
+        let transaction = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
         let result = work(&transaction)?;
         transaction.commit()?;
         Ok(result)

@@ -134,8 +134,15 @@ const OWN_DISTANCE: &str = "ALTER TABLE clip ADD COLUMN distance_cm INTEGER;";
 /// Where the islands of a pass lie on the day.
 const ISLANDS: &str = "ALTER TABLE pass ADD COLUMN islands TEXT NOT NULL DEFAULT '[]';";
 
+/// How often a job was begun without an end; jobs are found by what they do.
+const STARTS: &str = "
+ALTER TABLE job ADD COLUMN starts INTEGER NOT NULL DEFAULT 0;
+CREATE INDEX job_body ON job (body);
+CREATE INDEX job_next ON job (state, wanted DESC, rank, id);
+";
+
 pub(crate) fn migrations() -> Migrations<'static> {
-    let all = [FIRST, INTAKE, MARKS, EVERY_CLAP, OWN_DISTANCE, ISLANDS];
+    let all = [FIRST, INTAKE, MARKS, EVERY_CLAP, OWN_DISTANCE, ISLANDS, STARTS];
     Migrations::new(all.into_iter().map(M::up).collect())
 }
 

@@ -246,3 +246,32 @@ fn a_pass_queued_by_an_older_release_is_still_understood() {
     let text = serde_json::to_string(&job).expect("text");
     assert_eq!(serde_json::from_str::<JobKind>(&text).expect("a job"), job);
 }
+
+#[test]
+fn what_the_server_ended_at_twice_waits_for_a_person() {
+    let mut kept = Kept::new();
+    let clip = kept.clip("A001.mov");
+    kept.store.queue(&JobKind::Proxy { clip }).expect("queued");
+    kept.store.queue(&JobKind::Intake { folder: "/m".into() }).expect("queued");
+    for _ in 0..2 {
+        // It takes the server down, which begins with it again.
+        assert_eq!(kept.store.next_job().expect("asked").map(|job| job.kind.name()), Some("intake"));
+        kept = kept.again();
+        kept.store.requeue_running().expect("asked");
+    }
+    let failed = kept.store.job_summaries().expect("asked").into_iter().find(|job| job.kind == "intake");
+    assert!(
+        failed.is_some_and(|job| job.failed == 1 && job.message.is_some_and(|why| why.contains("twice")))
+    );
+    let next = kept.store.next_job().expect("asked").expect("the other");
+    assert_eq!(next.kind, JobKind::Proxy { clip });
+    // An end in good order is none of its doing, however often.
+    for _ in 0..3 {
+        kept.store.put_back(next.id).expect("put back");
+        kept = kept.again();
+        kept.store.requeue_running().expect("asked");
+        assert_eq!(kept.store.next_job().expect("asked").map(|job| job.id), Some(next.id));
+    }
+    assert_eq!(kept.store.resume_kind("intake").expect("asked"), 1);
+    assert_eq!(kept.store.next_job().expect("asked").map(|job| job.kind.name()), Some("intake"));
+}

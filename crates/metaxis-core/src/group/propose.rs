@@ -72,7 +72,9 @@ fn build(run: &[&GroupClip], axis_zero: Tick, device_order: &[DeviceId], number:
         .collect();
     rates.sort_by_key(|(device, rate)| (*device, rate.num(), rate.den()));
     rates.dedup();
-    let rate = common_rate(&rates.into_iter().map(|(_, rate)| rate).collect::<Vec<_>>())?;
+    // A time-lapse lies in the group at its own rate, and has no say in how that counts.
+    let fit: Vec<FrameRate> = rates.iter().map(|(_, rate)| *rate).filter(|rate| rate.can_be_cut()).collect();
+    let rate = if rates.is_empty() { None } else { Some(common_rate(&fit).unwrap_or(FrameRate::FPS_25)) }?;
     let smallest = pictures.iter().min_by_key(|p| u64::from(p.width) * u64::from(p.height))?;
     let extents: Vec<(f64, f64)> = run.iter().filter_map(|clip| clip.extent()).collect();
     let from = extents.iter().map(|e| e.0).fold(f64::INFINITY, f64::min);

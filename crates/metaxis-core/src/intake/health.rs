@@ -64,6 +64,8 @@ pub enum HealthKind {
     Duplicate,
     /// Frame times wander.
     VaryingRate,
+    /// A time-lapse, or a rate that no group can have.
+    RateOutside,
     /// Cameras run at different frame rates.
     MixedRates,
     /// A sample rate unlike the rest of the day.
@@ -92,6 +94,8 @@ pub enum HealthKind {
     QuietChannel,
     /// Cut off at full scale.
     Clipped,
+    /// Samples that are no numbers.
+    NoNumbers,
     /// Sound streams that are left out.
     StreamLeftOut,
     /// Sound and picture end apart.

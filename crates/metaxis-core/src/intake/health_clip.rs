@@ -14,7 +14,8 @@ const ENDS_S: f64 = 0.5;
 
 pub(super) fn clip_notes(clip: &HealthClip) -> Vec<HealthNote> {
     let mut notes = vec![];
-    let rules = [shorter, varying_rate, wrong_speed, left_out, uneven_ends, jumping_audio_timecode];
+    let rules =
+        [shorter, varying_rate, rate_outside, wrong_speed, left_out, uneven_ends, jumping_audio_timecode];
     notes.extend(rules.iter().filter_map(|rule| rule(clip)));
     notes.extend(channels(clip));
     notes
@@ -55,6 +56,20 @@ fn shorter(clip: &HealthClip) -> Option<HealthNote> {
         ),
         "The copy broke off or the card was pulled: the end of the take is not there.",
         "Copy the file from the card again while you still have it.",
+    ))
+}
+
+/// A rate at which nothing can be cut.
+fn rate_outside(clip: &HealthClip) -> Option<HealthNote> {
+    let picture =
+        clip.facts.picture.as_ref().filter(|picture| !picture.still && !picture.rate.can_be_cut())?;
+    Some(note(
+        clip,
+        HealthKind::RateOutside,
+        Weight::Know,
+        format!("{}: {} frames a second", clip.name, picture.rate),
+        "A time-lapse or a rate written wrongly: it lies in its group, which counts at the rate of the others.",
+        "Nothing, if it is meant; else convert it to the rate of the day.",
     ))
 }
 
@@ -238,6 +253,14 @@ fn channels(clip: &HealthClip) -> Vec<HealthNote> {
                 format!("carries nothing but {steady}"),
                 "It says nothing of the scene: the sync does without it.",
                 "Leave it out of the group's sound.",
+            );
+        } else if state.no_numbers > 0 {
+            tell(
+                HealthKind::NoNumbers,
+                Weight::Hurts,
+                format!("holds {} samples that are no numbers", state.no_numbers),
+                "A program that wrote the file failed there: they are taken for silence.",
+                "Copy the file from the card again, or ask whoever converted it.",
             );
         } else if state.audio_timecode.is_none() && state.clipped >= CLIPPED {
             tell(

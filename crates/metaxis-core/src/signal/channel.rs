@@ -14,6 +14,10 @@ pub struct ChannelState {
     pub rms_dbfs: f32,
     /// Samples cut off at full scale: those in runs of three or more.
     pub clipped: u32,
+    /// Samples that are no numbers (not finite): they count as silence.
+    #[serde(default)]
+    #[ts(type = "number")]
+    pub no_numbers: u64,
     /// Level of its quiet tenth in dB below full scale.
     #[serde(default)]
     pub floor_dbfs: f32,
@@ -42,6 +46,7 @@ pub struct ChannelMeter {
     sum_squares: f64,
     peak: f32,
     clipped: u32,
+    no_numbers: u64,
     levels: LevelHistogram,
     /// Full-scale samples at the end of what was fed.
     full_run: u32,
@@ -66,6 +71,7 @@ impl ChannelMeter {
             sum_squares: 0.0,
             peak: 0.0,
             clipped: 0,
+            no_numbers: 0,
             levels: LevelHistogram::default(),
             full_run: 0,
             timecode: LtcReader::new(rate),
@@ -73,6 +79,11 @@ impl ChannelMeter {
             patience: 0,
             frames: vec![],
         }
+    }
+
+    /// Notes that so many samples were no numbers and were made silence.
+    pub fn note_no_numbers(&mut self, count: u64) {
+        self.no_numbers += count;
     }
 
     /// Takes a block of samples with its statistics.
@@ -147,6 +158,7 @@ impl ChannelMeter {
             peak_dbfs: db(self.peak),
             rms_dbfs: db(rms),
             clipped: self.clipped,
+            no_numbers: self.no_numbers,
             floor_dbfs: self.levels.floor_dbfs(),
             carries,
             late_s: None,

@@ -18,11 +18,27 @@ pub enum RateError {
 
 /// Frames per second as a reduced fraction, e.g. 24000/1001.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, TS)]
+#[serde(try_from = "Fraction")]
 pub struct FrameRate {
     #[ts(type = "number")]
     num: i64,
     #[ts(type = "number")]
     den: i64,
+}
+
+/// A rate as it is written down, to be checked.
+#[derive(Deserialize)]
+struct Fraction {
+    num: i64,
+    den: i64,
+}
+
+impl TryFrom<Fraction> for FrameRate {
+    type Error = RateError;
+
+    fn try_from(own: Fraction) -> Result<Self, RateError> {
+        Self::new(own.num, own.den)
+    }
 }
 
 fn gcd(a: i64, b: i64) -> i64 {
@@ -60,9 +76,14 @@ impl FrameRate {
         self.num as f64 / self.den as f64
     }
 
-    /// Frames counted in one labelled second: 24 for 23.976, 30 for 29.97, 25 for 25.
+    /// Frames counted in one labelled second: 24 for 23.976, 30 for 29.97, 25 for 25; one for all that is slower.
     pub fn nominal(self) -> i64 {
-        (self.num + self.den / 2) / self.den
+        (self.num.saturating_add(self.den / 2) / self.den).max(1)
+    }
+
+    /// Whether a group can run at it: what is slower is a time-lapse, what is faster no film or video counts in.
+    pub fn can_be_cut(self) -> bool {
+        (1.0..=1_000.0).contains(&self.as_f64())
     }
 
     /// Whether drop-frame counting exists for this rate (multiples of 30000/1001).

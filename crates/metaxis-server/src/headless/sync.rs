@@ -12,7 +12,7 @@ use metaxis_core::{
     },
     turnover::{Source, Sources, group_document},
 };
-use metaxis_media::{Cache, Entry, Fingerprint, Heard, MediaError, Stop, facts, walk};
+use metaxis_media::{Cache, Entry, Fingerprint, Heard, MediaError, Stop, facts, guarded, walk};
 use std::{
     ops::ControlFlow,
     path::{Path, PathBuf},
@@ -223,9 +223,11 @@ impl File {
 }
 
 fn read(entry: &Entry, cache: &Cache, stop: &Stop) -> Result<(Fingerprint, ClipFacts), MediaError> {
-    let fingerprint = Fingerprint::of(&entry.path)?;
-    let facts = facts(&entry.path, &cache.clip(&fingerprint), stop)?;
-    Ok((fingerprint, facts))
+    guarded(&entry.path, || {
+        let fingerprint = Fingerprint::of(&entry.path)?;
+        let facts = facts(&entry.path, &cache.clip(&fingerprint), stop)?;
+        Ok((fingerprint, facts))
+    })
 }
 
 /// The names of the devices, sorted.

@@ -1,11 +1,12 @@
 //! Taking a folder in.
 
+use super::Pace;
 use crate::{App, Event, error::ApiError};
 use metaxis_core::{
     clip::{ClipFacts, ClipId},
     intake::{DeviceGuess, SpanClip, find_spans, guess_device},
 };
-use metaxis_media::{Entry, Fingerprint, MediaError, Stop, facts, walk};
+use metaxis_media::{Entry, Fingerprint, MediaError, Stop, facts, guarded, walk};
 use metaxis_store::{JobId, JobKind, NewClip, NoteView, Part};
 use rayon::prelude::*;
 use std::{
@@ -30,7 +31,7 @@ pub fn take_in(app: &App, job: JobId, folder: &str, stop: &Stop) -> Result<(), A
     for entry in &found.media {
         app.store.device_of_folder(&guess(folder, entry).key)?;
     }
-    let (done, total) = (AtomicUsize::new(0), found.media.len());
+    let (done, total, told) = (AtomicUsize::new(0), found.media.len(), Pace::default());
     let results: Vec<Result<(), ApiError>> = found
         .media
         .par_iter()
@@ -40,9 +41,10 @@ pub fn take_in(app: &App, job: JobId, folder: &str, stop: &Stop) -> Result<(), A
             }
             let result = keep(app, folder, entry, stop);
             let count = done.fetch_add(1, Ordering::Relaxed) + 1;
-            app.store.job_progress(job, count, total)?;
-            app.tell_jobs();
-            if count % 20 == 0 {
+            // With many small files, telling would take longer than reading.
+            if told.is_due() {
+                app.store.job_progress(job, count, total)?;
+                app.tell_jobs();
                 app.tell(Event::Day);
             }
             result
@@ -61,7 +63,8 @@ fn note(path: &str, code: &str, message: &str) -> NoteView {
 }
 
 fn keep(app: &App, folder: &str, entry: &Entry, stop: &Stop) -> Result<(), ApiError> {
-    let read = Fingerprint::of(&entry.path).and_then(|print| {
+    let read = guarded(&entry.path, || {
+        let print = Fingerprint::of(&entry.path)?;
         let facts = facts(&entry.path, &app.cache.clip(&print), stop)?;
         Ok((print, facts))
     });
@@ -141,15 +144,13 @@ fn guess_part(facts: &ClipFacts, entry: &Entry) -> Part {
 
 /// Queues everything that is not made yet.
 pub fn queue_missing(app: &App) -> Result<(), ApiError> {
-    for clip in app.store.stored_clips()? {
-        if clip.facts.sound.is_some() && clip.heard.is_none() {
-            app.queue_of(&JobKind::Listen { clip: clip.id }, super::seconds(&clip.facts))?;
-        }
-    }
-    for clip in app.store.day()?.clips {
-        if !clip.proxy {
-            app.queue(&JobKind::Proxy { clip: clip.id })?;
-        }
-    }
+    let clips = app.store.stored_clips()?;
+    let unheard = clips.iter().filter(|clip| clip.facts.sound.is_some() && clip.heard.is_none());
+    let mut jobs: Vec<(JobKind, u32)> =
+        unheard.map(|clip| (JobKind::Listen { clip: clip.id }, super::seconds(&clip.facts))).collect();
+    let unseen = app.store.day()?.clips.into_iter().filter(|clip| !clip.proxy);
+    jobs.extend(unseen.map(|clip| (JobKind::Proxy { clip: clip.id }, 1)));
+    app.store.queue_all(&jobs)?;
+    app.wake();
     Ok(())
 }

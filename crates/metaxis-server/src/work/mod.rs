@@ -13,21 +13,42 @@ pub use intake::queue_missing;
 pub use pass::check_plan;
 pub use seen::{claps_for, look_at};
 
-use crate::{App, Event, engine, error::ApiError};
+use crate::{App, Event, app::Settled, engine, error::ApiError};
 use metaxis_core::clip::{ClipFacts, ClipId};
 use metaxis_media::{
-    Fingerprint, MediaError, Stop, frame_timing, make_playback_sound, make_proxy, make_thumbnail,
+    Fingerprint, MediaError, Stop, frame_timing, make_playback_sound, make_proxy, make_thumbnail, said,
 };
 use metaxis_store::{Job, JobId, JobKind, JobState};
 use std::{
-    cell::Cell,
-    sync::Arc,
+    panic::{AssertUnwindSafe, catch_unwind},
+    sync::{Arc, Mutex, PoisonError},
     thread::JoinHandle,
     time::{Duration, Instant},
 };
 
 /// How often a running job says how far it is.
 const TELL_EVERY: Duration = Duration::from_millis(400);
+
+/// Says when it is time to tell again how far something is.
+pub(crate) struct Pace(Mutex<Instant>);
+
+impl Default for Pace {
+    fn default() -> Self {
+        Self(Mutex::new(Instant::now()))
+    }
+}
+
+impl Pace {
+    /// True once every [`TELL_EVERY`].
+    pub(crate) fn is_due(&self) -> bool {
+        let mut last = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        let due = last.elapsed() > TELL_EVERY;
+        if due {
+            *last = Instant::now();
+        }
+        due
+    }
+}
 
 /// Starts as many workers as there are cores.
 pub fn start(app: &Arc<App>) -> Vec<JoinHandle<()>> {
@@ -43,6 +64,8 @@ pub fn start(app: &Arc<App>) -> Vec<JoinHandle<()>> {
 fn work(app: &App) {
     while !app.is_closing() {
         let heard = app.rings();
+        // The disk may have been full when a job ended: until that is written, the job would count as running.
+        app.settle_what_is_left();
         match app.store.next_job() {
             Ok(Some(job)) => run(app, &job),
             Ok(None) => app.wait(heard),
@@ -57,26 +80,27 @@ fn work(app: &App) {
 fn run(app: &App, job: &Job) {
     let stop = app.begin(job.id, job.kind.name());
     app.tell_jobs();
-    let result = match &job.kind {
-        JobKind::Intake { folder } => intake::take_in(app, job.id, folder, &stop),
-        JobKind::Relink { folder } => relink::relink(app, job.id, folder, &stop),
-        JobKind::Listen { clip } => listen(app, job.id, *clip, &stop),
-        JobKind::Proxy { clip } => proxy(app, *clip, &stop),
-        JobKind::Pass { reference, plan } => pass::pass(app, job.id, *reference, plan, &stop),
-    };
+    // A job that panics fails, and costs its worker nothing: what it held is dropped, and the store undoes what it began.
+    let result = catch_unwind(AssertUnwindSafe(|| {
+        fail::fail_point!(job.kind.name());
+        match &job.kind {
+            JobKind::Intake { folder } => intake::take_in(app, job.id, folder, &stop),
+            JobKind::Relink { folder } => relink::relink(app, job.id, folder, &stop),
+            JobKind::Listen { clip } => listen(app, job.id, *clip, &stop),
+            JobKind::Proxy { clip } => proxy(app, *clip, &stop),
+            JobKind::Pass { reference, plan } => pass::pass(app, job.id, *reference, plan, &stop),
+        }
+    }))
+    .unwrap_or_else(|panic| Err(ApiError::Panicked(said(panic.as_ref()))));
     app.ended(job.id);
-    // What ends with the server stays "running" in the store, and waits again at the next start.
-    if app.is_closing() && result.is_err() {
-        return;
-    }
-    let ended = match &result {
-        Ok(()) => app.store.end_job(job.id, JobState::Done, None),
-        Err(ApiError::Media(MediaError::Stopped)) => app.store.end_job(job.id, JobState::Stopped, None),
-        Err(e) => app.store.end_job(job.id, JobState::Failed, Some(&e.to_string())),
+    // What ends with the server waits again at the next start.
+    let (state, message) = match &result {
+        Ok(()) => (JobState::Done, None),
+        Err(_) if app.is_closing() => (JobState::Queued, None),
+        Err(ApiError::Media(MediaError::Stopped)) => (JobState::Stopped, None),
+        Err(e) => (JobState::Failed, Some(e.to_string())),
     };
-    if let Err(e) = ended {
-        tracing::error!("{e}");
-    }
+    app.settle(Settled { job: job.id, state, message });
     app.tell_jobs();
     app.tell(Event::Day);
 }
@@ -94,10 +118,9 @@ fn listen(app: &App, job: JobId, id: ClipId, stop: &Stop) -> Result<(), ApiError
     let clip = app.store.clip(id)?;
     let seconds = seconds(&clip.facts) as usize;
     let rate = clip.facts.sound.as_ref().map_or(1, |sound| u64::from(sound.rate.0));
-    let told = Cell::new(Instant::now());
+    let told = Pace::default();
     let progress = |samples: u64| {
-        if told.get().elapsed() > TELL_EVERY {
-            told.set(Instant::now());
+        if told.is_due() {
             let done = usize::try_from(samples / rate).unwrap_or(seconds).min(seconds);
             if app.store.job_progress(job, done, seconds).is_ok() {
                 app.tell_jobs();
