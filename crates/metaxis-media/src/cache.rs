@@ -1,6 +1,6 @@
 //! Everything derived from a file, keyed by its content; can be deleted at any time.
 
-use crate::{Fingerprint, MediaError};
+use crate::{Fingerprint, MediaError, mark::Mark};
 use std::{
     fs::{self, File},
     io::{self, BufWriter, Write},
@@ -23,21 +23,24 @@ struct CacheFile {
 /// A derived file that is being written: kept whole with [`PartFile::keep`], or gone when dropped.
 pub(crate) struct PartFile {
     out: BufWriter<File>,
+    bytes: u64,
+    hash: blake3::Hasher,
     part: PathBuf,
     target: PathBuf,
 }
 
 impl PartFile {
-    pub(crate) fn keep(self) -> Result<(), MediaError> {
+    pub(crate) fn keep(self) -> Result<Mark, MediaError> {
         let target = self.target.clone();
         self.keep_as(&target)
     }
 
     /// Keeps it under another name than it was begun for.
-    pub(crate) fn keep_as(mut self, target: &Path) -> Result<(), MediaError> {
+    pub(crate) fn keep_as(mut self, target: &Path) -> Result<Mark, MediaError> {
         let cache = |source| MediaError::Cache { path: target.to_owned(), source };
         self.out.flush().map_err(cache)?;
-        fs::rename(&self.part, target).map_err(cache)
+        fs::rename(&self.part, target).map_err(cache)?;
+        Ok(Mark::new(target, self.bytes, &self.hash))
     }
 
     /// Where it is until it is kept, with all that was written.
@@ -49,7 +52,10 @@ impl PartFile {
 
 impl Write for PartFile {
     fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
-        self.out.write(bytes)
+        let count = self.out.write(bytes)?;
+        self.hash.update(&bytes[..count]);
+        self.bytes += count as u64;
+        Ok(count)
     }
     fn flush(&mut self) -> io::Result<()> {
         self.out.flush()
@@ -61,6 +67,11 @@ impl Drop for PartFile {
         // Not there where it was kept.
         let _ = fs::remove_file(&self.part);
     }
+}
+
+/// Under what a file's mark is kept.
+fn mark_name(target: &Path) -> String {
+    format!("mark-{}", target.file_name().unwrap_or_default().to_string_lossy())
 }
 
 /// The cache of one clip's content.
@@ -207,10 +218,31 @@ impl CachedClip {
     pub(crate) fn begin(&self, target: PathBuf) -> Result<PartFile, MediaError> {
         let part = self.part_of(&target)?;
         let file = File::create(&part).map_err(|source| MediaError::Cache { path: part.clone(), source })?;
-        Ok(PartFile { out: BufWriter::with_capacity(1 << 16, file), part, target })
+        let out = BufWriter::with_capacity(1 << 16, file);
+        Ok(PartFile { out, bytes: 0, hash: blake3::Hasher::new(), part, target })
     }
 
-    /// Makes `target` whole or not at all: `make` writes to a name beside it, which is then renamed.
+    /// Whether a file made by [`CachedClip::write`] is there and whole.
+    pub fn is_whole(&self, target: &Path) -> bool {
+        let mark: Option<Mark> = self.kept(&mark_name(target));
+        mark.is_some_and(|mark| mark.fits(&self.folder))
+    }
+
+    /// Whether these files are what they were: by their lengths, or `to_the_last_byte`.
+    pub(crate) fn are_whole(&self, marks: &[Mark], to_the_last_byte: bool) -> bool {
+        marks
+            .iter()
+            .all(|mark| if to_the_last_byte { mark.holds(&self.folder) } else { mark.fits(&self.folder) })
+    }
+
+    /// Forgets an answer: it is worked out again when it is asked for next.
+    pub(crate) fn forget(&self, name: &str) {
+        // Where it cannot be removed, it is found out again.
+        let _ = fs::remove_file(self.answer(name));
+    }
+
+    /// Makes `target` whole or not at all: `make` writes to a name beside it, which is then on the disk before it is
+    /// renamed.
     ///
     /// # Errors
     /// What `make` returns, or [`MediaError::Cache`].
@@ -221,8 +253,13 @@ impl CachedClip {
     ) -> Result<(), MediaError> {
         let part = self.part_of(target)?;
         match make(&part) {
-            Ok(()) => fs::rename(&part, target)
-                .map_err(|source| MediaError::Cache { path: target.to_owned(), source }),
+            Ok(()) => {
+                let cache = |source| MediaError::Cache { path: target.to_owned(), source };
+                File::open(&part).and_then(|file| file.sync_all()).map_err(cache)?;
+                let mark = Mark::of(&part, target).map_err(cache)?;
+                fs::rename(&part, target).map_err(cache)?;
+                self.keep(&mark_name(target), &mark)
+            }
             Err(e) => {
                 let _ = fs::remove_file(&part);
                 Err(e)

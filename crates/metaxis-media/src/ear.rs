@@ -1,8 +1,9 @@
 //! Everything that listens to one decode: meters, waveforms, and each channel at the rate at which it is matched.
 
 use crate::{
-    CachedClip, Heard, MediaError,
+    CachedClip, MediaError,
     cache::PartFile,
+    listen::Kept,
     mixing::make_sounds,
     voice::Voice,
     voices::{Block, Order, Voices},
@@ -156,16 +157,16 @@ impl Ear {
     }
 
     /// Makes the sounds to match of what was heard, and keeps everything.
-    pub(crate) fn finish(self, cached: &CachedClip) -> Result<Result<Heard, Misled>, MediaError> {
+    pub(crate) fn finish(self, cached: &CachedClip) -> Result<Result<Kept, Misled>, MediaError> {
         let states: Vec<ChannelState> = self.meters.iter().map(ChannelMeter::state).collect();
         let misled = |(rests, state): (&bool, &ChannelState)| *rests && state.carries != Carries::Timecode;
         if self.rests.iter().zip(&states).any(misled) {
             return Ok(Err(Misled));
         }
-        let heard = make_sounds(states, self.written, self.samples, cached)?;
+        let (heard, mut files) = make_sounds(states, self.written, self.samples, cached)?;
         for zoom in self.zooms {
-            zoom.keep()?;
+            files.push(zoom.keep()?);
         }
-        Ok(Ok(heard))
+        Ok(Ok(Kept { heard, files }))
     }
 }

@@ -20,7 +20,7 @@ impl CachedClip {
         let mut part = self.begin(target.clone())?;
         part.write_all(&serde_json::to_vec(answer).unwrap_or_default())
             .map_err(|source| MediaError::Cache { path: target, source })?;
-        part.keep()
+        part.keep().map(|_| ())
     }
 }
 

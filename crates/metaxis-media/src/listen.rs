@@ -4,6 +4,7 @@ use crate::{
     CachedClip, MediaError, Stop,
     decode::decoder,
     ear::{Ear, Misled},
+    mark::Mark,
     reader::{self, Answer},
     wav::WavSamples,
 };
@@ -30,8 +31,15 @@ pub struct Heard {
     pub samples: u64,
 }
 
-/// Name under which it is kept: written last, so where it is, all is.
-const HEARD: &str = "sounds";
+/// Name under which it is kept: written last, so where it is, all was.
+const HEARD: &str = "heard";
+
+/// What was found, and the files that were made on the way.
+#[derive(Serialize, Deserialize)]
+pub(crate) struct Kept {
+    pub heard: Heard,
+    pub files: Vec<Mark>,
+}
 
 /// Listens to `path` and fills `cached`; returns at once what is there already. `progress` is told the samples a
 /// channel decoded so far.
@@ -49,17 +57,17 @@ pub fn listen(
         return Ok(heard);
     }
     let ear = hear_all(path, facts, cached, stop, progress, true)?;
-    let heard = match ear.finish(cached)? {
-        Ok(heard) => heard,
+    let kept = match ear.finish(cached)? {
+        Ok(kept) => kept,
         // What looked like timecode at the head was none: once more, with every channel listened to.
         Err(Misled) => match hear_all(path, facts, cached, stop, progress, false)?.finish(cached)? {
-            Ok(heard) => heard,
+            Ok(kept) => kept,
             Err(Misled) => return Err(MediaError::Stopped),
         },
     };
     // Last, so that where it is, all is.
-    cached.keep(HEARD, &heard)?;
-    Ok(heard)
+    cached.keep(HEARD, &kept)?;
+    Ok(kept.heard)
 }
 
 /// Hears all of a file; `resting` says whether channels that carry timecode are left alone from then on.
@@ -137,9 +145,22 @@ fn decode(
     Ok(ear)
 }
 
-/// What was heard before, if all of it is still there: an older release kept it under other names.
+/// What was heard before, if all of it is still there, by the lengths of its files.
 fn stored(cached: &CachedClip) -> Option<Heard> {
-    let heard: Heard = cached.kept(HEARD)?;
-    let whole = |sound| cached.samples(sound).exists() && cached.bands(sound).exists();
-    (0..heard.mixes.len().max(1)).all(whole).then_some(heard)
+    let kept: Kept = cached.kept(HEARD)?;
+    cached.are_whole(&kept.files, false).then_some(kept.heard)
+}
+
+/// Whether the sounds that are matched are what was heard, to the last byte; where they are not, all of it is forgotten
+/// and made anew by the next [`listen`]. Waveforms, which only are looked at, are not read.
+pub fn still_holds(cached: &CachedClip) -> bool {
+    let holds = cached.kept(HEARD).is_some_and(|kept: Kept| {
+        let matched: Vec<Mark> =
+            kept.files.into_iter().filter(|file| !file.name.starts_with("peaks")).collect();
+        cached.are_whole(&matched, true)
+    });
+    if !holds {
+        cached.forget(HEARD);
+    }
+    holds
 }

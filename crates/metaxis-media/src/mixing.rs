@@ -1,6 +1,6 @@
 //! From the channels of a file, each at the rate at which it is matched, to the sounds that are.
 
-use crate::{CachedClip, Heard, MediaError, StoredSamples, stored::quantise, voice::Voice};
+use crate::{CachedClip, Heard, MediaError, StoredSamples, mark::Mark, stored::quantise, voice::Voice};
 use metaxis_core::{
     signal::{
         BandReader, ChannelState, LISTEN_RATE, LevelReader, Mix, Relation, by_clearness, listening_mixes,
@@ -20,7 +20,7 @@ pub(crate) fn make_sounds(
     mut voices: Vec<Voice>,
     samples: u64,
     cached: &CachedClip,
-) -> Result<Heard, MediaError> {
+) -> Result<(Heard, Vec<Mark>), MediaError> {
     let lost = |source| MediaError::Cache { path: cached.samples(0), source };
     let mut streams: Vec<Option<StoredSamples>> = vec![];
     for voice in &mut voices {
@@ -38,18 +38,19 @@ pub(crate) fn make_sounds(
             states[channel].late_s = late_s;
         }
     }
+    let mut marks = vec![];
     for (i, mix) in mixes.iter().enumerate() {
         match mix.only() {
             Some(channel) => {
                 let Some(stream) = &streams[channel] else { continue };
-                keep_bands(stream, cached, i)?;
+                marks.extend(keep_bands(stream, cached, i)?);
             }
             None => {
                 let mut out = cached.begin(cached.samples(i))?;
                 mix_down(mix, &streams, &mut out).map_err(lost)?;
                 let stream = out.so_far().and_then(StoredSamples::at).map_err(lost)?;
-                keep_bands(&stream, cached, i)?;
-                out.keep()?;
+                marks.extend(keep_bands(&stream, cached, i)?);
+                marks.push(out.keep()?);
             }
         }
     }
@@ -58,16 +59,16 @@ pub(crate) fn make_sounds(
         if let Some(channel) = mix.only()
             && let Voice::Speaks(speaking) = std::mem::replace(&mut voices[channel], Voice::Waits)
         {
-            speaking.out.keep_as(&cached.samples(i))?;
+            marks.push(speaking.out.keep_as(&cached.samples(i))?);
         }
     }
     if mixes.is_empty() {
         // An empty sound: what is there is complete, and says that there is nothing to match.
-        cached.begin(cached.samples(0))?.keep()?;
+        marks.push(cached.begin(cached.samples(0))?.keep()?);
         let stream = StoredSamples::at(&cached.samples(0)).map_err(lost)?;
-        keep_bands(&stream, cached, 0)?;
+        marks.extend(keep_bands(&stream, cached, 0)?);
     }
-    Ok(Heard { channels: states, used, mixes, samples })
+    Ok((Heard { channels: states, used, mixes, samples }, marks))
 }
 
 fn relations(states: &[ChannelState], alive: &[usize], streams: &[Option<StoredSamples>]) -> Vec<Relation> {
@@ -127,7 +128,7 @@ fn mix_down(mix: &Mix, streams: &[Option<StoredSamples>], out: &mut impl Write) 
 }
 
 /// The bands of a sound, and of the first its levels.
-fn keep_bands(stream: &StoredSamples, cached: &CachedClip, sound: usize) -> Result<(), MediaError> {
+fn keep_bands(stream: &StoredSamples, cached: &CachedClip, sound: usize) -> Result<Vec<Mark>, MediaError> {
     let (mut bands, mut levels, mut piece) = (BandReader::new(), LevelReader::default(), vec![0.0; PIECE]);
     for from in (0..stream.len()).step_by(PIECE) {
         let count = PIECE.min((stream.len() - from) as usize);
@@ -142,10 +143,10 @@ fn keep_bands(stream: &StoredSamples, cached: &CachedClip, sound: usize) -> Resu
         part.write_all(bytes).map_err(|source| MediaError::Cache { path: cached.bands(sound), source })?;
         part.keep()
     };
-    put(cached.bands(sound), &bands.finish().0)?;
+    let mut marks = vec![put(cached.bands(sound), &bands.finish().0)?];
     if sound == 0 {
         let levels: Vec<u8> = levels.finish().into_iter().map(|level| level as u8).collect();
-        put(cached.levels(), &levels)?;
+        marks.push(put(cached.levels(), &levels)?);
     }
-    Ok(())
+    Ok(marks)
 }

@@ -13,7 +13,7 @@ const PROXY_WIDTH: u32 = 640;
 /// # Errors
 /// [`MediaError`] naming the file.
 pub fn make_proxy(path: &Path, cached: &CachedClip, stop: &Stop) -> Result<(), MediaError> {
-    if cached.proxy().exists() {
+    if cached.is_whole(&cached.proxy()) {
         return Ok(());
     }
     cached.write(&cached.proxy(), |part| {
@@ -69,7 +69,7 @@ pub fn make_playback_sound(
     cached: &CachedClip,
     stop: &Stop,
 ) -> Result<(), MediaError> {
-    if cached.playback().exists() || used.is_empty() {
+    if cached.is_whole(&cached.playback()) || used.is_empty() {
         return Ok(());
     }
     let share = 1.0 / used.len() as f64;
@@ -96,7 +96,7 @@ pub fn make_thumbnail(
     cached: &CachedClip,
     stop: &Stop,
 ) -> Result<(), MediaError> {
-    if cached.thumbnail().exists() {
+    if cached.is_whole(&cached.thumbnail()) {
         return Ok(());
     }
     cached.write(&cached.thumbnail(), |part| {

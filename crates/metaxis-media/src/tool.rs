@@ -41,14 +41,18 @@ pub struct Tool {
     limit: Duration,
 }
 
-/// What is opened is a file that holds its own sound and pictures: playlists and descriptions, which lead to other files
-/// of the machine or of the network, are refused whatever their names. The reader has the same list.
-const OWN_FILE_ONLY: [&str; 4] = [
-    "-format_whitelist",
-    "mov,matroska,webm,mxf,mpegts,mpeg,avi,wav,w64,flac,mp3,aac,aiff,caf,ogg,png_pipe,jpeg_pipe",
-    "-protocol_whitelist",
-    "file",
-];
+/// Containers that hold their own sound and pictures. The reader has the same list.
+const CONTAINERS: &str =
+    "mov,matroska,webm,mxf,mpegts,mpeg,avi,wav,w64,flac,mp3,aac,aiff,caf,ogg,png_pipe,jpeg_pipe";
+
+/// What is opened is one file: playlists and descriptions, which lead to other files of the machine or of the network, are
+/// refused whatever their names.
+fn own_file_only(path: &Path) -> [String; 4] {
+    // Single pictures; a name with a percent sign would be taken for a row of them.
+    let stills = if path.as_os_str().as_encoded_bytes().contains(&b'%') { "" } else { ",image2" };
+    let containers = format!("{CONTAINERS}{stills}");
+    ["-format_whitelist".into(), containers, "-protocol_whitelist".into(), "file".into()]
+}
 
 /// Bytes that a program may be ahead of its reader.
 const PIPE_BYTES: i32 = 1 << 20;
@@ -60,12 +64,12 @@ impl Tool {
     pub fn ffmpeg(path: &Path) -> Self {
         Self::new("ffmpeg", path)
             .args(["-hide_banner", "-nostdin", "-loglevel", "error", "-y"])
-            .args(OWN_FILE_ONLY)
+            .args(own_file_only(path))
     }
 
     /// ffprobe, quiet, on `path`.
     pub fn ffprobe(path: &Path) -> Self {
-        Self::new("ffprobe", path).args(["-hide_banner", "-loglevel", "error"]).args(OWN_FILE_ONLY)
+        Self::new("ffprobe", path).args(["-hide_banner", "-loglevel", "error"]).args(own_file_only(path))
     }
 
     fn new(name: &'static str, path: &Path) -> Self {

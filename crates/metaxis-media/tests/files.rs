@@ -3,7 +3,7 @@
 use metaxis_core::{clip::SpeedLabels, signal::LISTEN_RATE, sync::SampleSource};
 use metaxis_media::{
     Cache, Fingerprint, Ixml, MediaError, Stop, StoredSamples, Tool, append_chunk, facts, find_chunk, listen,
-    parse_ixml, probe, walk,
+    make_proxy, parse_ixml, probe, still_holds, walk,
 };
 use std::{
     fs,
@@ -216,6 +216,41 @@ fn a_cache_that_lost_a_part_is_made_again() {
     fs::remove_file(cached.samples(0)).expect("removed");
     assert_eq!(hear(), first);
     assert!(StoredSamples::open(&cached, 0).is_ok());
+    // As after a power cut: the name is there, its bytes are not.
+    for spoilt in [cached.samples(0), cached.bands(0), cached.levels(), cached.peaks(0)] {
+        let whole = fs::read(&spoilt).expect("a file");
+        fs::write(&spoilt, b"").expect("emptied");
+        assert_eq!(hear(), first);
+        assert_eq!(fs::read(&spoilt).expect("a file"), whole, "{}", spoilt.display());
+    }
+    // The same length with other bytes: found before anything is matched.
+    let whole = fs::read(cached.samples(0)).expect("a file");
+    assert!(still_holds(&cached));
+    fs::write(cached.samples(0), vec![0; whole.len()]).expect("zeroed");
+    assert!(!still_holds(&cached));
+    assert_eq!(hear(), first);
+    assert_eq!(fs::read(cached.samples(0)).expect("a file"), whole);
+}
+
+#[test]
+fn a_light_copy_that_is_not_whole_is_made_again() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let cache = Cache::open(&folder.path().join("cache")).expect("a cache");
+    let path = folder.path().join("a.mov");
+    let made = Command::new("ffmpeg")
+        .args(["-v", "error", "-f", "lavfi", "-i", "testsrc=size=64x48:rate=25:duration=1"])
+        .arg(&path)
+        .status();
+    assert!(made.expect("ffmpeg").success());
+    let cached = cache.clip(&Fingerprint::of(&path).expect("a fingerprint"));
+    make_proxy(&path, &cached, &Stop::default()).expect("made");
+    assert!(cached.is_whole(&cached.proxy()));
+    let whole = fs::read(cached.proxy()).expect("a file");
+    fs::write(cached.proxy(), &whole[..whole.len() / 2]).expect("cut off");
+    assert!(!cached.is_whole(&cached.proxy()));
+    make_proxy(&path, &cached, &Stop::default()).expect("made again");
+    assert!(cached.is_whole(&cached.proxy()));
+    assert_eq!(fs::read(cached.proxy()).expect("a file").len(), whole.len());
 }
 
 #[test]

@@ -10,7 +10,9 @@ const CONTAINERS: &str =
 /// refused.
 pub fn open(path: &str) -> Result<Input, String> {
     let mut options = Dictionary::new();
-    options.set("format_whitelist", CONTAINERS);
+    // Single pictures; a name with a percent sign would be taken for a row of them.
+    let stills = if path.contains('%') { "" } else { ",image2" };
+    options.set("format_whitelist", &format!("{CONTAINERS}{stills}"));
     options.set("protocol_whitelist", "file");
     ffmpeg::format::input_with_dictionary(&format!("file:{path}"), options).map_err(|e| e.to_string())
 }

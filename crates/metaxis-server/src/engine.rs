@@ -11,7 +11,9 @@ use metaxis_core::{
     },
     time::Tick,
 };
-use metaxis_media::{Cache, Fingerprint, Heard, MediaError, Stop, StoredSamples, guarded, listen};
+use metaxis_media::{
+    Cache, Fingerprint, Heard, MediaError, Stop, StoredSamples, guarded, listen, still_holds,
+};
 use std::path::Path;
 
 /// One of a clip's sounds as the engine needs it.
@@ -99,17 +101,26 @@ pub fn hear(
     guarded(path, || listen(path, sound, &cache.clip(fingerprint), stop, progress)).map(Some)
 }
 
-/// The sounds to match, from the cache; none where no channel carries any.
+/// The sounds to match, from the cache; none where no channel carries any. Where they are no longer what was heard (the
+/// power failed, somebody touched the cache), the file is listened to again.
 ///
 /// # Errors
-/// [`MediaError::Cache`].
+/// [`MediaError`] naming the file or the cache.
 pub fn sounds(
-    heard: Option<&Heard>,
+    path: &Path,
     fingerprint: &Fingerprint,
+    facts: &ClipFacts,
+    heard: Option<&Heard>,
     cache: &Cache,
+    stop: &Stop,
 ) -> Result<Vec<Sound>, MediaError> {
-    let Some(heard) = heard.filter(|heard| !heard.used.is_empty()) else { return Ok(vec![]) };
+    let Some(mut heard) = heard.filter(|heard| !heard.used.is_empty()).cloned() else { return Ok(vec![]) };
     let clip = cache.clip(fingerprint);
+    if !still_holds(&clip)
+        && let Some(again) = hear(path, fingerprint, facts, cache, stop, &|_| {})?
+    {
+        heard = again;
+    }
     let open = |(sound, mix): (usize, &Mix)| {
         let (samples, bands) = StoredSamples::open(&clip, sound)?;
         Ok(Sound { samples, pattern: Pattern::new(&bands), late_s: mix.late_s, channel: mix.only() })

@@ -117,10 +117,14 @@ pub fn sync(
     for (i, (file, heard)) in known.iter().zip(&heard).enumerate() {
         let sounds = match kept {
             Some(_) => vec![],
-            None => engine::sounds(heard.as_ref(), &file.fingerprint, &cache).unwrap_or_else(|e| {
-                warnings.push(warning(&file.entry.relative, &e));
-                vec![]
-            }),
+            None => {
+                let (path, print) = (&file.entry.path, &file.fingerprint);
+                let sounds = engine::sounds(path, print, &file.facts, heard.as_ref(), &cache, &stop);
+                sounds.unwrap_or_else(|e| {
+                    warnings.push(warning(&file.entry.relative, &e));
+                    vec![]
+                })
+            }
         };
         let device = DeviceId(devices.binary_search(&file.device()).unwrap_or(0) as i64);
         let channels = heard.as_ref().map_or_else(Vec::new, |heard| heard.channels.clone());

@@ -44,8 +44,9 @@ async fn serve(
     request: Request,
 ) -> Result<Response, ApiError> {
     let path = blocking(move || {
-        let path = which(&cached(&app, ClipId(id))?);
-        if path.exists() {
+        let clip = cached(&app, ClipId(id))?;
+        let path = which(&clip);
+        if clip.is_whole(&path) {
             Ok(path)
         } else {
             // It may have made room for others: somebody wants it again.

@@ -291,7 +291,7 @@ fn hear(app: &App, clip: &StoredClip, stop: &Stop) -> Result<Listened, ApiError>
     {
         app.store.keep_heard(clip.id, heard)?;
     }
-    let sounds = engine::sounds(heard.as_ref(), &fingerprint, &app.cache)?;
+    let sounds = engine::sounds(&clip.path, &fingerprint, &clip.facts, heard.as_ref(), &app.cache, stop)?;
     let channels = heard.map_or_else(Vec::new, |heard| heard.channels);
     Ok(Listened { channels, sounds, ..bare(clip) })
 }
