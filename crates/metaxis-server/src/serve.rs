@@ -1,6 +1,12 @@
 //! Starting and ending a server.
 
-use crate::{App, ServeConfig, error::ApiError, guard::guard, page::page, routes, work};
+use crate::{
+    App, ServeConfig,
+    error::{ApiError, blocking},
+    guard::guard,
+    page::page,
+    routes, work,
+};
 use anyhow::{Context, Result};
 use axum::{
     Router,
@@ -8,9 +14,12 @@ use axum::{
     http::{HeaderValue, header},
     middleware,
 };
-use std::{net::SocketAddr, sync::Arc};
+use std::{net::SocketAddr, sync::Arc, time::Duration};
 use tokio::{net::TcpListener, sync::oneshot, task::JoinHandle};
 use tower_http::set_header::SetResponseHeaderLayer;
+
+/// How often the production is copied to its folder of backups.
+const COPIED_EVERY: Duration = Duration::from_secs(3600);
 
 /// A running server.
 pub struct Server {
@@ -21,6 +30,7 @@ pub struct Server {
     end: oneshot::Sender<()>,
     serving: JoinHandle<std::io::Result<()>>,
     workers: Vec<std::thread::JoinHandle<()>>,
+    copying: JoinHandle<()>,
 }
 
 /// Starts listening and working.
@@ -37,6 +47,18 @@ pub async fn start(config: ServeConfig) -> Result<Server> {
     let address = listener.local_addr()?;
     let app = App::open(config).map_err(|e: ApiError| anyhow::anyhow!("{e}"))?;
     let workers = work::start(&app);
+    let copied = app.clone();
+    let copying = tokio::spawn(async move {
+        let mut hours = tokio::time::interval(COPIED_EVERY);
+        hours.tick().await; // the first is at once: opening made a copy
+        loop {
+            hours.tick().await;
+            let app = copied.clone();
+            if let Err(e) = blocking(move || Ok(app.store.back_up()?)).await {
+                tracing::warn!("{e}");
+            }
+        }
+    });
     let (end, ended) = oneshot::channel();
     let closing = app.clone();
     let serving = tokio::spawn(
@@ -47,15 +69,16 @@ pub async fn start(config: ServeConfig) -> Result<Server> {
             })
             .into_future(),
     );
-    Ok(Server { address, app, end, serving, workers })
+    Ok(Server { address, app, end, serving, workers, copying })
 }
 
 impl Server {
     /// Ends the server and everything it started.
     pub async fn stop(self) {
         self.app.close();
+        self.copying.abort();
         let _ = self.end.send(());
-        let _ = tokio::time::timeout(std::time::Duration::from_secs(3), self.serving).await;
+        let _ = tokio::time::timeout(Duration::from_secs(3), self.serving).await;
         let _ =
             tokio::task::spawn_blocking(|| self.workers.into_iter().for_each(|worker| drop(worker.join())))
                 .await;

@@ -1,6 +1,7 @@
 //! Keeps productions in one SQLite file. Nothing a person made is deleted: edits are appended with their
 //! inverse, passes and groups stay beside newer ones.
 
+mod backup;
 mod choices;
 mod clips;
 mod devices;
@@ -22,7 +23,10 @@ pub use model::{
 };
 
 use rusqlite::{Connection, TransactionBehavior};
-use std::{path::Path, sync::Mutex};
+use std::{
+    path::{Path, PathBuf},
+    sync::Mutex,
+};
 use thiserror::Error;
 
 /// What can go wrong with the store.
@@ -33,9 +37,37 @@ pub enum StoreError {
         "the production file cannot be used ({0}); check that its disk is not full and that it is writable"
     )]
     Sqlite(#[from] rusqlite::Error),
-    /// The file is newer than this program, or damaged.
-    #[error("the production file cannot be brought up to date ({0}); was it made by a newer version?")]
+    /// The file cannot be brought up to date.
+    #[error("the production file cannot be brought up to date ({0}); it is unchanged")]
     Migration(#[from] rusqlite_migration::Error),
+    /// The file was made by a newer version.
+    #[error(
+        "the production file was made by a newer version (its layout is {theirs}, this version knows {ours}); start the newer one"
+    )]
+    Newer {
+        /// Version of its layout.
+        theirs: i64,
+        /// The newest layout that is known.
+        ours: i64,
+    },
+    /// The file is damaged.
+    #[error("{path} is damaged ({what}): {remedy}")]
+    Damaged {
+        /// The file.
+        path: PathBuf,
+        /// What was found.
+        what: String,
+        /// What to do.
+        remedy: String,
+    },
+    /// No copy can be made.
+    #[error("{path} cannot be written ({source}): no copies of the production are made")]
+    Backup {
+        /// The folder of copies.
+        path: PathBuf,
+        /// Why.
+        source: std::io::Error,
+    },
     /// A stored document cannot be read.
     #[error("a stored document cannot be read ({0})")]
     Document(#[from] serde_json::Error),
@@ -71,20 +103,45 @@ pub enum StoreError {
 /// The store of one server.
 pub struct Store {
     connection: Mutex<Connection>,
+    path: PathBuf,
 }
 
 impl Store {
-    /// Opens or makes the file at `path` and brings its schema up to date.
+    /// Opens or makes the file at `path`: looks for damage, keeps a copy of what was there, and brings its schema up to
+    /// date.
     ///
     /// # Errors
-    /// [`StoreError::Sqlite`], [`StoreError::Migration`].
+    /// [`StoreError::Sqlite`], [`StoreError::Damaged`], [`StoreError::Newer`], [`StoreError::Migration`].
     pub fn open(path: &Path) -> Result<Self, StoreError> {
+        let is_new = !path.exists();
         let mut connection = Connection::open(path)?;
+        if !is_new {
+            backup::check(path, &connection)?;
+        }
+        let ours = schema::COUNT;
+        let theirs: i64 = connection.query_row("PRAGMA user_version", [], |row| row.get(0))?;
+        if theirs > ours {
+            return Err(StoreError::Newer { theirs, ours });
+        }
+        if theirs > 0
+            && let Err(e) = backup::back_up(path)
+        {
+            // A full disk is no reason not to look at what is there.
+            tracing::warn!("{e}");
+        }
         connection.pragma_update(None, "journal_mode", "WAL")?;
         connection.pragma_update(None, "synchronous", "FULL")?;
         connection.pragma_update(None, "foreign_keys", "ON")?;
         schema::migrations().to_latest(&mut connection)?;
-        Ok(Self { connection: Mutex::new(connection) })
+        Ok(Self { connection: Mutex::new(connection), path: path.to_owned() })
+    }
+
+    /// Copies the production to its folder of backups, while it is in use; the last few copies are kept.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`], [`StoreError::Backup`].
+    pub fn back_up(&self) -> Result<PathBuf, StoreError> {
+        backup::back_up(&self.path)
     }
 
     /// Runs `work` in one transaction: all of it is kept, or none.

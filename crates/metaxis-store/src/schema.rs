@@ -141,9 +141,12 @@ CREATE INDEX job_body ON job (body);
 CREATE INDEX job_next ON job (state, wanted DESC, rank, id);
 ";
 
+const ALL: [&str; 7] = [FIRST, INTAKE, MARKS, EVERY_CLAP, OWN_DISTANCE, ISLANDS, STARTS];
+/// Version of the newest layout.
+pub(crate) const COUNT: i64 = ALL.len() as i64;
+
 pub(crate) fn migrations() -> Migrations<'static> {
-    let all = [FIRST, INTAKE, MARKS, EVERY_CLAP, OWN_DISTANCE, ISLANDS, STARTS];
-    Migrations::new(all.into_iter().map(M::up).collect())
+    Migrations::new(ALL.into_iter().map(M::up).collect())
 }
 
 #[cfg(test)]

@@ -275,3 +275,56 @@ fn what_the_server_ended_at_twice_waits_for_a_person() {
     assert_eq!(kept.store.resume_kind("intake").expect("asked"), 1);
     assert_eq!(kept.store.next_job().expect("asked").map(|job| job.kind.name()), Some("intake"));
 }
+
+fn refusal(path: &std::path::Path) -> String {
+    Store::open(path).err().expect("refused").to_string()
+}
+
+#[test]
+fn a_damaged_production_is_refused_with_the_copy_to_put_in_its_place() {
+    let kept = Kept::new();
+    let path = kept.folder.path().join("p.sqlite");
+    for i in 0..300 {
+        kept.clip(&format!("A{i:03}.mov"));
+    }
+    let copy = kept.store.back_up().expect("copied while it is in use");
+    drop(kept.store);
+    let whole = std::fs::read(&path).expect("a file");
+    let spoil = |bytes: Vec<u8>| {
+        for beside in ["p.sqlite-wal", "p.sqlite-shm"] {
+            let _ = std::fs::remove_file(kept.folder.path().join(beside));
+        }
+        std::fs::write(&path, bytes).expect("written");
+    };
+    let mut torn = whole.clone();
+    let length = torn.len();
+    torn[length / 3..2 * length / 3].fill(0x5a);
+    for (what, bytes) in [("torn", torn), ("no database", vec![7; 4096]), ("0 bytes", vec![])] {
+        spoil(bytes.clone());
+        let said = refusal(&path);
+        let newest = copy.to_str().expect("a name");
+        assert!(said.contains("is damaged") && said.contains(newest), "{what}: {said}");
+        assert_eq!(std::fs::read(&path).expect("a file"), bytes, "{what}: it is left as it is");
+    }
+    spoil(std::fs::read(&copy).expect("the copy"));
+    let again = Store::open(&path).expect("the copy is whole");
+    assert_eq!(again.day().expect("the day").clips.len(), 300);
+    // Only the last few are kept.
+    for _ in 0..9 {
+        again.back_up().expect("copied");
+    }
+    let copies = std::fs::read_dir(kept.folder.path().join("backups")).expect("a folder").count();
+    assert!((2..=6).contains(&copies), "{copies}");
+}
+
+#[test]
+fn a_production_of_a_newer_version_is_refused_with_both_numbers() {
+    let kept = Kept::new();
+    let path = kept.folder.path().join("p.sqlite");
+    drop(kept.store);
+    let file = rusqlite::Connection::open(&path).expect("a file");
+    file.pragma_update(None, "user_version", 900).expect("newer");
+    drop(file);
+    let said = refusal(&path);
+    assert!(said.contains("newer version (its layout is 900, this version knows"), "{said}");
+}
