@@ -11,7 +11,7 @@ use std::{
     sync::{Arc, Condvar, Mutex, MutexGuard, PoisonError},
     time::{Duration, Instant},
 };
-use tokio::sync::broadcast;
+use tokio::sync::{OwnedSemaphorePermit, Semaphore, broadcast};
 use ts_rs::TS;
 
 /// A first place that a running pass found for a clip.
@@ -70,6 +70,8 @@ pub struct App {
     /// Counts the rings, so that no worker misses one.
     bell: (Mutex<u64>, Condvar),
     closing: Stop,
+    /// Places for looks at pictures while somebody waits: each is a decoder at work.
+    looks: Arc<Semaphore>,
     /// How jobs ended that could not be written yet.
     unsettled: Mutex<Vec<Settled>>,
     _owner: Owner,
@@ -87,6 +89,9 @@ pub(crate) struct Settled {
     /// Why it failed, where it did.
     pub message: Option<String>,
 }
+
+/// Looks at pictures at a time.
+const LOOKS: usize = 2;
 
 /// How often what could not be written is tried again.
 const TRY_AGAIN: Duration = Duration::from_secs(2);
@@ -125,6 +130,7 @@ impl App {
             running: Mutex::default(),
             bell: (Mutex::new(0), Condvar::new()),
             closing: Stop::default(),
+            looks: Arc::new(Semaphore::new(LOOKS)),
             unsettled: Mutex::default(),
             _owner: owner,
             made_again: Mutex::default(),
@@ -270,6 +276,14 @@ impl App {
         if any && lock(&self.unsettled).is_empty() {
             self.wake();
         }
+    }
+
+    /// A place for a look at pictures; waits for one.
+    ///
+    /// # Errors
+    /// [`ApiError::Closing`].
+    pub(crate) async fn place_to_look(&self) -> Result<OwnedSemaphorePermit, ApiError> {
+        self.looks.clone().acquire_owned().await.map_err(|_| ApiError::Closing)
     }
 
     /// Stops the running jobs of a kind.

@@ -3,21 +3,25 @@
 use std::{
     net::SocketAddr,
     path::{Path, PathBuf},
+    time::Duration,
 };
 use thiserror::Error;
 
-/// How much disk a server may take for what it makes itself.
+/// How much disk a server may take for what it makes itself, and how long it waits.
 #[derive(Debug, Clone, Copy)]
 pub struct Limits {
     /// Bytes that derived files are kept within, as far as light copies can be dropped.
     pub cache_bytes: u64,
     /// Bytes of all files uploaded from the page.
     pub upload_bytes: u64,
+    /// Longest until the head of a request has come, also on a connection on which nothing comes, and longest pause in
+    /// its body.
+    pub silence: Duration,
 }
 
 impl Default for Limits {
     fn default() -> Self {
-        Self { cache_bytes: 100_000_000_000, upload_bytes: 20_000_000_000 }
+        Self { cache_bytes: 100_000_000_000, upload_bytes: 20_000_000_000, silence: Duration::from_secs(20) }
     }
 }
 

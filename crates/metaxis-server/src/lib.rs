@@ -6,6 +6,7 @@
 pub mod api_types;
 mod app;
 mod config;
+mod connections;
 mod engine;
 mod error;
 mod guard;

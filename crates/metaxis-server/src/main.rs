@@ -124,7 +124,11 @@ fn run(command: Command) -> Result<()> {
             let production = name.map(|name| (name, day));
             // Below zero and what is no number become none at all.
             let bytes = |gigabytes: f64| (gigabytes * 1e9) as u64;
-            let limits = Limits { cache_bytes: bytes(cache_limit), upload_bytes: bytes(upload_limit) };
+            let limits = Limits {
+                cache_bytes: bytes(cache_limit),
+                upload_bytes: bytes(upload_limit),
+                ..Limits::default()
+            };
             serve(ServeConfig { address, data, roots, token, production, limits }, take_in)
         }
         Command::Sync { folders, reference, mode, effort, report, turnover, no_cache } => {

@@ -2,6 +2,7 @@
 
 use crate::{
     App, ServeConfig,
+    connections::serve,
     error::{ApiError, blocking},
     guard::guard,
     page::page,
@@ -16,7 +17,7 @@ use axum::{
 };
 use std::{net::SocketAddr, sync::Arc, time::Duration};
 use tokio::{net::TcpListener, sync::oneshot, task::JoinHandle};
-use tower_http::set_header::SetResponseHeaderLayer;
+use tower_http::{set_header::SetResponseHeaderLayer, timeout::RequestBodyTimeoutLayer};
 
 /// How often the production is copied to its folder of backups.
 const COPIED_EVERY: Duration = Duration::from_secs(3600);
@@ -61,14 +62,10 @@ pub async fn start(config: ServeConfig) -> Result<Server> {
     });
     let (end, ended) = oneshot::channel();
     let closing = app.clone();
-    let serving = tokio::spawn(
-        axum::serve(listener, router(app.clone()))
-            .with_graceful_shutdown(async move {
-                let _ = ended.await;
-                closing.close();
-            })
-            .into_future(),
-    );
+    let serving = tokio::spawn(serve(listener, router(app.clone()), app.config.limits.silence, async move {
+        let _ = ended.await;
+        closing.close();
+    }));
     Ok(Server { address, app, end, serving, workers, copying })
 }
 
@@ -93,6 +90,7 @@ fn router(app: Arc<App>) -> Router {
         .nest("/api", routes::routes())
         .fallback(page)
         .layer(DefaultBodyLimit::max(1 << 20))
+        .layer(RequestBodyTimeoutLayer::new(app.config.limits.silence))
         .layer(middleware::from_fn_with_state(app.clone(), guard))
         .layer(SetResponseHeaderLayer::overriding(
             header::CONTENT_SECURITY_POLICY,

@@ -15,7 +15,7 @@ use metaxis_core::{
     signal::{Clap, LISTEN_RATE},
     sync::{Changed, SampleSource, SeenClap, compare},
 };
-use metaxis_media::StoredSamples;
+use metaxis_media::{Stop, StoredSamples};
 use metaxis_store::PlacementView;
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
@@ -78,17 +78,33 @@ pub async fn claps(State(app): Shared, Path(id): Path<i64>) -> Result<Json<ClapV
     .await
 }
 
+/// Whoever asked: the work for them ends when they are gone.
+#[derive(Default)]
+struct Asker(Stop);
+
+impl Drop for Asker {
+    fn drop(&mut self) {
+        self.0.stop();
+    }
+}
+
 /// Where the clip's picture shows the clap that its own sound has at a moment; null where nothing stands out.
 pub async fn seen(
     State(app): Shared,
     Path(id): Path<i64>,
     Query(heard): Query<Heard>,
 ) -> Result<Json<Option<SeenClap>>, ApiError> {
+    if !(0.0..1e7).contains(&heard.heard_s) {
+        return Err(ApiError::Refused("heard_s must be a moment of the clip, in seconds".into()));
+    }
+    let place = app.place_to_look().await?;
+    // Dropped with this answer, also where nobody waits for it any more.
+    let asker = Asker::default();
+    let stop = asker.0.clone();
     blocking(move || {
-        if !(0.0..1e7).contains(&heard.heard_s) {
-            return Err(ApiError::Refused("heard_s must be a moment of the clip, in seconds".into()));
-        }
-        Ok(Json(work::look_at(&app, ClipId(id), heard.heard_s)?))
+        let seen = work::look_at(&app, ClipId(id), heard.heard_s, &stop)?;
+        drop(place);
+        Ok(Json(seen))
     })
     .await
 }

@@ -226,6 +226,6 @@ pub fn claps_for(app: &App, id: ClipId) -> Result<Vec<Clap>, ApiError> {
 ///
 /// # Errors
 /// [`ApiError::NotFound`], [`ApiError::Media`].
-pub fn look_at(app: &App, clip: ClipId, heard_s: f64) -> Result<Option<SeenClap>, ApiError> {
-    look(app, &app.store.clip(clip)?, heard_s, &Stop::default())
+pub fn look_at(app: &App, clip: ClipId, heard_s: f64, stop: &Stop) -> Result<Option<SeenClap>, ApiError> {
+    look(app, &app.store.clip(clip)?, heard_s, stop)
 }
