@@ -20,7 +20,7 @@ export function Choice({ label, value, onChange, children }: Props) {
           // The keys of the place go to the place, not to the list.
           event.target.blur();
         }}
-        className="max-w-[104px] rounded-[3px] border border-line bg-sheet px-2 py-1"
+        className="max-w-[124px] rounded-[3px] border border-line bg-sheet px-2 py-1"
       >
         {children}
       </select>
