@@ -4,6 +4,7 @@ mod common;
 
 use common::{Api, config};
 use metaxis_server::Limits;
+use reqwest::Client;
 use std::time::Duration;
 use tokio::{
     io::{AsyncReadExt, AsyncWriteExt},
@@ -14,8 +15,10 @@ use tokio::{
 async fn silent_connections_are_closed_and_hold_nothing_up() {
     let data = tempfile::tempdir().expect("a folder");
     let mut config = config(data.path(), &[]);
-    config.limits = Limits { silence: Duration::from_millis(300), ..Limits::default() };
-    let api = Api::start(config).await;
+    config.limits = Limits { silence: Duration::from_secs(3), ..Limits::default() };
+    // A connection for each request: one that is kept open between them is silent too.
+    let client = Client::builder().pool_max_idle_per_host(0).build().expect("a client");
+    let api = Api { client, ..Api::start(config).await };
     let said = [
         "",
         "GET /api/day HTTP/1.1\r\nHost: 127.0.0.1\r\nX-Slow: ",

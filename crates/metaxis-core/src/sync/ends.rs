@@ -93,8 +93,10 @@ pub(super) fn check_ends(
     let mut open = vec![None; clips.len()];
     for (end, link) in found {
         let there = shown[link.against];
-        let is_shown =
-            |from_s: f64, to_s: f64| there.from_s <= link.there_s(from_s) && link.there_s(to_s) <= there.to_s;
+        // A window reaches half its length to either side.
+        let is_shown = |from_s: f64, to_s: f64| {
+            there.from_s <= link.there_s(from_s) + BESIDE_S && link.there_s(to_s) <= there.to_s + BESIDE_S
+        };
         if let Some(off) = Off::of(layout, end, &link) {
             if !is_shown(off.first_s, off.last_s) {
                 let by = |later_s: f64, part: Part| Some(OpenEnd { part, later_s });
