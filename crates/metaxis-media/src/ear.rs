@@ -1,9 +1,9 @@
 //! Everything that listens to one decode: meters, waveforms, and each channel at the rate at which it is matched.
 
 use crate::{
-    CachedClip, MediaError,
+    CachedClip, Heard, MediaError,
     cache::PartFile,
-    listen::Kept,
+    mark::Mark,
     mixing::make_sounds,
     voice::Voice,
     voices::{Block, Order, Voices},
@@ -157,7 +157,10 @@ impl Ear {
     }
 
     /// Makes the sounds to match of what was heard, and keeps everything.
-    pub(crate) fn finish(self, cached: &CachedClip) -> Result<Result<Kept, Misled>, MediaError> {
+    pub(crate) fn finish(
+        self,
+        cached: &CachedClip,
+    ) -> Result<Result<(Heard, Vec<Mark>), Misled>, MediaError> {
         let states: Vec<ChannelState> = self.meters.iter().map(ChannelMeter::state).collect();
         let misled = |(rests, state): (&bool, &ChannelState)| *rests && state.carries != Carries::Timecode;
         if self.rests.iter().zip(&states).any(misled) {
@@ -167,6 +170,6 @@ impl Ear {
         for zoom in self.zooms {
             files.push(zoom.keep()?);
         }
-        Ok(Ok(Kept { heard, files }))
+        Ok(Ok((heard, files)))
     }
 }

@@ -36,9 +36,9 @@ const HEARD: &str = "heard";
 
 /// What was found, and the files that were made on the way.
 #[derive(Serialize, Deserialize)]
-pub(crate) struct Kept {
-    pub heard: Heard,
-    pub files: Vec<Mark>,
+struct Kept {
+    heard: Heard,
+    files: Vec<Mark>,
 }
 
 /// Listens to `path` and fills `cached`; returns at once what is there already. `progress` is told the samples a
@@ -57,7 +57,7 @@ pub fn listen(
         return Ok(heard);
     }
     let ear = hear_all(path, facts, cached, stop, progress, true)?;
-    let kept = match ear.finish(cached)? {
+    let (heard, files) = match ear.finish(cached)? {
         Ok(kept) => kept,
         // What looked like timecode at the head was none: once more, with every channel listened to.
         Err(Misled) => match hear_all(path, facts, cached, stop, progress, false)?.finish(cached)? {
@@ -66,8 +66,8 @@ pub fn listen(
         },
     };
     // Last, so that where it is, all is.
-    cached.keep(HEARD, &kept)?;
-    Ok(kept.heard)
+    cached.keep(HEARD, &Kept { heard: heard.clone(), files })?;
+    Ok(heard)
 }
 
 /// Hears all of a file; `resting` says whether channels that carry timecode are left alone from then on.

@@ -74,7 +74,8 @@ fn build(run: &[&GroupClip], axis_zero: Tick, device_order: &[DeviceId], number:
     rates.dedup();
     // A time-lapse lies in the group at its own rate, and has no say in how that counts.
     let fit: Vec<FrameRate> = rates.iter().map(|(_, rate)| *rate).filter(|rate| rate.can_be_cut()).collect();
-    let rate = if rates.is_empty() { None } else { Some(common_rate(&fit).unwrap_or(FrameRate::FPS_25)) }?;
+    rates.first()?;
+    let rate = common_rate(&fit).unwrap_or(FrameRate::FPS_25);
     let smallest = pictures.iter().min_by_key(|p| u64::from(p.width) * u64::from(p.height))?;
     let extents: Vec<(f64, f64)> = run.iter().filter_map(|clip| clip.extent()).collect();
     let from = extents.iter().map(|e| e.0).fold(f64::INFINITY, f64::min);

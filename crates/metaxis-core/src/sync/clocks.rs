@@ -4,12 +4,11 @@
 use super::{
     DeviceRate, EvidenceKind,
     input::{DayClip, devices},
-    labels::Label,
+    labels::{Label, wrapped},
     periods::periods,
 };
 use serde::{Deserialize, Serialize};
 
-const DAY_S: f64 = 86_400.0;
 /// Kinds of labels, each a clock of its own, the most exact first.
 pub(super) const KINDS: [EvidenceKind; 4] =
     [EvidenceKind::AudioTimecode, EvidenceKind::Slate, EvidenceKind::FileTimecode, EvidenceKind::DeviceClock];
@@ -84,11 +83,6 @@ impl DeviceClock {
         let since = wrapped(label_s - self.zero_s);
         self.axis_s + since * (1.0 + self.slope)
     }
-}
-
-/// A difference of two times of day, within half a day.
-pub(super) fn wrapped(seconds: f64) -> f64 {
-    seconds - DAY_S * (seconds / DAY_S).round()
 }
 
 /// The largest slope that is no fault: two crystals far apart.

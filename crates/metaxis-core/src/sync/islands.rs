@@ -3,10 +3,11 @@
 
 use super::{
     EvidenceKind,
-    clocks::{ClockTrust, DeviceClock, KINDS, label_of, own_timecode, wrapped},
+    clocks::{ClockTrust, DeviceClock, KINDS, label_of, own_timecode},
     component::{Island, Lies},
     graph::overlap_s,
     input::devices,
+    labels::wrapped,
     outcome::Outcome,
     timed::{Timed, timed},
 };

@@ -2,8 +2,9 @@
 
 use super::{
     Evidence, EvidenceKind, Stretch, Verdict,
-    clocks::{KINDS, label_of, wrapped},
+    clocks::{KINDS, label_of},
     graph::compose,
+    labels::wrapped,
     link::stretch_at,
     outcome::Outcome,
     timed::{LEVEL_FRAMES, Sibling, called},

@@ -32,6 +32,7 @@ pub fn take_in(app: &App, job: JobId, folder: &str, stop: &Stop) -> Result<(), A
         app.store.device_of_folder(&guess(folder, entry).key)?;
     }
     let (done, total, told) = (AtomicUsize::new(0), found.media.len(), Pace::default());
+    app.store.job_progress(job, 0, total)?;
     let results: Vec<Result<(), ApiError>> = found
         .media
         .par_iter()
