@@ -1,18 +1,18 @@
 # Two commands do everything: `make demo` and `make test`.
-.PHONY: demo run test check bench fuzz shots types setup
+.PHONY: demo run test check bench fuzz torture shots types setup
 
 PAGE := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/package-lock.json
 
 # Serves the demo production; the address is the last line.
 demo: setup web/dist/index.html
-	@cargo build --release --quiet --bin metaxis --bin metaxis-reader
+	@cargo build --release --quiet --bin metaxis --bin metaxis-reader --bin metaxis-confine
 	@exec scripts/demo.sh
 
 # Serves a production of your own: make run MEDIA=/path/of/cards [DATA=/path/of/production]
 MEDIA ?= $(HOME)
 DATA ?= var/production
 run: setup web/dist/index.html
-	@cargo build --release --quiet --bin metaxis --bin metaxis-reader
+	@cargo build --release --quiet --bin metaxis --bin metaxis-reader --bin metaxis-confine
 	@exec target/release/metaxis serve --data "$(DATA)" --root "$(MEDIA)"
 
 setup:
@@ -45,6 +45,14 @@ bench: web/dist/index.html
 # A million cases for each reader of our own: iXML, RIFF chunks, probe answers, slate logs, timecode.
 fuzz:
 	PROPTEST_CASES=1000000 cargo test --release -p metaxis-core -p metaxis-media --test hostile
+
+# What days on a set do to a server, for a quarter of an hour: kills, power cuts (where mounting is allowed), 500 mutated
+# files, slow connections, ends at any moment. Prints what was tried, lost and hung.
+torture:
+	@scripts/setup.sh run
+	@$(MAKE) --no-print-directory web/dist/index.html
+	@cargo build --release --quiet --workspace
+	@target/release/metaxis-torture target/release/metaxis
 
 # Retakes docs/screenshots from the demo data.
 shots: web/dist/index.html

@@ -39,6 +39,12 @@ export function signed(value: number, digits: number): string {
   return `${value < 0 ? '−' : '+'}${text}`;
 }
 
+/** The speed at which a clip fits, in per cent, where it is no clock's drift (see `Stretch::retimed`). */
+export function speed(ratePpm: number): string | null {
+  if (Math.abs(ratePpm) <= 600) return null;
+  return `fits at ${Number((100 + ratePpm * 1e-4).toFixed(3))} %`;
+}
+
 /** An offset in frames and milliseconds together. */
 export function offset(seconds: number, rate: FrameRate): string {
   return `${signed((seconds * rate.num) / rate.den, 1)} f · ${signed(seconds * 1000, Math.abs(seconds) < 0.01 ? 2 : 0)} ms`;

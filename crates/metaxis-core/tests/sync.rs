@@ -2,7 +2,7 @@
 
 mod hearing;
 
-use hearing::{clip, day, heard, place, scene};
+use hearing::{clip, day, heard, place, scene, stretched};
 use metaxis_core::sync::{
     DayError, DayPlan, LocalOffset, Mode, Placement, Search, Verdict, fit_pieces, pick_reference, place_day,
     place_near,
@@ -168,7 +168,7 @@ fn played_at(sound: &[f32], speed: f64, start_s: f64, seconds: f64, seed: u64) -
 #[test]
 fn takes_to_a_track_that_was_played_fast_are_found_and_named() {
     let track = scene(160.0, 27);
-    let speeds = [1.25, 1.5, 2.0, 25.0 / 24.0];
+    let speeds = [1.25, 1.5, 2.0, 25.0 / 24.0, 1.001];
     let mut clips = vec![clip(0, track.clone())];
     clips.extend(
         speeds.iter().zip(1..).map(|(speed, seed)| clip(1, played_at(&track, *speed, 20.0, 40.0, seed))),
@@ -183,6 +183,7 @@ fn takes_to_a_track_that_was_played_fast_are_found_and_named() {
         "150 % of the track: slow it to 66.7 %",
         "200 % of the track: slow it to 50 %",
         "25 frames a second where the reference has 24",
+        "0.1 % slower than the reference",
     ];
     for (i, (speed, said)) in speeds.iter().zip(said).enumerate() {
         let placement = &result.placements[i + 1];
@@ -197,11 +198,34 @@ fn takes_to_a_track_that_was_played_fast_are_found_and_named() {
         );
     }
     assert!(
-        result.placements[5].reasons.iter().all(|reason| !reason.contains('%')),
+        result.placements[6].reasons.iter().all(|reason| !reason.contains('%')),
         "{:?}",
-        result.placements[5]
+        result.placements[6]
     );
-    assert_eq!(result.placements[6].verdict, Verdict::Unplaced);
+    assert_eq!(result.placements[7].verdict, Verdict::Unplaced);
+}
+
+#[test]
+fn a_track_stretched_with_its_pitch_kept_is_found_by_its_pattern_and_never_sure() {
+    let track = scene(200.0, 29);
+    let mut clips = vec![clip(0, track.clone())];
+    let speeds = [1.25, 1.5];
+    for (speed, seed) in speeds.iter().zip(1..) {
+        let fast = stretched(&track, *speed);
+        clips.push(clip(1, heard(&fast, 40.0 / speed, 60.0, 0.0, 0.5, 0.001, seed)));
+    }
+    let plan = DayPlan { reference: 0, origin: Some(0), search: Search::Normal, mode: Mode::Playback };
+    let result = place_day(&day(&clips), plan, &|_| ControlFlow::Continue(())).expect("a result");
+    for (speed, placement) in speeds.iter().zip(&result.placements[1..]) {
+        assert_eq!(placement.verdict, Verdict::Check, "{speed}: {placement:?}");
+        let stretch = placement.stretches[0];
+        for clip_s in [0.0, 30.0, 60.0] {
+            let off = stretch.axis_s(clip_s) - (40.0 + clip_s * speed);
+            assert!(off.abs() < 0.04, "{speed}: {off} s off at {clip_s} s");
+        }
+        let said = placement.reasons.iter().any(|reason| reason.contains("stretched with its pitch kept"));
+        assert!(said, "{:?}", placement.reasons);
+    }
 }
 
 #[test]

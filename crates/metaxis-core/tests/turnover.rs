@@ -119,6 +119,41 @@ fn a_clock_that_bends_is_no_cut_and_a_break_is_one() {
 }
 
 #[test]
+fn what_was_recorded_at_another_speed_carries_it() {
+    // Performed to a track at 125 %: sixteen seconds of the camera are twenty of the track.
+    let facts = [recorder(30.0), camera(16.0, 25)];
+    let document = |rate_ppm: f64| {
+        let placed = [at(0.0, 30.0, 0.0), at(2.0, 16.0, rate_ppm)];
+        let clips = placed_clips(&facts, &placed, &[9, 1], Some(0));
+        let group = propose_groups(&clips, Tick(0), &[DeviceId(1), DeviceId(9)]).remove(0);
+        let (_, _, mut sources) = setting();
+        for (i, facts) in facts.iter().enumerate() {
+            sources.clips.get_mut(&ClipId(i as i64)).expect("a source").facts = facts.clone();
+        }
+        let line = Line::new(group.frames, DeviceId(1));
+        let list = cut_list(&group, &line, &sources).expect("a list");
+        (line_document(&group, &line, &sources), list)
+    };
+    let picture = |document: &Value| {
+        let items = document["tracks"]["children"][0]["children"].as_array().expect("items").clone();
+        items.into_iter().find(|item| item["OTIO_SCHEMA"] == "Clip.2").expect("the camera")
+    };
+    let (timeline, list) = document(-200_000.0);
+    let clip = picture(&timeline);
+    assert_eq!(clip["effects"][0]["OTIO_SCHEMA"], "LinearTimeWarp.1");
+    assert!((clip["effects"][0]["time_scalar"].as_f64().expect("a speed") - 0.8).abs() < 1e-12);
+    // It lasts twenty seconds of the line, of which it gives sixteen of its own.
+    assert_eq!(clip["source_range"]["duration"]["value"], 500.0);
+    let event = "002  A001C03  V     C        00:00:00:00 00:00:16:00 00:00:02:00 00:00:22:00\r\n\
+                 M2   A001C03  020.0                 00:00:00:00\r\n";
+    assert!(list.contains(event), "{list}");
+    // What a clock drifts is no speed.
+    let (timeline, list) = document(120.0);
+    assert_eq!(picture(&timeline)["effects"], Value::Array(vec![]));
+    assert!(!list.contains("M2"), "{list}");
+}
+
+#[test]
 fn names_cannot_break_the_form() {
     let (mut group, line, mut sources) = setting();
     group.name = "1 / 1\r\n001  EVIL".into();

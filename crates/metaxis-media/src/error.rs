@@ -62,6 +62,12 @@ pub enum MediaError {
         /// What it said.
         detail: String,
     },
+    /// It is not what it was when it was begun with.
+    #[error("{path}: it changed while it was read; wait until it is copied, then take its folder in again")]
+    Changed {
+        /// The file.
+        path: PathBuf,
+    },
     /// Stopped by the user.
     #[error("stopped")]
     Stopped,

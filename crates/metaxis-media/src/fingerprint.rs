@@ -38,6 +38,14 @@ impl Fingerprint {
         Ok(Self(hash.finalize().to_hex()[..32].to_owned()))
     }
 
+    /// Nothing, where the file at `path` still is what this is the fingerprint of.
+    ///
+    /// # Errors
+    /// [`MediaError::Changed`], and those of [`Fingerprint::of`].
+    pub fn still_of(&self, path: &Path) -> Result<(), MediaError> {
+        if Self::of(path)? == *self { Ok(()) } else { Err(MediaError::Changed { path: path.to_owned() }) }
+    }
+
     /// Of something that is not a file.
     pub fn of_bytes(bytes: &[u8]) -> Self {
         Self(blake3::hash(bytes).to_hex()[..32].to_owned())

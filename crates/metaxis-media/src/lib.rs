@@ -2,6 +2,7 @@
 //! limits on time and output. Sources are only read.
 
 mod cache;
+mod confined;
 mod decode;
 mod ear;
 mod error;
@@ -28,6 +29,7 @@ mod walk;
 mod wav;
 
 pub use cache::{Cache, CachedClip};
+pub use confined::unconfined;
 pub use decode::decoder;
 pub use error::MediaError;
 pub use fingerprint::Fingerprint;
@@ -35,7 +37,7 @@ pub use grey::grey_frames;
 pub use guarded::{guarded, said};
 pub use ixml::{Ixml, parse_ixml};
 pub use kept::{facts, key_of};
-pub use listen::{Heard, listen, still_holds};
+pub use listen::{Heard, forget_heard, is_heard, listen, still_holds};
 pub use picture::{frame_timing, make_playback_sound, make_proxy, make_thumbnail};
 pub use probe::{probe, probe_json};
 pub use resample::ToListenRate;

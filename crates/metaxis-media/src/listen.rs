@@ -151,6 +151,16 @@ fn stored(cached: &CachedClip) -> Option<Heard> {
     cached.are_whole(&kept.files, false).then_some(kept.heard)
 }
 
+/// Whether it was listened to before, and all of it is still there.
+pub fn is_heard(cached: &CachedClip) -> bool {
+    stored(cached).is_some()
+}
+
+/// Forgets what was heard: it is listened to again.
+pub fn forget_heard(cached: &CachedClip) {
+    cached.forget(HEARD);
+}
+
 /// Whether the sounds that are matched are what was heard, to the last byte; where they are not, all of it is forgotten
 /// and made anew by the next [`listen`]. Waveforms, which only are looked at, are not read.
 pub fn still_holds(cached: &CachedClip) -> bool {
@@ -160,7 +170,7 @@ pub fn still_holds(cached: &CachedClip) -> bool {
         cached.are_whole(&matched, true)
     });
     if !holds {
-        cached.forget(HEARD);
+        forget_heard(cached);
     }
     holds
 }

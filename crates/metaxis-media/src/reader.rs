@@ -3,7 +3,10 @@
 //! It is a process of its own: a file that brings it down, or keeps it busy for ever, costs that process and nothing
 //! else. Whatever it refuses is left to ffmpeg and ffprobe, which also know how to say what is wrong.
 
-use crate::{MediaError, Stop};
+use crate::{
+    MediaError, Stop,
+    confined::{bare, beside},
+};
 use metaxis_core::clip::SoundFacts;
 use nix::poll::{PollFd, PollFlags, PollTimeout, poll};
 use serde::Serialize;
@@ -31,6 +34,14 @@ const LONGEST: usize = 16 << 20;
 enum Request<'a> {
     Facts { path: &'a str },
     Sound { path: &'a str, stream: u32, channels: u32, rate: u32 },
+}
+
+impl Request<'_> {
+    fn path(&self) -> &Path {
+        match self {
+            Self::Facts { path } | Self::Sound { path, .. } => Path::new(path),
+        }
+    }
 }
 
 /// What became of a request.
@@ -77,16 +88,35 @@ pub(crate) fn sound(
     ask(&Request::Sound { path: name, stream, channels: facts.channels, rate: facts.rate.0 }, stop, hear)
 }
 
-/// Readers that wait for work.
+/// Readers that wait for work, the longest waiting first. Each has one folder in reach.
 static IDLE: Mutex<Vec<Reader>> = Mutex::new(vec![]);
+/// So many may wait; cards with a folder for each clip would leave one behind for each.
+const MOST_IDLE: usize = 16;
+
+fn idle(folder: &Path) -> Option<Reader> {
+    let mut idle = IDLE.lock().unwrap_or_else(PoisonError::into_inner);
+    let at = idle.iter().rposition(|reader| reader.folder == folder)?;
+    Some(idle.remove(at))
+}
+
+fn rest(reader: Reader) {
+    let mut idle = IDLE.lock().unwrap_or_else(PoisonError::into_inner);
+    idle.push(reader);
+    let gone = (idle.len() > MOST_IDLE).then(|| idle.remove(0));
+    drop(idle);
+    // Waits for it to end, which nobody else has to.
+    drop(gone);
+}
 
 fn ask(
     request: &Request,
     stop: &Stop,
     mut each: impl FnMut(&[u8]) -> Result<(), MediaError>,
 ) -> Result<Answer, MediaError> {
-    let idle = IDLE.lock().unwrap_or_else(PoisonError::into_inner).pop();
-    let Some(mut reader) = idle.or_else(Reader::start) else { return Ok(Answer::Refused) };
+    let Some(folder) = request.path().parent() else { return Ok(Answer::Refused) };
+    let Some(mut reader) = idle(folder).or_else(|| Reader::start(folder)) else {
+        return Ok(Answer::Refused);
+    };
     let mut line = serde_json::to_vec(request).unwrap_or_default();
     line.push(b'\n');
     if reader.input.write_all(&line).is_err() {
@@ -97,7 +127,7 @@ fn ask(
         match reader.next(stop) {
             Ok(Message::Part(bytes)) => each(bytes)?,
             Ok(Message::Last { refused }) => {
-                IDLE.lock().unwrap_or_else(PoisonError::into_inner).push(reader);
+                rest(reader);
                 return Ok(if refused { Answer::Refused } else { Answer::Whole });
             }
             Err(_) if stop.is_stopped() => return Err(MediaError::Stopped),
@@ -113,6 +143,7 @@ enum Message<'a> {
 
 /// A running program.
 struct Reader {
+    folder: PathBuf,
     child: Child,
     input: ChildStdin,
     output: ChildStdout,
@@ -120,9 +151,12 @@ struct Reader {
 }
 
 impl Reader {
-    fn start() -> Option<Self> {
+    fn start(folder: &Path) -> Option<Self> {
         static FOUND: OnceLock<Option<PathBuf>> = OnceLock::new();
-        let mut child = Command::new(FOUND.get_or_init(program).as_ref()?)
+        let mut command = Command::new(FOUND.get_or_init(program).as_ref()?);
+        bare(&mut command);
+        let mut child = command
+            .arg(folder)
             // A group of its own, as every child: ctrl-C is the server's business. It ends when its input does.
             .process_group(0)
             .stdin(Stdio::piped())
@@ -132,7 +166,7 @@ impl Reader {
             .ok()?;
         let (input, output) = (child.stdin.take()?, child.stdout.take()?);
         crate::tool::widen(&output);
-        Some(Self { child, input, output, message: vec![] })
+        Some(Self { folder: folder.to_owned(), child, input, output, message: vec![] })
     }
 
     fn next(&mut self, stop: &Stop) -> io::Result<Message<'_>> {
@@ -193,6 +227,5 @@ fn program() -> Option<PathBuf> {
     if let Some(named) = std::env::var_os(VARIABLE) {
         return Some(PathBuf::from(named)).filter(|path| path.is_file());
     }
-    let own = std::env::current_exe().ok()?;
-    own.ancestors().skip(1).take(2).map(|folder| folder.join(PROGRAM)).find(|path| path.is_file())
+    beside(PROGRAM)
 }

@@ -1,13 +1,13 @@
 //! Running ffmpeg and ffprobe: no shell, no standard input, killed when stopped or over time.
 
-use crate::MediaError;
+use crate::{MediaError, confined::confined};
 use nix::fcntl::{FcntlArg, fcntl};
 use std::{
     ffi::OsString,
     io::Read,
     os::unix::process::CommandExt,
     path::{Path, PathBuf},
-    process::{Child, ChildStdout, Command, Stdio},
+    process::{Child, ChildStdout, Stdio},
     sync::{
         Arc,
         atomic::{AtomicBool, Ordering},
@@ -38,6 +38,8 @@ pub struct Tool {
     name: &'static str,
     args: Vec<OsString>,
     path: PathBuf,
+    /// Folder that it writes to.
+    writes: Option<PathBuf>,
     limit: Duration,
 }
 
@@ -73,7 +75,7 @@ impl Tool {
     }
 
     fn new(name: &'static str, path: &Path) -> Self {
-        Self { name, args: vec![], path: path.to_owned(), limit: Duration::from_secs(6 * 3600) }
+        Self { name, args: vec![], path: path.to_owned(), writes: None, limit: Duration::from_secs(6 * 3600) }
     }
 
     /// Adds arguments.
@@ -92,6 +94,12 @@ impl Tool {
         name.push(path);
         self.args.push(name);
         self
+    }
+
+    /// Adds the file that it writes.
+    pub fn into_file(mut self, path: &Path) -> Self {
+        self.writes = path.parent().map(Path::to_owned);
+        self.file(path)
     }
 
     /// Longest run.
@@ -120,7 +128,7 @@ impl Tool {
         read: impl FnOnce(&mut ChildStdout) -> std::io::Result<()>,
     ) -> Result<(), MediaError> {
         let fail = |detail: String| MediaError::Tool { tool: self.name, path: self.path.clone(), detail };
-        let mut child = Command::new(self.name)
+        let mut child = confined(self.name, &self.path, self.writes.as_deref())
             .args(&self.args)
             // A group of its own: ctrl-C at the terminal reaches the server, which then ends its children.
             .process_group(0)

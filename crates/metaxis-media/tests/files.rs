@@ -3,7 +3,7 @@
 use metaxis_core::{clip::SpeedLabels, signal::LISTEN_RATE, sync::SampleSource};
 use metaxis_media::{
     Cache, Fingerprint, Ixml, MediaError, Stop, StoredSamples, Tool, append_chunk, facts, find_chunk, listen,
-    make_proxy, parse_ixml, probe, still_holds, walk,
+    make_proxy, parse_ixml, probe, still_holds, unconfined, walk,
 };
 use std::{
     fs,
@@ -269,4 +269,22 @@ fn what_a_file_says_is_asked_once_for_each_content() {
     assert_eq!(facts(&path, &cached, &Stop::default()).expect("asked again"), first);
     cached.keep("facts", &"of another release").expect("written");
     assert!(matches!(facts(&gone, &cached, &Stop::default()), Err(MediaError::Read { .. })));
+}
+
+#[test]
+fn what_reads_a_file_reads_no_other() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let (own, other) = (folder.path().join("own.wav"), folder.path().join("other.wav"));
+    wav(&own, 48_000, 1);
+    wav(&other, 48_000, 1);
+    let decode = |named: &Path, opened: &Path| {
+        let tool = Tool::ffmpeg(named).args(["-i"]).file(opened);
+        tool.args(["-f", "s16le", "pipe:1"]).output(1 << 20, &Stop::default())
+    };
+    assert!(decode(&own, &own).is_ok_and(|samples| !samples.is_empty()));
+    match unconfined() {
+        // As if a fault in a decoder, or a trick in a file, had made it open what it wants.
+        None => assert!(decode(&own, &other).is_err(), "it read another file than the one it was given"),
+        Some(why) => eprintln!("not tested: {why}"),
+    }
 }

@@ -3,7 +3,7 @@
 //! Starting ffmpeg takes longer than decoding a minute of sound, so `metaxis` keeps a few of these at hand. Being
 //! processes of their own, a file that brings the libraries down takes nothing else with it. Requests are lines of JSON on
 //! standard input; answers are messages on standard output, see [`wire`]. What is out of the ordinary is refused, and
-//! `metaxis` then asks ffmpeg or ffprobe itself.
+//! `metaxis` then asks ffmpeg or ffprobe itself. The folder that is its argument is all that it can read from.
 
 mod facts;
 mod input;
@@ -11,6 +11,7 @@ mod sound;
 mod wire;
 
 use ffmpeg_next as ffmpeg;
+use metaxis_confine::{Bounds, confine};
 use serde::Deserialize;
 use std::io::{self, BufRead};
 use wire::Wire;
@@ -37,7 +38,14 @@ enum Request {
     },
 }
 
+/// Memory that it may ask for, bytes.
+const MEMORY: u64 = 4 << 30;
+
 fn main() -> io::Result<()> {
+    if let Some(folder) = std::env::args_os().nth(1) {
+        let bounds = Bounds { read: vec![folder.into()], memory: MEMORY, ..Bounds::default() };
+        confine(&bounds).map_err(|e| io::Error::other(format!("{e:#}")))?;
+    }
     if ffmpeg::init().is_err() {
         return Err(io::Error::other("the media libraries cannot be set up"));
     }

@@ -4,9 +4,10 @@ use crate::{
     app::{ArrivingClip, Event},
     error::Refusal,
     routes::{
-        Arrived, ByHand, ClapView, EditLine, FolderView, MoveAngle, NamePass, NewDevice, PeaksView,
-        RenameGroup, StartPass, StorageView, TakeIn, Turned, Versioned, Want,
+        ByHand, ClapView, EditLine, FolderView, MoveAngle, NamePass, NewDevice, PeaksView, RenameGroup,
+        StartPass, StorageView, TakeIn, Turned, Versioned, Want,
     },
+    uploads::Arrived,
 };
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId, FrameTiming, PictureFacts, SoundFacts, SoundStream, SpeedLabels},
@@ -22,9 +23,9 @@ use metaxis_core::{
     time::{FrameRate, SampleRate, Tick, Timecode},
 };
 use metaxis_store::{
-    ClipDetail, ClipJob, ClipView, CutCounts, DayView, DeviceView, GroupSummary, GroupView, HealthView,
-    IntakeChange, JobKind, JobSummary, Near, NoteView, Part, PassFacts, PassPlan, PassView, PlacementView,
-    Production, SlateMarkView, SlateSource, SpanView, StoredLog,
+    ClipDetail, ClipJob, ClipView, CutCounts, DayView, DeviceView, Follower, GroupSummary, GroupView,
+    HealthView, IntakeChange, JobKind, JobSummary, Near, NoteView, Part, PassFacts, PassPlan, PassView,
+    PlacementView, Production, SlateMarkView, SlateSource, SpanView, StoredLog,
 };
 use ts_rs::{Config, TS};
 
@@ -96,6 +97,7 @@ pub fn typescript() -> String {
         PassView,
         PlacementView,
         GroupSummary,
+        Follower,
         GroupView,
         CutCounts,
         Mode,

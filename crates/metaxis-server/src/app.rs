@@ -1,13 +1,12 @@
 //! What all handlers and jobs share.
 
-use crate::{config::ServeConfig, error::ApiError, owner::Owner};
+use crate::{config::ServeConfig, error::ApiError, guard::Door, owner::Owner, uploads::Uploads};
 use metaxis_core::clip::ClipId;
 use metaxis_media::{Cache, Stop};
 use metaxis_store::{DayView, JobId, JobKind, JobState, JobSummary, Store, StoreError};
 use serde::Serialize;
 use std::{
     collections::{HashMap, HashSet},
-    path::PathBuf,
     sync::{Arc, Condvar, Mutex, MutexGuard, PoisonError},
     time::{Duration, Instant},
 };
@@ -65,6 +64,8 @@ pub struct App {
     pub store: Store,
     /// Derived files.
     pub cache: Cache,
+    /// What is sent from the page.
+    pub uploads: Uploads,
     events: broadcast::Sender<Event>,
     running: Mutex<HashMap<JobId, (&'static str, Stop)>>,
     /// Counts the rings, so that no worker misses one.
@@ -74,6 +75,8 @@ pub struct App {
     looks: Arc<Semaphore>,
     /// How jobs ended that could not be written yet.
     unsettled: Mutex<Vec<Settled>>,
+    /// What opens the server to other machines, where it is open to them.
+    pub(crate) door: Option<Door>,
     _owner: Owner,
     /// When light copies were last made again because somebody asked for them.
     made_again: Mutex<HashMap<ClipId, Instant>>,
@@ -112,9 +115,9 @@ impl App {
         let owner = Owner::take(&config.data).map_err(ApiError::Refused)?;
         let cache = Cache::open(&config.data.join("cache"))?;
         let store = Store::open(&config.data.join("production.sqlite"))?;
-        let uploads = config.data.join("uploads");
-        std::fs::create_dir_all(&uploads)
-            .map_err(|source| metaxis_media::MediaError::Cache { path: uploads.clone(), source })?;
+        let folder = config.data.join("uploads");
+        let uploads = Uploads::open(folder.clone(), config.limits.upload_bytes)
+            .map_err(|source| metaxis_media::MediaError::Cache { path: folder, source })?;
         store.requeue_running()?;
         if let Some((name, day)) = &config.production
             && store.production()?.day.is_empty()
@@ -123,9 +126,11 @@ impl App {
         }
         let (events, _) = broadcast::channel(256);
         Ok(Arc::new(Self {
+            door: config.token.as_deref().map(Door::new),
             config,
             store,
             cache,
+            uploads,
             events,
             running: Mutex::default(),
             bell: (Mutex::new(0), Condvar::new()),
@@ -135,11 +140,6 @@ impl App {
             _owner: owner,
             made_again: Mutex::default(),
         }))
-    }
-
-    /// Folder of what was uploaded from the page.
-    pub fn uploads(&self) -> PathBuf {
-        self.config.data.join("uploads")
     }
 
     /// The day, with the files that are not where they were.
@@ -284,6 +284,11 @@ impl App {
     /// [`ApiError::Closing`].
     pub(crate) async fn place_to_look(&self) -> Result<OwnedSemaphorePermit, ApiError> {
         self.looks.clone().acquire_owned().await.map_err(|_| ApiError::Closing)
+    }
+
+    /// Whether a job of one of these kinds runs.
+    pub(crate) fn is_running(&self, kinds: &[&str]) -> bool {
+        lock(&self.running).values().any(|(own, _)| kinds.contains(own))
     }
 
     /// Stops the running jobs of a kind.

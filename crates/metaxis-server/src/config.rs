@@ -1,6 +1,7 @@
 //! What a server is started with.
 
 use std::{
+    collections::HashSet,
     net::SocketAddr,
     path::{Path, PathBuf},
     time::Duration,
@@ -50,12 +51,19 @@ pub enum ConfigError {
         "refusing to listen on {0}: other machines could reach it. Give an access token with --token, or use 127.0.0.1"
     )]
     OpenWithoutToken(SocketAddr),
-    /// A short token.
-    #[error("the access token must have at least 16 characters")]
-    ShortToken,
+    /// A token that can be guessed, or cannot stand in a link.
+    #[error(
+        "the access token must have at least 16 letters, digits and - . _ ~, eight of them different: it stands in a link"
+    )]
+    WeakToken,
     /// A root that is no folder.
     #[error("{0} is not a folder; media roots must be folders that exist")]
     Root(PathBuf),
+}
+
+fn is_weak(token: &str) -> bool {
+    let plain = |sign: char| sign.is_ascii_alphanumeric() || "-._~".contains(sign);
+    token.len() < 16 || !token.chars().all(plain) || token.chars().collect::<HashSet<_>>().len() < 8
 }
 
 impl ServeConfig {
@@ -68,7 +76,7 @@ impl ServeConfig {
             None if !self.address.ip().is_loopback() => {
                 return Err(ConfigError::OpenWithoutToken(self.address));
             }
-            Some(token) if token.len() < 16 => return Err(ConfigError::ShortToken),
+            Some(token) if is_weak(token) => return Err(ConfigError::WeakToken),
             _ => {}
         }
         for root in &mut self.roots {

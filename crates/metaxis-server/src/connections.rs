@@ -1,5 +1,6 @@
 //! Taking connections: so many at a time, none of them for ever.
 
+use crate::guard::Peer;
 use axum::Router;
 use hyper_util::{
     rt::{TokioExecutor, TokioIo, TokioTimer},
@@ -8,6 +9,7 @@ use hyper_util::{
 };
 use std::{future::Future, io, pin::pin, sync::Arc, time::Duration};
 use tokio::{net::TcpListener, sync::Semaphore, time::timeout};
+use tower_http::add_extension::AddExtension;
 
 /// Connections at a time; more wait until one ends.
 const MOST: usize = 2_000;
@@ -42,11 +44,11 @@ pub(crate) async fn serve(
             accepted = accepted => accepted,
             () = &mut end => break,
         };
-        let Ok((stream, _)) = accepted else {
+        let Ok((stream, peer)) = accepted else {
             tokio::time::sleep(PAUSE).await;
             continue;
         };
-        let service = TowerToHyperService::new(router.clone());
+        let service = TowerToHyperService::new(AddExtension::new(router.clone(), Peer(peer.ip())));
         let (builder, watcher) = (builder.clone(), graceful.watcher());
         tokio::spawn(async move {
             // The time for a head runs from its first byte on; until then it is waited for here.

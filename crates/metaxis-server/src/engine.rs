@@ -12,7 +12,8 @@ use metaxis_core::{
     time::Tick,
 };
 use metaxis_media::{
-    Cache, Fingerprint, Heard, MediaError, Stop, StoredSamples, guarded, listen, still_holds,
+    Cache, Fingerprint, Heard, MediaError, Stop, StoredSamples, forget_heard, guarded, is_heard, listen,
+    still_holds,
 };
 use std::path::Path;
 
@@ -98,7 +99,15 @@ pub fn hear(
     progress: &dyn Fn(u64),
 ) -> Result<Option<Heard>, MediaError> {
     let Some(sound) = &facts.sound else { return Ok(None) };
-    guarded(path, || listen(path, sound, &cache.clip(fingerprint), stop, progress)).map(Some)
+    let clip = cache.clip(fingerprint);
+    let known = is_heard(&clip);
+    let heard = guarded(path, || listen(path, sound, &clip, stop, progress))?;
+    // Half a file, still being copied, must not be believed to be the whole of it.
+    if !known && let Err(e) = fingerprint.still_of(path) {
+        forget_heard(&clip);
+        return Err(e);
+    }
+    Ok(Some(heard))
 }
 
 /// The sounds to match, from the cache; none where no channel carries any. Where they are no longer what was heard (the

@@ -2,6 +2,7 @@
 
 use axum::{
     Json,
+    extract::rejection::{JsonRejection, PathRejection, QueryRejection},
     http::StatusCode,
     response::{IntoResponse, Response},
 };
@@ -24,6 +25,9 @@ pub enum ApiError {
     /// The request cannot be met as it is.
     #[error("{0}")]
     Refused(String),
+    /// The request is not put as the API wants it.
+    #[error("{1}")]
+    Malformed(StatusCode, String),
     /// There is no such thing.
     #[error("{0}")]
     NotFound(String),
@@ -45,6 +49,7 @@ impl ApiError {
     fn status(&self) -> StatusCode {
         match self {
             ApiError::Refused(_) => StatusCode::UNPROCESSABLE_ENTITY,
+            ApiError::Malformed(status, _) => *status,
             ApiError::NotFound(_) | ApiError::Store(StoreError::Missing { .. }) => StatusCode::NOT_FOUND,
             ApiError::Store(StoreError::Stale { .. }) => StatusCode::CONFLICT,
             ApiError::Store(StoreError::Line(_) | StoreError::NothingTo(_) | StoreError::Refused(_)) => {
@@ -55,6 +60,24 @@ impl ApiError {
             }
             ApiError::Closing => StatusCode::SERVICE_UNAVAILABLE,
         }
+    }
+}
+
+impl From<JsonRejection> for ApiError {
+    fn from(why: JsonRejection) -> Self {
+        Self::Malformed(why.status(), why.body_text())
+    }
+}
+
+impl From<QueryRejection> for ApiError {
+    fn from(why: QueryRejection) -> Self {
+        Self::Malformed(why.status(), why.body_text())
+    }
+}
+
+impl From<PathRejection> for ApiError {
+    fn from(why: PathRejection) -> Self {
+        Self::Malformed(why.status(), why.body_text())
     }
 }
 

@@ -1,13 +1,40 @@
 //! Who may ask: this machine's own pages, or whoever has the token.
 
-use crate::App;
+use crate::{App, error::Refusal};
 use axum::{
     extract::{Request, State},
-    http::{HeaderMap, HeaderValue, StatusCode, header},
+    http::{HeaderMap, HeaderValue, Method, StatusCode, Uri, header},
     middleware::Next,
     response::{IntoResponse, Response},
 };
-use std::sync::Arc;
+use std::{
+    collections::HashMap,
+    net::IpAddr,
+    sync::{Arc, Mutex, PoisonError},
+    time::{Duration, Instant},
+};
+
+/// The other end of a connection.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Peer(pub IpAddr);
+
+/// What opens the server to other machines.
+pub(crate) struct Door {
+    token: String,
+    /// What a browser keeps in place of the token: made from it, and it cannot be made back.
+    cookie: String,
+    guesses: Guesses,
+}
+
+impl Door {
+    pub(crate) fn new(token: &str) -> Self {
+        let cookie = blake3::Hash::from_bytes(blake3::derive_key(
+            "metaxis 2026-11 cookie of a page",
+            token.as_bytes(),
+        ));
+        Self { token: token.to_owned(), cookie: cookie.to_hex().to_string(), guesses: Guesses::default() }
+    }
+}
 
 /// Refuses foreign Host and Origin headers, and requests without the token where there is one.
 pub async fn guard(State(app): State<Arc<App>>, request: Request, next: Next) -> Response {
@@ -25,29 +52,56 @@ pub async fn guard(State(app): State<Arc<App>>, request: Request, next: Next) ->
     {
         return refuse(StatusCode::FORBIDDEN, "pages of other sites may not ask this server");
     }
-    let Some(token) = &app.config.token else {
+    let Some(door) = &app.door else { return next.run(request).await };
+    if cookie(headers).is_some_and(|given| same(&given, &door.cookie)) {
         return next.run(request).await;
-    };
+    }
+    let in_link = (request.method() == Method::GET).then(|| without_token(request.uri())).flatten();
     let bearer =
         text(headers, header::AUTHORIZATION).and_then(|v| v.strip_prefix("Bearer ").map(str::to_owned));
-    let cookie = text(headers, header::COOKIE).and_then(|all| {
-        all.split(';').find_map(|one| one.trim().strip_prefix("metaxis_token=").map(str::to_owned))
-    });
-    if [bearer, cookie].into_iter().flatten().any(|given| same(&given, token)) {
-        return next.run(request).await;
+    let Some(given) = bearer.as_ref().or(in_link.as_ref().map(|(token, _)| token)) else {
+        let why = "an access token is needed: open the address with ?token=… at its end";
+        return refuse(StatusCode::UNAUTHORIZED, why);
+    };
+    let peer = request.extensions().get::<Peer>().map(|peer| peer.0);
+    if door.guesses.are_too_many(peer) {
+        let why = "too many wrong tokens came from this address: wait a minute";
+        return refuse(StatusCode::TOO_MANY_REQUESTS, why);
     }
-    let in_link =
-        request.uri().query().and_then(|q| q.split('&').find_map(|part| part.strip_prefix("token=")));
-    if in_link.is_some_and(|given| same(given, token)) {
-        let mut response = next.run(request).await;
-        if let Ok(cookie) =
-            HeaderValue::from_str(&format!("metaxis_token={token}; HttpOnly; SameSite=Strict; Path=/"))
-        {
-            response.headers_mut().insert(header::SET_COOKIE, cookie);
+    if !same(given, &door.token) {
+        door.guesses.note(peer);
+        return refuse(StatusCode::UNAUTHORIZED, "this is not the access token of this server");
+    }
+    match in_link {
+        // Exchanged once: from here on it stands in no address, no history and no log.
+        Some((_, address)) if bearer.is_none() => {
+            let cookie = format!("{COOKIE}={}; HttpOnly; SameSite=Lax; Path=/", door.cookie);
+            let headers = [(header::LOCATION, address), (header::SET_COOKIE, cookie)];
+            let headers = headers.map(|(name, value)| (name, HeaderValue::try_from(value)));
+            let [(location, Ok(address)), (set, Ok(cookie))] = headers else {
+                return refuse(StatusCode::BAD_REQUEST, "this address cannot be led on");
+            };
+            (StatusCode::SEE_OTHER, [(location, address), (set, cookie)]).into_response()
         }
-        return response;
+        _ => next.run(request).await,
     }
-    refuse(StatusCode::UNAUTHORIZED, "an access token is needed: open the address with ?token=… at its end")
+}
+
+const COOKIE: &str = "metaxis";
+
+fn cookie(headers: &HeaderMap) -> Option<String> {
+    let all = text(headers, header::COOKIE)?;
+    all.split(';').find_map(|one| one.trim().strip_prefix(COOKIE)?.strip_prefix('=').map(str::to_owned))
+}
+
+/// The token in an address, and the address without it.
+fn without_token(uri: &Uri) -> Option<(String, String)> {
+    let (tokens, others): (Vec<&str>, Vec<&str>) =
+        uri.query()?.split('&').partition(|part| part.starts_with("token="));
+    let token = tokens.first()?.strip_prefix("token=")?.to_owned();
+    // One slash: two would lead to another machine.
+    let path = format!("/{}", uri.path().trim_start_matches('/'));
+    Some((token, if others.is_empty() { path } else { format!("{path}?{}", others.join("&")) }))
 }
 
 fn text(headers: &HeaderMap, name: header::HeaderName) -> Option<String> {
@@ -55,12 +109,10 @@ fn text(headers: &HeaderMap, name: header::HeaderName) -> Option<String> {
 }
 
 fn is_local(host: &str) -> bool {
-    let name = if host.starts_with('[') {
-        host.split_once(']').map_or(host, |(name, _)| name).trim_start_matches('[')
-    } else {
-        host.split(':').next().unwrap_or_default()
+    let port = |rest: &str| {
+        rest.is_empty() || rest.strip_prefix(':').is_some_and(|port| port.parse::<u16>().is_ok())
     };
-    matches!(name, "localhost" | "127.0.0.1" | "::1")
+    ["localhost", "127.0.0.1", "[::1]"].iter().any(|name| host.strip_prefix(name).is_some_and(port))
 }
 
 /// Compares without telling by its time where the first difference is.
@@ -69,5 +121,25 @@ fn same(given: &str, token: &str) -> bool {
 }
 
 fn refuse(status: StatusCode, why: &str) -> Response {
-    (status, axum::Json(crate::error::Refusal { error: why.to_owned() })).into_response()
+    (status, axum::Json(Refusal { error: why.to_owned() })).into_response()
+}
+
+/// Wrong tokens of late, by where they came from.
+#[derive(Default)]
+struct Guesses(Mutex<HashMap<Option<IpAddr>, (u32, Instant)>>);
+
+/// Wrong tokens that an address may try in a while.
+const GUESSES: (u32, Duration) = (10, Duration::from_secs(60));
+
+impl Guesses {
+    fn are_too_many(&self, peer: Option<IpAddr>) -> bool {
+        let of_late = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        of_late.get(&peer).is_some_and(|(count, since)| *count >= GUESSES.0 && since.elapsed() < GUESSES.1)
+    }
+
+    fn note(&self, peer: Option<IpAddr>) {
+        let mut of_late = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        of_late.retain(|_, (_, since)| since.elapsed() < GUESSES.1);
+        of_late.entry(peer).or_insert((0, Instant::now())).0 += 1;
+    }
 }

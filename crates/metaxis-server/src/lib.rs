@@ -5,6 +5,7 @@
 
 pub mod api_types;
 mod app;
+mod asked;
 mod config;
 mod connections;
 mod engine;
@@ -16,6 +17,7 @@ mod owner;
 mod page;
 mod routes;
 mod serve;
+mod uploads;
 pub mod work;
 
 pub use app::{App, ArrivingClip, Event};

@@ -9,7 +9,14 @@ use metaxis_server::{
     start,
 };
 use metaxis_store::JobKind;
-use std::{io::IsTerminal, net::SocketAddr, path::PathBuf, process::ExitCode};
+use std::{
+    fs::Permissions,
+    io::{ErrorKind, IsTerminal, Write},
+    net::SocketAddr,
+    os::unix::fs::PermissionsExt,
+    path::{Path, PathBuf},
+    process::ExitCode,
+};
 
 /// Syncs multi-camera footage with separate sound and builds multicam groups.
 #[derive(Parser)]
@@ -108,7 +115,8 @@ fn main() -> ExitCode {
     match run(args.command) {
         Ok(()) => ExitCode::SUCCESS,
         Err(e) => {
-            eprintln!("metaxis: {e:#}");
+            // Whoever read it may be gone.
+            let _ = writeln!(std::io::stderr(), "metaxis: {e:#}");
             let usage = matches!(
                 e.downcast_ref::<SyncError>(),
                 Some(SyncError::NotAFolder(_) | SyncError::UnknownReference(_))
@@ -146,9 +154,13 @@ fn run(command: Command) -> Result<()> {
             let result = with_progress(|progress| sync(&plan, progress))?;
             let json = serde_json::to_string_pretty(&result)?;
             match report {
-                Some(path) => std::fs::write(&path, json)
+                Some(path) => write_whole(&path, &json)
                     .with_context(|| format!("{} cannot be written", path.display()))?,
-                None => println!("{json}"),
+                None => match writeln!(std::io::stdout(), "{json}") {
+                    // Whoever read it has read enough.
+                    Err(e) if e.kind() == ErrorKind::BrokenPipe => {}
+                    written => written.context("the report cannot be written")?,
+                },
             }
             Ok(())
         }
@@ -178,7 +190,12 @@ fn serve(config: ServeConfig, take_in: Option<PathBuf>) -> Result<()> {
         use tokio::signal::unix::{SignalKind, signal};
         let mut interrupt = signal(SignalKind::interrupt())?;
         let mut terminate = signal(SignalKind::terminate())?;
+        // Nobody sits at the terminal any more.
+        let mut hang_up = signal(SignalKind::hangup())?;
         let server = start(config).await?;
+        if let Some(why) = metaxis_media::unconfined() {
+            tracing::warn!("{why}");
+        }
         if let Some(folder) = take_in
             && server.app.store.stored_clips()?.is_empty()
         {
@@ -192,6 +209,7 @@ fn serve(config: ServeConfig, take_in: Option<PathBuf>) -> Result<()> {
         tokio::select! {
             _ = interrupt.recv() => {}
             _ = terminate.recv() => {}
+            _ = hang_up.recv() => {}
         }
         server.stop().await;
         Ok(())
@@ -210,7 +228,25 @@ fn with_progress<T>(work: impl FnOnce(&(dyn Fn(&str, usize, usize) + Sync)) -> T
         bar.finish_and_clear();
         return result;
     }
-    work(&|what, done, all| eprintln!("{what} {done} of {all}"))
+    work(&|what, done, all| {
+        // Whoever listened may be gone.
+        let _ = writeln!(std::io::stderr(), "{what} {done} of {all}");
+    })
+}
+
+/// A file that is whole or not there: a report cut off by a full disk would be read as one.
+fn write_whole(path: &Path, text: &str) -> std::io::Result<()> {
+    // What is no file (a terminal, a pipe) is written to as it is.
+    if path.metadata().is_ok_and(|data| !data.is_file()) {
+        return std::fs::write(path, text);
+    }
+    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty());
+    let mut aside = tempfile::Builder::new()
+        .permissions(Permissions::from_mode(0o644))
+        .tempfile_in(folder.unwrap_or_else(|| Path::new(".")))?;
+    aside.write_all(text.as_bytes())?;
+    aside.persist(path)?;
+    Ok(())
 }
 
 /// The user's cache folder (XDG base directories).

@@ -12,10 +12,17 @@ use anyhow::{Context, Result};
 use axum::{
     Router,
     extract::DefaultBodyLimit,
-    http::{HeaderValue, header},
+    http::{HeaderName, HeaderValue, header},
     middleware,
 };
-use std::{net::SocketAddr, sync::Arc, time::Duration};
+use std::{
+    fs::DirBuilder,
+    net::SocketAddr,
+    os::unix::fs::{DirBuilderExt, PermissionsExt},
+    path::Path,
+    sync::Arc,
+    time::Duration,
+};
 use tokio::{net::TcpListener, sync::oneshot, task::JoinHandle};
 use tower_http::{set_header::SetResponseHeaderLayer, timeout::RequestBodyTimeoutLayer};
 
@@ -40,8 +47,7 @@ pub struct Server {
 /// A refused configuration, an address in use, a data folder that cannot be written.
 pub async fn start(config: ServeConfig) -> Result<Server> {
     let config = config.checked()?;
-    std::fs::create_dir_all(&config.data)
-        .with_context(|| format!("{} cannot be made", config.data.display()))?;
+    make_private(&config.data).with_context(|| format!("{} cannot be made", config.data.display()))?;
     let listener = TcpListener::bind(config.address).await.with_context(|| {
         format!("{} cannot be listened on; is another server running there?", config.address)
     })?;
@@ -69,6 +75,17 @@ pub async fn start(config: ServeConfig) -> Result<Server> {
     Ok(Server { address, app, end, serving, workers, copying })
 }
 
+/// Makes the data folder where it is not there; nobody but its owner, and a group it was given to, reads it.
+fn make_private(folder: &Path) -> std::io::Result<()> {
+    DirBuilder::new().recursive(true).mode(0o700).create(folder)?;
+    let mut rights = folder.metadata()?.permissions();
+    if rights.mode() & 0o007 != 0 {
+        rights.set_mode(rights.mode() & !0o007);
+        std::fs::set_permissions(folder, rights)?;
+    }
+    Ok(())
+}
+
 impl Server {
     /// Ends the server and everything it started.
     pub async fn stop(self) {
@@ -83,10 +100,19 @@ impl Server {
 }
 
 const POLICY: &str = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; \
-                      media-src 'self' blob:; worker-src 'self' blob:; frame-ancestors 'none'; base-uri 'none'";
+                      media-src 'self' blob:; worker-src 'self' blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'; \
+                      script-src 'self' 'wasm-unsafe-eval'; object-src 'none'";
+
+/// What every answer tells a browser beside it: nothing leaves for, and nothing comes from, other sites.
+const SAID: [(HeaderName, &str); 4] = [
+    (header::X_CONTENT_TYPE_OPTIONS, "nosniff"),
+    (header::REFERRER_POLICY, "no-referrer"),
+    (HeaderName::from_static("cross-origin-resource-policy"), "same-origin"),
+    (HeaderName::from_static("cross-origin-opener-policy"), "same-origin"),
+];
 
 fn router(app: Arc<App>) -> Router {
-    Router::new()
+    let router = Router::new()
         .nest("/api", routes::routes())
         .fallback(page)
         .layer(DefaultBodyLimit::max(1 << 20))
@@ -96,10 +122,9 @@ fn router(app: Arc<App>) -> Router {
             header::CONTENT_SECURITY_POLICY,
             HeaderValue::from_static(POLICY),
         ))
-        .layer(SetResponseHeaderLayer::overriding(
-            header::X_CONTENT_TYPE_OPTIONS,
-            HeaderValue::from_static("nosniff"),
-        ))
-        .layer(tower_http::compression::CompressionLayer::new())
-        .with_state(app)
+        .layer(tower_http::compression::CompressionLayer::new());
+    let said = |router: Router<Arc<App>>, (name, value)| {
+        router.layer(SetResponseHeaderLayer::overriding(name, HeaderValue::from_static(value)))
+    };
+    SAID.into_iter().fold(router, said).with_state(app)
 }

@@ -124,7 +124,12 @@ async fn nonsense_is_refused_in_a_sentence_and_changes_nothing() {
                 .send()
                 .await
                 .expect("an answer");
-            assert!(answer.status().is_client_error(), "{method} {path}: {}", answer.status());
+            let status = answer.status();
+            let said: Value = answer.json().await.expect("refusals are of one shape");
+            assert!(
+                status.is_client_error() && said["error"].is_string(),
+                "{method} {path}: {status} {said}"
+            );
         }
     }
     while api.post("/intake/undo", json!({})).await.0 == 200 {}
@@ -166,11 +171,13 @@ async fn addresses_that_lead_nowhere_say_so() {
         "/clips/1/seen?heard_s=inf",
         "/clips/1/samples?from_s=0&count=-1",
         "/clips/1/peaks?bins=0",
+        "/clips/1/peaks?bins=x",
         "/clips/%00",
         "/groups/1/turnover/..%2f..%2fx",
     ] {
-        let (status, _) = api.get(path).await;
+        let (status, answer) = api.get(path).await;
         assert!((400..500).contains(&status), "{path}: {status}");
+        assert!(answer["error"].as_str().is_some_and(|text| text.len() > 8), "{path}: {answer}");
     }
     for path in [
         "/passes/1/show",

@@ -5,7 +5,7 @@ mod common;
 use common::{config, small};
 use metaxis_server::{ServeConfig, Server, start};
 use metaxis_shoot::Truth;
-use reqwest::{Client, Method, StatusCode, header};
+use reqwest::{Client, Method, StatusCode, header, redirect::Policy};
 use serde_json::{Value, json};
 use std::{fs, net::SocketAddr, path::Path, time::Duration};
 
@@ -264,7 +264,10 @@ async fn strangers_are_refused() {
     let with = async |name: header::HeaderName, value: &str| {
         site.client.get(&url).header(name, value).send().await.expect("an answer").status()
     };
-    assert_eq!(with(header::HOST, "rebound.example").await, StatusCode::FORBIDDEN);
+    for host in ["rebound.example", "[::1].evil.example", "localhost:evil.example", "localhost.evil.example"]
+    {
+        assert_eq!(with(header::HOST, host).await, StatusCode::FORBIDDEN, "{host}");
+    }
     assert_eq!(with(header::ORIGIN, "http://elsewhere.example").await, StatusCode::FORBIDDEN);
     assert_eq!(with(header::ORIGIN, "null").await, StatusCode::FORBIDDEN);
     assert_eq!(with(header::ORIGIN, &format!("http://{}", site.server.address)).await, StatusCode::OK);
@@ -285,8 +288,30 @@ async fn strangers_are_refused() {
     };
     assert_eq!(ask("wrong-token-of-length!").await, StatusCode::UNAUTHORIZED);
     assert_eq!(ask(&token).await, StatusCode::OK);
-    let link = site.client.get(format!("{url}?token={token}")).send().await.expect("an answer");
-    assert!(link.headers()[header::SET_COOKIE].to_str().is_ok_and(|c| c.contains("HttpOnly")));
+    // In a link it is exchanged for a cookie that does not tell it, at the same address without it.
+    let browser = Client::builder().redirect(Policy::none()).build().expect("a client");
+    let link = browser.get(format!("{url}?a=1&token={token}")).send().await.expect("an answer");
+    assert_eq!(link.status(), StatusCode::SEE_OTHER);
+    assert_eq!(link.headers()[header::LOCATION], "/api/day?a=1");
+    let cookie = link.headers()[header::SET_COOKIE].to_str().expect("text").to_owned();
+    assert!(cookie.contains("HttpOnly") && !cookie.contains(&token), "{cookie}");
+    let cookie = cookie.split(';').next().expect("its value").to_owned();
+    let led_away = browser.get(format!("http://{}//evil.example/?token={token}", site.server.address));
+    assert_eq!(led_away.send().await.expect("an answer").headers()[header::LOCATION], "/evil.example/");
+    // Who guesses has to wait, also for the right one; who is in stays in.
+    for _ in 0..9 {
+        assert_eq!(ask("wrong-token-of-length!").await, StatusCode::UNAUTHORIZED);
+    }
+    assert_eq!(ask(&token).await, StatusCode::TOO_MANY_REQUESTS);
+    let inside = browser.get(&url).header(header::COOKIE, cookie).send().await.expect("an answer");
+    assert_eq!(inside.status(), StatusCode::OK);
+    for (name, value) in [
+        ("referrer-policy", "no-referrer"),
+        ("cross-origin-resource-policy", "same-origin"),
+        ("x-content-type-options", "nosniff"),
+    ] {
+        assert_eq!(inside.headers()[name], value);
+    }
     site.server.stop().await;
 }
 
@@ -297,8 +322,10 @@ async fn no_open_door_without_a_token() {
         ServeConfig { address: SocketAddr::from(([0, 0, 0, 0], 0)), ..config(top.path(), &[top.path()]) };
     let error = start(open).await.err().expect("refused").to_string();
     assert!(error.contains("token"), "{error}");
-    let short = ServeConfig { token: Some("short".into()), ..config(top.path(), &[top.path()]) };
-    assert!(start(short).await.is_err());
+    for weak in ["short", "                ", "aaaaaaaaaaaaaaaaaaaa", "with spaces in a token"] {
+        let weak = ServeConfig { token: Some(weak.into()), ..config(top.path(), &[top.path()]) };
+        assert!(start(weak).await.is_err());
+    }
     let missing = config(top.path(), &[&top.path().join("gone")]);
     assert!(start(missing).await.is_err());
 }

@@ -1,4 +1,4 @@
-//! Intake through the API: waveforms, spans, slate log, moved files, uploads, the cache.
+//! Intake through the API: waveforms, spans, slate log, moved files, the cache.
 
 mod common;
 
@@ -213,57 +213,6 @@ async fn moved_and_renamed_files_are_found_with_all_work() {
     let again = site.take_in().await;
     assert_eq!(again["clips"].as_array().map(Vec::len), Some(3));
     assert_eq!(site.post("/intake/relink", json!({ "path": "/etc" })).await.0, 422);
-    site.stop().await;
-}
-
-#[tokio::test]
-async fn uploads_arrive_whole_go_on_after_a_break_and_stay_in_their_folder() {
-    let site = Site::new(Limits { upload_bytes: 8_000_000, ..Limits::default() }).await;
-    let bytes = fs::read(small().join("R_RECORDER/S-002.wav")).expect("read");
-    let (half, size) = (bytes.len() / 2, bytes.len());
-    let put = async |path: &str, size: usize, offset: usize, body: &[u8]| {
-        let url = reqwest::Url::parse_with_params(
-            &site.url("/uploads"),
-            [("path", path), ("size", &size.to_string()), ("offset", &offset.to_string())],
-        )
-        .expect("a url");
-        let answer = site.client.put(url).body(body.to_vec()).send().await.expect("an answer");
-        (answer.status().as_u16(), answer.json::<Value>().await.unwrap_or_default())
-    };
-    assert_eq!(
-        put("R_SOUND/take.wav", size, 0, &bytes[..half]).await,
-        (200, json!({ "have": half, "complete": false }))
-    );
-    let (_, state) = site.get(&format!("/uploads?path=R_SOUND/take.wav&size={size}")).await;
-    assert_eq!(state["have"], half);
-    assert_eq!(
-        put("R_SOUND/take.wav", size, 10, &bytes[10..20]).await.0,
-        422,
-        "it goes on where it broke off"
-    );
-    assert_eq!(
-        put("R_SOUND/take.wav", size, half, &bytes[half..]).await,
-        (200, json!({ "have": size, "complete": true }))
-    );
-    for path in ["../out.wav", "/etc/x.wav", ".hidden/x.wav", "a/../../x.wav", "", "a\nb.wav"] {
-        assert_eq!(put(path, 4, 0, b"abcd").await.0, 422, "{path:?}");
-    }
-    let (status, refused) = put("R_SOUND/take.wav", 4, 0, b"abcd").await;
-    assert!(
-        status == 422 && refused["error"].as_str().is_some_and(|e| e.contains("another file of this name")),
-        "{refused}"
-    );
-    assert_eq!(put("endless.wav", usize::MAX, 0, b"x").await.0, 422);
-    assert_eq!(put("empty.wav", 0, 0, b"").await.0, 422);
-    assert_eq!(put("long.wav", 4, 0, b"abcdefgh").await.0, 422, "more than was announced");
-    let (status, refused) = put("huge.mov", 50_000_000, 0, b"x").await;
-    assert_eq!(status, 422);
-    assert!(refused["error"].as_str().is_some_and(|error| error.contains("limited to 0.0 GB")), "{refused}");
-    assert_eq!(site.post("/uploads/done", json!({})).await.0, 200);
-    let day = site.idle().await;
-    assert_eq!(clip(&day, "take.wav")["relative"], "R_SOUND/take.wav");
-    assert_eq!(fs::read(site.top.path().join("data/uploads/R_SOUND/take.wav")).expect("there"), bytes);
-    assert_eq!(day["clips"].as_array().map(Vec::len), Some(1), "half a file is no clip");
     site.stop().await;
 }
 

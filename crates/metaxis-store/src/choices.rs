@@ -8,6 +8,7 @@ use metaxis_core::{
 };
 use rusqlite::{OptionalExtension, Transaction, params};
 use serde::{Deserialize, Deserializer, Serialize};
+use std::collections::HashSet;
 
 /// What can be chosen for a clip.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
@@ -173,7 +174,9 @@ pub(crate) fn turns(t: &Transaction) -> Result<(Option<String>, Option<String>),
 
 fn touched_by(t: &Transaction, change: &IntakeChange) -> Result<Touched, StoreError> {
     let mut touched = Touched::default();
-    for clip in change.clips() {
+    // Each once, however often it was named.
+    let mut named = HashSet::new();
+    for clip in change.clips().iter().filter(|clip| named.insert(**clip)) {
         touched.clips.push(clip_choice(t, *clip)?);
     }
     match change {
@@ -206,9 +209,9 @@ fn touched_by(t: &Transaction, change: &IntakeChange) -> Result<Touched, StoreEr
                 let mut statement = t.prepare("SELECT id FROM clip WHERE span = ?1")?;
                 let ids: Vec<i64> =
                     statement.query_map([span.0], |row| row.get(0))?.collect::<Result<_, _>>()?;
-                for id in ids {
-                    if !touched.clips.iter().any(|clip| clip.clip.0 == id) {
-                        touched.clips.push(clip_choice(t, ClipId(id))?);
+                for id in ids.into_iter().map(ClipId) {
+                    if named.insert(id) {
+                        touched.clips.push(clip_choice(t, id)?);
                     }
                 }
             }
@@ -254,6 +257,7 @@ fn changed(t: &Transaction, mut now: Touched, change: &IntakeChange) -> Result<T
         }
         IntakeChange::Join { clips } => join(&mut now, clips)?,
         IntakeChange::Separate { clips } => {
+            let clips: HashSet<ClipId> = clips.iter().copied().collect();
             for clip in &mut now.clips {
                 if clips.contains(&clip.clip) {
                     (clip.span, clip.span_set) = (None, true);
@@ -286,6 +290,8 @@ fn changed(t: &Transaction, mut now: Touched, change: &IntakeChange) -> Result<T
 
 fn join(now: &mut Touched, clips: &[ClipId]) -> Result<(), StoreError> {
     let device = now.clips.first().map(|clip| clip.device);
+    let first = clips.first().copied();
+    let clips: HashSet<ClipId> = clips.iter().copied().collect();
     if clips.len() < 2
         || now.clips.iter().any(|clip| clips.contains(&clip.clip) && Some(clip.device) != device)
     {
@@ -293,7 +299,6 @@ fn join(now: &mut Touched, clips: &[ClipId]) -> Result<(), StoreError> {
             "a span is two or more clips of one device: choose them together".into(),
         ));
     }
-    let first = clips.first().copied();
     for clip in &mut now.clips {
         if clips.contains(&clip.clip) {
             (clip.span, clip.span_set) = (first, true);
@@ -412,7 +417,8 @@ pub(crate) fn called(device: &DeviceView) -> String {
 }
 
 impl IntakeChange {
-    fn clips(&self) -> &[ClipId] {
+    /// The clips that it names, as they were given.
+    pub fn clips(&self) -> &[ClipId] {
         match self {
             IntakeChange::Device { clips, .. }
             | IntakeChange::Part { clips, .. }
@@ -428,7 +434,7 @@ impl IntakeChange {
 
     /// What it does, in a few words.
     fn said(&self) -> String {
-        let clips = match self.clips().len() {
+        let clips = match self.clips().iter().collect::<HashSet<_>>().len() {
             1 => "one clip".to_owned(),
             count => format!("{count} clips"),
         };

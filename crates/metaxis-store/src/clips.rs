@@ -70,6 +70,22 @@ impl Store {
         })
     }
 
+    /// Nothing, where all of the clips are there.
+    ///
+    /// # Errors
+    /// [`StoreError::Missing`] naming the first that is not.
+    pub fn know(&self, clips: &[ClipId]) -> Result<(), StoreError> {
+        self.transaction(|t| {
+            let mut statement = t.prepare("SELECT 1 FROM clip WHERE id = ?1")?;
+            for clip in clips {
+                if !statement.exists([clip.0])? {
+                    return Err(StoreError::Missing { what: "clip", id: clip.0 });
+                }
+            }
+            Ok(())
+        })
+    }
+
     /// All clips, by number.
     ///
     /// # Errors

@@ -1,12 +1,13 @@
 //! Groups and their lines. A line's edits are kept with their inverses; undo and redo survive a restart.
 
-use crate::{GroupSummary, GroupView, PassId, Store, StoreError};
+use crate::{Follower, GroupSummary, GroupView, PassId, Store, StoreError};
 use metaxis_core::{
     clip::ClipId,
     group::Group,
     line::{Line, LineEdit},
 };
 use rusqlite::{OptionalExtension, Transaction, params};
+use std::{cmp::Reverse, collections::HashSet};
 
 impl Store {
     /// A group with its line.
@@ -23,6 +24,10 @@ impl Store {
     /// [`StoreError::Stale`], [`StoreError::Line`], [`StoreError::Missing`]; then nothing is changed.
     pub fn edit_line(&self, id: i64, version: i64, edit: &LineEdit) -> Result<GroupView, StoreError> {
         self.change(id, version, |t, stored| {
+            let has = |angle| stored.group.angles.iter().any(|own| own.device == angle);
+            if let Some(missing) = edit.angles().into_iter().find(|angle| !has(*angle)) {
+                return Err(StoreError::Refused(format!("the group has no angle of device {}", missing.0)));
+            }
             let inverse = stored.line.apply(edit)?;
             // A new edit buries what was undone: it stays on record but can no longer be redone.
             t.execute("UPDATE line_edit SET buried = 1 WHERE cut_group = ?1 AND undone = 1", [id])?;
@@ -68,6 +73,7 @@ impl Store {
         self.transaction(|t| {
             let mut stored = load(t, id)?;
             name.clone_into(&mut stored.group.name);
+            stored.named = true;
             put(t, id, &stored)?;
             stored.view(t, id)
         })
@@ -86,6 +92,7 @@ impl Store {
             }
             let angle = stored.group.angles.remove(from);
             stored.group.angles.insert(to, angle);
+            stored.ordered = true;
             put(t, id, &stored)?;
             stored.view(t, id)
         })
@@ -114,6 +121,10 @@ struct Stored {
     group: Group,
     line: Line,
     version: i64,
+    /// A person named it.
+    named: bool,
+    /// A person put its angles in order.
+    ordered: bool,
 }
 
 const UNDO: &str = "undone = 0 ORDER BY id DESC";
@@ -128,23 +139,28 @@ fn find(t: &Transaction, group: i64, which: &str) -> Result<Option<(i64, LineEdi
 }
 
 fn load(t: &Transaction, id: i64) -> Result<Stored, StoreError> {
-    let row: Option<(String, String, i64)> = t
-        .query_row("SELECT document, line, version FROM cut_group WHERE id = ?1", [id], |row| {
-            Ok((row.get(0)?, row.get(1)?, row.get(2)?))
-        })
+    let row: Option<(String, String, i64, bool, bool)> = t
+        .query_row(
+            "SELECT document, line, version, named, ordered FROM cut_group WHERE id = ?1",
+            [id],
+            |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?, row.get(4)?)),
+        )
         .optional()?;
-    let (group, line, version) = row.ok_or(StoreError::Missing { what: "group", id })?;
-    Ok(Stored { group: serde_json::from_str(&group)?, line: serde_json::from_str(&line)?, version })
+    let (group, line, version, named, ordered) = row.ok_or(StoreError::Missing { what: "group", id })?;
+    let (group, line) = (serde_json::from_str(&group)?, serde_json::from_str(&line)?);
+    Ok(Stored { group, line, version, named, ordered })
 }
 
 fn put(t: &Transaction, id: i64, stored: &Stored) -> Result<(), StoreError> {
     t.execute(
-        "UPDATE cut_group SET document = ?2, line = ?3, version = ?4 WHERE id = ?1",
+        "UPDATE cut_group SET document = ?2, line = ?3, version = ?4, named = ?5, ordered = ?6 WHERE id = ?1",
         params![
             id,
             serde_json::to_string(&stored.group)?,
             serde_json::to_string(&stored.line)?,
-            stored.version
+            stored.version,
+            stored.named,
+            stored.ordered
         ],
     )?;
     Ok(())
@@ -153,6 +169,7 @@ fn put(t: &Transaction, id: i64, stored: &Stored) -> Result<(), StoreError> {
 impl Stored {
     fn view(self, t: &Transaction, id: i64) -> Result<GroupView, StoreError> {
         let labels = self.line.switches().iter().map(|switch| self.group.label(switch.at)).collect();
+        let followed_by = follower(t, id, &self.group)?;
         Ok(GroupView {
             id,
             labels,
@@ -162,6 +179,7 @@ impl Stored {
             version: self.version,
             can_undo: find(t, id, UNDO)?.is_some(),
             can_redo: find(t, id, REDO)?.is_some(),
+            followed_by,
         })
     }
 }
@@ -178,13 +196,21 @@ pub(crate) fn keep_proposed(
             earlier.push((id, load(t, id)?));
         }
     }
-    for group in proposed {
+    let partners = partners(&earlier, proposed);
+    for (group, partner) in proposed.iter().zip(partners) {
+        let mut group = group.clone();
+        let partner = partner.map(|at| &earlier[at].1);
+        let (named, ordered) = partner.map_or((false, false), |old| (old.named, old.ordered));
+        if let Some(old) = partner {
+            take_over(&mut group, old);
+        }
+        let group = &group;
         let Some(first) = group.angles.first() else { continue };
         let same = earlier.iter().find(|(_, old)| is_same(&old.group, group));
         let line = same.map_or_else(|| Line::new(group.frames, first.device), |(_, old)| old.line.clone());
         t.execute(
-            "INSERT INTO cut_group (pass, document, line) VALUES (?1, ?2, ?3)",
-            params![pass, serde_json::to_string(group)?, serde_json::to_string(&line)?],
+            "INSERT INTO cut_group (pass, document, line, named, ordered) VALUES (?1, ?2, ?3, ?4, ?5)",
+            params![pass, serde_json::to_string(group)?, serde_json::to_string(&line)?, named, ordered],
         )?;
         if let Some((old, _)) = same {
             let id = t.last_insert_rowid();
@@ -198,12 +224,64 @@ pub(crate) fn keep_proposed(
     Ok(())
 }
 
+fn clips(group: &Group) -> HashSet<ClipId> {
+    group.angles.iter().flat_map(|angle| angle.parts.iter().map(|part| part.clip)).collect()
+}
+
+/// For each proposed group the earlier one that it goes on with: the two share more clips with each other than with any
+/// other group of the two passes.
+fn partners(earlier: &[(i64, Stored)], proposed: &[Group]) -> Vec<Option<usize>> {
+    let old: Vec<HashSet<ClipId>> = earlier.iter().map(|(_, stored)| clips(&stored.group)).collect();
+    let new: Vec<HashSet<ClipId>> = proposed.iter().map(clips).collect();
+    // The first of several that share as many.
+    let most = |own: &HashSet<ClipId>, others: &[HashSet<ClipId>]| {
+        let shared = others.iter().map(|other| own.intersection(other).count()).enumerate();
+        shared
+            .filter(|(_, count)| *count > 0)
+            .max_by_key(|&(at, count)| (count, Reverse(at)))
+            .map(|(at, _)| at)
+    };
+    let back: Vec<Option<usize>> = old.iter().map(|own| most(own, &new)).collect();
+    new.iter().enumerate().map(|(at, own)| most(own, &old).filter(|&there| back[there] == Some(at))).collect()
+}
+
+/// What a person gave the group that this one goes on with.
+fn take_over(group: &mut Group, old: &Stored) {
+    if old.named {
+        old.group.name.clone_into(&mut group.name);
+    }
+    if old.ordered {
+        let place = |device| old.group.angles.iter().position(|angle| angle.device == device);
+        group.angles.sort_by_key(|angle| place(angle.device).unwrap_or(usize::MAX));
+    }
+}
+
+/// The group of the pass that is shown which has most clips of one of another pass.
+fn follower(t: &Transaction, id: i64, group: &Group) -> Result<Option<Follower>, StoreError> {
+    let shown: Option<PassId> = t
+        .query_row(
+            "SELECT current_pass FROM production
+             WHERE current_pass IS NOT NULL AND current_pass != (SELECT pass FROM cut_group WHERE id = ?1)",
+            [id],
+            |row| row.get(0),
+        )
+        .optional()?;
+    let Some(shown) = shown else { return Ok(None) };
+    let own = clips(group);
+    let mut best = (0, None);
+    for id in ids(t, shown)? {
+        let other = load(t, id)?.group;
+        let shared = own.intersection(&clips(&other)).count();
+        if shared > best.0 {
+            best = (shared, Some(Follower { id, name: other.name }));
+        }
+    }
+    Ok(best.1)
+}
+
 /// Whether a line made on one group fits the other: the same frames by their labels, or of the same clips, of which an
 /// island may lie elsewhere on the day.
 fn is_same(old: &Group, new: &Group) -> bool {
-    let clips = |group: &Group| -> Vec<ClipId> {
-        group.angles.iter().flat_map(|angle| angle.parts.iter().map(|part| part.clip)).collect()
-    };
     old.frames == new.frames && (old.start == new.start || clips(old) == clips(new))
 }
 

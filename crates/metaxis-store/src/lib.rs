@@ -18,8 +18,8 @@ mod schema;
 pub use intake::{HealthView, IntakeChange, SlateMarkView, SlateSource, SpanView, StoredLog};
 pub use job::{ClipJob, Job, JobId, JobKind, JobState, JobSummary, Near, PassPlan};
 pub use model::{
-    ClipDetail, ClipView, CutCounts, DayView, DeviceView, GroupSummary, GroupView, NewClip, NoteView, Part,
-    PassFacts, PassId, PassView, PlacementView, Production, StoredClip,
+    ClipDetail, ClipView, CutCounts, DayView, DeviceView, Follower, GroupSummary, GroupView, NewClip,
+    NoteView, Part, PassFacts, PassId, PassView, PlacementView, Production, StoredClip,
 };
 
 use rusqlite::{Connection, TransactionBehavior};

@@ -266,6 +266,18 @@ pub struct GroupView {
     pub axis_start_s: f64,
     /// Timecode label of each switch.
     pub labels: Vec<Timecode>,
+    /// The group that a newer pass made of its clips, where this one is of a pass that is no longer shown.
+    pub followed_by: Option<Follower>,
+}
+
+/// A group that followed another.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
+pub struct Follower {
+    /// Number.
+    #[ts(type = "number")]
+    pub id: i64,
+    /// Its name.
+    pub name: String,
 }
 
 /// Verdicts counted.

@@ -141,7 +141,15 @@ CREATE INDEX job_body ON job (body);
 CREATE INDEX job_next ON job (state, wanted DESC, rank, id);
 ";
 
-const ALL: [&str; 7] = [FIRST, INTAKE, MARKS, EVERY_CLAP, OWN_DISTANCE, ISLANDS, STARTS];
+/// Whether a person named a group, and put its angles in order.
+const GIVEN: &str = "
+ALTER TABLE cut_group ADD COLUMN named INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE cut_group ADD COLUMN ordered INTEGER NOT NULL DEFAULT 0;
+CREATE INDEX cut_group_pass ON cut_group (pass);
+CREATE INDEX line_edit_group ON line_edit (cut_group);
+";
+
+const ALL: [&str; 8] = [FIRST, INTAKE, MARKS, EVERY_CLAP, OWN_DISTANCE, ISLANDS, STARTS, GIVEN];
 /// Version of the newest layout.
 pub(crate) const COUNT: i64 = ALL.len() as i64;
 

@@ -49,6 +49,11 @@ impl Kept {
     }
 
     fn pass(&self, clip: ClipId) -> i64 {
+        self.pass_of(clip, 100)
+    }
+
+    /// A pass with one group of so many frames; the number of the group.
+    fn pass_of(&self, clip: ClipId, frames: i64) -> i64 {
         let stretch = Stretch {
             clip_start_s: 0.0,
             clip_end_s: 4.0,
@@ -73,7 +78,7 @@ impl Kept {
             start: Timecode::new(1000, FrameRate::FPS_25, false),
             axis_zero: Tick(0),
             component: 0,
-            frames: 100,
+            frames,
             width: 640,
             height: 360,
             angles: vec![angle(1), angle(2)],
@@ -152,6 +157,49 @@ fn a_new_pass_keeps_the_old_one_and_carries_the_line_over() {
     kept.store.show_pass(day.passes[0].id).expect("the first pass");
     assert_eq!(kept.store.day().expect("a day").groups[0].id, first);
     assert_eq!(kept.store.group(first).expect("a group").line.switches().len(), 2);
+}
+
+#[test]
+fn a_new_pass_keeps_a_groups_name_and_the_order_of_its_angles_and_the_old_one_leads_on() {
+    let kept = Kept::new();
+    let clip = kept.clip("a.mov");
+    let first = kept.pass(clip);
+    kept.store.rename_group(first, "The long take").expect("a name");
+    kept.store.move_angle(first, 1, 0).expect("an order");
+    assert_eq!(kept.store.group(first).expect("a group").followed_by, None);
+    // The group is longer now, so its line does not fit; what it was called has nothing to do with that.
+    let second = kept.pass_of(clip, 120);
+    let view = kept.store.group(second).expect("a group");
+    let order: Vec<i64> = view.group.angles.iter().map(|angle| angle.device.0).collect();
+    assert_eq!((view.group.name.as_str(), &order[..]), ("The long take", &[2, 1][..]));
+    assert_eq!(view.followed_by, None);
+    let follower = kept.store.group(first).expect("a group").followed_by.expect("it is led on");
+    assert_eq!((follower.id, follower.name.as_str()), (second, "The long take"));
+    // And on, through a restart, and to a pass with other clips not at all.
+    let kept = kept.again();
+    let third = kept.pass(clip);
+    assert_eq!(kept.store.group(third).expect("a group").group.name, "The long take");
+    let other = kept.pass(kept.clip("b.mov"));
+    let view = kept.store.group(other).expect("a group");
+    assert_eq!((view.group.name.as_str(), view.group.angles[0].device), ("1 / 1", DeviceId(1)));
+    assert_eq!(kept.store.group(third).expect("a group").followed_by, None);
+}
+
+#[test]
+fn an_edit_names_only_angles_that_are_there_and_a_clip_named_often_counts_once() {
+    let kept = Kept::new();
+    let clip = kept.clip("a.mov");
+    let group = kept.pass(clip);
+    let elsewhere = kept.store.edit_line(group, 0, &take(20, 7));
+    assert!(matches!(elsewhere, Err(StoreError::Refused(_))), "{elsewhere:?}");
+    for by in [i64::MIN, i64::MAX] {
+        let roll = kept.store.edit_line(group, 0, &LineEdit::Roll { index: 1, by });
+        assert!(matches!(roll, Err(StoreError::Line(_))), "{roll:?}");
+        assert!(matches!(kept.store.edit_line(group, 0, &take(by, 2)), Err(StoreError::Line(_))));
+    }
+    let often = IntakeChange::Day { clips: vec![clip; 100_000], day: "2".into() };
+    kept.store.edit_intake(&often).expect("an edit");
+    assert_eq!(kept.store.undo_intake().expect("an undo"), "shoot day of one clip");
 }
 
 #[test]

@@ -1224,6 +1224,16 @@ covered_by_all: [number, number] | null,
  */
 switches: number, };
 
+export type Follower = { 
+/**
+ * Number.
+ */
+id: number, 
+/**
+ * Its name.
+ */
+name: string, };
+
 export type GroupView = { 
 /**
  * Number.
@@ -1256,7 +1266,11 @@ axis_start_s: number,
 /**
  * Timecode label of each switch.
  */
-labels: Array<Timecode>, };
+labels: Array<Timecode>, 
+/**
+ * The group that a newer pass made of its clips, where this one is of a pass that is no longer shown.
+ */
+followed_by: Follower | null, };
 
 export type CutCounts = { 
 /**

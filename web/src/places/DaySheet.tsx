@@ -3,7 +3,7 @@ import { Link } from 'wouter';
 import { post } from '../api/client';
 import type { ArrivingClip, DayView, DeviceView, PassPlan } from '../api/types';
 import { useArriving, useLevels } from '../api/useDay';
-import { apart, clock, length, pause, signed } from '../format';
+import { apart, clock, length, pause, signed, speed } from '../format';
 import { Head } from '../frame/Head';
 import { Button } from '../parts/Button';
 import { Choice } from '../parts/Choice';
@@ -348,7 +348,7 @@ function lines(day: DayView, { clip, placed, part, parts, from, to }: Slip): str
   if (own && day.pass?.reference === clip.device) text.push('reference');
   else if (own && last && last !== own) {
     text.push(`${signed(own.rate_ppm, 1)} to ${signed(last.rate_ppm, 1)} ppm`);
-  } else if (own) text.push(`${signed(own.rate_ppm, 1)} ppm`);
+  } else if (own) text.push(speed(own.rate_ppm) ?? `${signed(own.rate_ppm, 1)} ppm`);
   if (before && own) text.push(`lost ${(own.start_s - end(before)).toFixed(3)} s`);
   if (clip.channels?.some((channel) => channel.audio_timecode)) text.push('audio tc');
   const slate = [clip.facts.scene, clip.facts.take].filter(Boolean).join(' / ');

@@ -6,7 +6,7 @@ import { LookAgain } from './LookAgain';
 import { PassNotes } from './PassNotes';
 import { islandOf, lies } from './island';
 import { end, runs } from './sheet';
-import { clock, length, offset, rate, signed } from '../format';
+import { clock, length, offset, rate, signed, speed } from '../format';
 import { Stamp } from '../parts/Stamp';
 import { VerdictMark } from '../parts/VerdictMark';
 import type { Changes } from './useChanges';
@@ -106,6 +106,7 @@ function Placed({ day, placed }: { day: DayView; placed: PlacementView }) {
   const island = first && islandOf(day, placement.component);
   const bends = whole && whole.length > 1 ? whole : null;
   const rates = bends?.map((stretch) => signed(stretch.rate_ppm, 1));
+  const retimed = first && speed(first.rate_ppm);
   const fps = group?.group.start.rate ?? { num: 25, den: 1 };
   return (
     <>
@@ -150,15 +151,20 @@ function Placed({ day, placed }: { day: DayView; placed: PlacementView }) {
       {first && placement.evidence[0]?.kind === 'waveform' && clip && clip.device !== day.pass?.reference && (
         <div className="border-t border-line py-1.5">
           <div>
-            <b className="font-semibold">Drift</b>{' '}
-            {rates ? (
+            <b className="font-semibold">{retimed ? 'Speed' : 'Drift'}</b>{' '}
+            {retimed ? (
+              <span className="num">{retimed}</span>
+            ) : rates ? (
               <span className="num">
                 {rates[0]} to {rates.at(-1)} ppm
               </span>
             ) : (
               <span className="num">{signed(first.rate_ppm, 2)} ppm</span>
             )}{' '}
-            <span className="num text-soft">± {first.rate_sigma_ppm.toFixed(2)}</span>
+            <span className="num text-soft">
+              ± {first.rate_sigma_ppm.toFixed(2)}
+              {retimed && ' ppm'}
+            </span>
           </div>
           <div className="text-soft">
             Left alone, its end would be{' '}

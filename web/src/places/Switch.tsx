@@ -13,6 +13,7 @@ import { Strip } from '../parts/Strip';
 import { useKeys } from '../parts/useKeys';
 import { Wall } from '../play/wall';
 import { Empty } from './Empty';
+import { FollowedBy } from './FollowedBy';
 import { GroupChoice } from './GroupChoice';
 import { SwitchLog } from './SwitchLog';
 
@@ -158,6 +159,7 @@ function Cutting({ day, view }: { day: DayView; view: GroupView }) {
           Turn over
         </Link>
       </Head>
+      <FollowedBy view={view} />
       <div className="flex min-h-0 flex-1">
         <section
           aria-label="Wall"

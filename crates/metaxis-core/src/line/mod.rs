@@ -108,6 +108,17 @@ pub enum LineError {
     NotALine,
 }
 
+impl LineEdit {
+    /// The angles that it names.
+    pub fn angles(&self) -> Vec<DeviceId> {
+        match self {
+            Self::Take { angle, .. } | Self::ChangeAngle { angle, .. } => vec![*angle],
+            Self::Restore { switches } => switches.iter().map(|switch| switch.angle).collect(),
+            Self::Roll { .. } | Self::Remove { .. } | Self::ClearAfter { .. } => vec![],
+        }
+    }
+}
+
 impl Line {
     /// A line of `frames` frames that shows `angle` throughout.
     pub fn new(frames: i64, angle: DeviceId) -> Self {

@@ -64,11 +64,7 @@ pub(super) fn examine(
     if let [place, others @ ..] = places
         && !links.iter().any(|link| link.alignment.log_odds > DOUBTFUL)
         && place.score > BY_PATTERN
-        && others.iter().all(|other| {
-            other.score < ALONE * place.score
-                || (other.start_s - place.start_s).abs() < 0.5
-                || other.against.0 != place.against.0
-        })
+        && stands_alone(place, others)
         && !links
             .iter()
             .any(|link| link.against == place.against.0 && (link.there_s(0.0) - place.start_s).abs() < 0.1)
@@ -83,7 +79,34 @@ pub(super) fn examine(
         use_best_channels(clips, best, tools);
     }
     rank(clips, &mut links, tools);
+    if let Some(best) = links.first_mut() {
+        without_shear(clips, best, tools);
+    }
     in_clip_time(clips, links)
+}
+
+/// A rate this far off, ppm, shears the windows: their ends lie a third of a millisecond and more apart, and the waves'
+/// peak is as wide.
+const SHEARED_PPM: f64 = 300.0;
+
+/// Measures a link whose rate shears its windows (0.1 % pulled down, most of all) again, with the clip played at that rate.
+fn without_shear(clips: &[DayClip], link: &mut Link, tools: &mut Tools) {
+    let [only] = link.alignment.stretches[..] else { return };
+    if !link.alignment.fine || only.rate_ppm.abs() < SHEARED_PPM {
+        return;
+    }
+    let speed = 1.0 + only.rate_ppm * 1e-6;
+    let (own, there) = sounds_of(clips, link);
+    let (samples, pattern) = (AtSpeed::new(own.samples, speed), own.pattern.at_speed(speed));
+    let sound = HeardSound { pattern: &pattern, samples: &samples, ..*own };
+    let rough = link.clone().at_speed(1.0 / speed).alignment;
+    if let Some(alignment) = tools.aligner.closely(there, &sound, &rough, Effort::Full)
+        && alignment.log_odds > link.alignment.log_odds
+    {
+        let labelled = link.speed;
+        *link = Link { alignment, ..link.clone() }.at_speed(speed);
+        link.speed = labelled;
+    }
 }
 
 /// Puts the links of a clip in order, best first, each place once. What may be its place is measured all along, and the
@@ -270,7 +293,12 @@ pub(super) fn examine_waves(
 /// Measured closely, a place by waves stays where it was: half a minute's drift away, seconds.
 const SAME_WAVES_S: f64 = 0.05;
 
-/// Measures `clip` at another speed than its label's against the places found for that speed.
+/// A pattern that fits at another speed only where its score is above this: seven speeds are tried, so seven times as
+/// many places.
+const STRETCHED: f32 = 10.0;
+
+/// Measures `clip` at another speed than its label's against the places found for that speed. Where no waves agree, its
+/// pattern may still do: of a track that was stretched with its pitch kept, only that does.
 pub(super) fn examine_at_speed(
     clips: &[DayClip],
     clip: usize,
@@ -292,10 +320,30 @@ pub(super) fn examine_at_speed(
             let alignment = tools.aligner.closely(there, &sound, &rough, Effort::Full).unwrap_or(rough);
             let link = place.link(clip, alignment);
             links.push(link.at_speed(speed));
-            break;
+            return links;
         }
     }
+    if let [place, others @ ..] = places
+        && place.score > STRETCHED
+        && stands_alone(place, others)
+    {
+        let own = &clips[clip].sounds[place.sound];
+        let samples = AtSpeed::new(own.samples, speed);
+        let sound = HeardSound { pattern, samples: &samples, ..*own };
+        let there = &clips[place.against.0].sounds[place.against.1];
+        let alignment = by_pattern(there, &sound, place.start_s, place.score);
+        links.extend(alignment.map(|alignment| place.link(clip, alignment).at_speed(speed)));
+    }
     links
+}
+
+/// Whether no other place of the clip on the same sound is nearly as high.
+fn stands_alone(place: &Coarse, others: &[Coarse]) -> bool {
+    others.iter().all(|other| {
+        other.score < ALONE * place.score
+            || (other.start_s - place.start_s).abs() < 0.5
+            || other.against.0 != place.against.0
+    })
 }
 
 fn sounds<'a>(clips: &'a [DayClip], clip: usize, place: &Coarse) -> (&'a HeardSound<'a>, &'a HeardSound<'a>) {

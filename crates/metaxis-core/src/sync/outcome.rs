@@ -494,7 +494,7 @@ impl Outcome<'_> {
         }
         let rate = stretches.first().map_or(0.0, |stretch| stretch.rate_ppm);
         said.extend(self.spoken_gaps(clip, best));
-        if let Some(speed) = said_of_speed(best.speed) {
+        if let Some(speed) = said_of_speed(best.speed, best.alignment.fine) {
             said.push(speed);
         } else if (rate.abs() - 1000.0).abs() < 60.0 {
             let way = if rate > 0.0 { "faster" } else { "slower" };

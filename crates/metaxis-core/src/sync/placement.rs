@@ -48,11 +48,19 @@ impl Stretch {
         self.clip_start_s + (axis_s - self.start_s) * (1.0 + self.rate_ppm * 1e-6)
     }
 
+    /// How fast the clip plays on the axis, 1 at its own speed; `None` where it differs by no more than clocks do.
+    pub fn retimed(&self) -> Option<f64> {
+        (self.rate_ppm.abs() > RETIMED_PPM).then_some(1.0 + self.rate_ppm * 1e-6)
+    }
+
     /// End on the axis, seconds.
     pub fn end_s(&self) -> f64 {
         self.axis_s(self.clip_end_s)
     }
 }
+
+/// No device's clock is this far off: beyond, it is another speed (0.1 % pulled down is 1000).
+const RETIMED_PPM: f64 = 600.0;
 
 /// A jump on the axis from one stretch to the next that is larger than this is a break; what is smaller is the joint of a
 /// clock that bends.

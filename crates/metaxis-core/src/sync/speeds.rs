@@ -28,12 +28,16 @@ pub(super) fn speeds() -> impl Iterator<Item = f64> {
     SPEEDS.iter().map(|(speed, _)| *speed)
 }
 
-/// What a clip that fits at `speed` is told; nothing at its own.
-pub(super) fn said_of_speed(speed: f64) -> Option<String> {
+/// What a clip that fits at `speed` is told, by its waves or only by how its sound rises and falls; nothing at its own.
+pub(super) fn said_of_speed(speed: f64, by_waves: bool) -> Option<String> {
     let (speed, why) = SPEEDS.iter().find(|(own, _)| (own - speed).abs() < 1e-6)?;
     let slow = format!("{:.1}", speed * 100.0);
     let slow = slow.trim_end_matches(".0");
     Some(match why {
+        Why::Played(_) | Why::Frames(..) if !by_waves => format!(
+            "It rises and falls as the track does where it is slowed to {slow} %, but the waves do not agree: the track \
+             may have been stretched with its pitch kept."
+        ),
         Why::Label(recorded, labelled) => {
             format!("Its sound was recorded at {recorded} kHz but is labelled {labelled} kHz.")
         }

@@ -1,4 +1,5 @@
-//! OpenTimelineIO documents (schemas Timeline.1, Stack.1, Track.1, Clip.2, Gap.1, ExternalReference.1).
+//! OpenTimelineIO documents (schemas Timeline.1, Stack.1, Track.1, Clip.2, Gap.1, LinearTimeWarp.1,
+//! ExternalReference.1).
 
 use super::{Source, Sources, pieces};
 use crate::{
@@ -68,7 +69,7 @@ fn clip(group: &Group, part: &Part, source: &Source, begin: i64, end: i64, sound
     json!({
         "OTIO_SCHEMA": "Clip.2",
         "name": source.file_name,
-        "enabled": true, "effects": [], "markers": [],
+        "enabled": true, "effects": effects(part), "markers": [],
         "metadata": { "metaxis": {
             "reel": source.reel(),
             "clip_id": part.clip.0,
@@ -91,6 +92,17 @@ fn clip(group: &Group, part: &Part, source: &Source, begin: i64, end: i64, sound
         }},
         "active_media_reference_key": "DEFAULT_MEDIA",
     })
+}
+
+/// What a clip that was recorded at another speed than its axis needs, to play in step.
+fn effects(part: &Part) -> Vec<Value> {
+    let retimed = part.stretch.retimed().map(|speed| {
+        json!({
+            "OTIO_SCHEMA": "LinearTimeWarp.1", "name": "", "effect_name": "LinearTimeWarp", "metadata": {},
+            "enabled": true, "time_scalar": speed,
+        })
+    });
+    retimed.into_iter().collect()
 }
 
 fn track(name: &str, kind: &str, children: Vec<Value>) -> Value {

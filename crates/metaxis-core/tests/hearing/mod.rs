@@ -39,6 +39,31 @@ pub fn scene(seconds: f64, seed: u64) -> Vec<f32> {
     sound
 }
 
+/// `sound` played `speed` times as fast with its pitch kept: frames of 60 ms laid over each other where they fit best
+/// (waveform similarity overlap-add; Verhelst and Roelands 1993).
+pub fn stretched(sound: &[f32], speed: f64) -> Vec<f32> {
+    let (frame, reach) = ((0.06 * RATE) as usize, (0.008 * RATE) as usize);
+    let hop = frame / 2;
+    let count = (sound.len() as f64 / speed) as usize / hop - 2;
+    let mut out = vec![0.0_f32; (count + 1) * hop + frame];
+    let mut goes_on = 0;
+    for i in 0..count {
+        let due = (i as f64 * hop as f64 * speed) as usize;
+        let fits = |at: usize| -> f32 {
+            let pair = sound.get(at..at + hop).zip(sound.get(goes_on..goes_on + hop));
+            pair.map_or(f32::MIN, |(a, b)| a.iter().zip(b).map(|(a, b)| a * b).sum())
+        };
+        let near = (due.saturating_sub(reach)..due + reach).step_by(4);
+        let at = near.max_by(|a, b| fits(*a).total_cmp(&fits(*b))).unwrap_or(due);
+        for (k, value) in sound[at.min(sound.len())..].iter().take(frame).enumerate() {
+            let window = 0.5 - 0.5 * (std::f32::consts::TAU * k as f32 / frame as f32).cos();
+            out[i * hop + k] += window * value;
+        }
+        goes_on = at + hop;
+    }
+    out
+}
+
 /// The scene as a device hears it: from `start_s` on, its clock `ppm` fast, with its own noise and gain.
 /// Linear interpolation is enough here: the scene is dull at the top.
 pub fn heard(

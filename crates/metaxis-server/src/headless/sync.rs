@@ -97,16 +97,26 @@ pub fn sync(
     let phase = Instant::now();
     let hear =
         |file: &File| engine::hear(&file.entry.path, &file.fingerprint, &file.facts, &cache, &stop, &|_| {});
+    let mut full = None;
     let heard: Vec<Option<Heard>> = each(&known, "listening", progress, |file| file.facts.duration_s, hear)
         .into_iter()
         .zip(&known)
         .map(|(heard, file)| {
             heard.unwrap_or_else(|e| {
                 warnings.push(warning(&file.entry.relative, &e));
+                if matches!(e, MediaError::Cache { .. }) {
+                    full = Some(e);
+                }
                 None
             })
         })
         .collect();
+    // Where nothing can be kept, nothing is heard: that is one fault, and not each file's.
+    if let Some(full) = full
+        && heard.iter().all(Option::is_none)
+    {
+        return Err(full.into());
+    }
     timing.listen_s = phase.elapsed().as_secs_f64();
 
     let phase = Instant::now();

@@ -3,13 +3,11 @@
 use super::media::cached;
 use crate::{
     App,
+    asked::{Json, Path, Query},
     error::{ApiError, blocking},
     work,
 };
-use axum::{
-    Json,
-    extract::{Path, Query, State},
-};
+use axum::extract::State;
 use metaxis_core::{
     clip::ClipId,
     signal::{PEAK_BIN, PEAK_STEP, peak_bins, peak_zoom},
@@ -76,6 +74,9 @@ fn read_peaks(app: &App, id: ClipId, range: &PeakRange) -> Result<PeaksView, Api
     };
     let rate = f64::from(sound.rate.0);
     let whole_s = heard.samples as f64 / rate;
+    if [range.from_s, range.to_s].into_iter().flatten().any(f64::is_nan) {
+        return Err(ApiError::Refused("from_s and to_s must be moments of the clip, in seconds".into()));
+    }
     let from_s = range.from_s.unwrap_or(0.0).clamp(0.0, whole_s);
     let to_s = range.to_s.unwrap_or(whole_s).clamp(from_s, whole_s);
     let count = range.bins.unwrap_or(600).clamp(1, 4000);

@@ -3,12 +3,10 @@
 use super::intake::named;
 use crate::{
     App, Event,
+    asked::{Json, Path},
     error::{ApiError, blocking},
 };
-use axum::{
-    Json,
-    extract::{Path, State},
-};
+use axum::extract::State;
 use metaxis_core::clip::DeviceId;
 use metaxis_store::{DayView, JobKind, PassPlan, Production};
 use serde::Deserialize;

@@ -2,12 +2,10 @@
 
 use crate::{
     App, Event,
+    asked::{Json, Path},
     error::{ApiError, blocking},
 };
-use axum::{
-    Json,
-    extract::{Path, State},
-};
+use axum::extract::State;
 use metaxis_core::line::LineEdit;
 use metaxis_store::GroupView;
 use serde::Deserialize;

@@ -2,14 +2,11 @@
 
 use crate::{
     App, Event,
+    asked::{Json, Query},
     error::{ApiError, blocking},
     work,
 };
-use axum::{
-    Json,
-    body::Bytes,
-    extract::{Query, State},
-};
+use axum::{body::Bytes, extract::State};
 use metaxis_core::{
     clip::ClipId,
     intake::{LogColumn, LogPreview, read_log},
@@ -111,6 +108,9 @@ pub(super) fn named(text: &str, what: &str, least: usize, most: usize) -> Result
 
 /// The change with its texts trimmed and within bounds.
 fn checked(app: &App, change: IntakeChange) -> Result<IntakeChange, ApiError> {
+    if change.clips().len() > MOST_CLIPS {
+        return Err(ApiError::Refused(format!("one change can name {MOST_CLIPS} clips at most")));
+    }
     let slate =
         |text: Option<String>, what: &str, most| text.map(|text| named(&text, what, 0, most)).transpose();
     Ok(match change {
@@ -147,16 +147,24 @@ fn checked(app: &App, change: IntakeChange) -> Result<IntakeChange, ApiError> {
         {
             return Err(ApiError::Refused("a distance is from 0 to 1000 metres".into()));
         }
+        IntakeChange::SetAside { key, .. } if key.len() > LONGEST_KEY => {
+            return Err(ApiError::Refused("no health note has a key as long as this".into()));
+        }
         IntakeChange::TakeOff { kind, .. } if !kind.counts_frames() => {
             return Err(ApiError::Refused("only timecode has frames to take off".into()));
         }
-        IntakeChange::TakeOff { frames, .. } if frames.abs() > 100_000 => {
+        IntakeChange::TakeOff { frames, .. } if !(-MOST_FRAMES..=MOST_FRAMES).contains(&frames) => {
             return Err(ApiError::Refused("so many frames are no fault of a timecode".into()));
         }
         other => other,
     })
 }
 
+/// Clips that one change can name, and letters of a note's key.
+const MOST_CLIPS: usize = 100_000;
+const LONGEST_KEY: usize = 1_000;
+/// Frames that can be taken off a timecode.
+const MOST_FRAMES: i64 = 100_000;
 /// Marks that a clip can have.
 const MOST_MARKS: usize = 50;
 
@@ -196,13 +204,11 @@ pub struct NewDevice {
 
 pub async fn new_device(State(app): Shared, Json(body): Json<NewDevice>) -> Result<Json<()>, ApiError> {
     blocking(move || {
-        if body.clips.is_empty() {
+        if body.clips.is_empty() || body.clips.len() > MOST_CLIPS {
             return Err(ApiError::Refused("choose the clips that are the new device's".into()));
         }
         // No device is made for clips that are not there.
-        for clip in &body.clips {
-            app.store.clip(*clip)?;
-        }
+        app.store.know(&body.clips)?;
         let device = app.store.device_of_folder(&named(&body.name, "a device's name", 1, 60)?)?;
         app.store.edit_intake(&IntakeChange::Device { clips: body.clips, device })?;
         app.tell(Event::Day);

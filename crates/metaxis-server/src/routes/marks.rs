@@ -3,13 +3,11 @@
 use super::media::cached;
 use crate::{
     App, Event,
+    asked::{Json, Path, Query},
     error::{ApiError, blocking},
     work,
 };
-use axum::{
-    Json,
-    extract::{Path, Query, State},
-};
+use axum::extract::State;
 use metaxis_core::{
     clip::ClipId,
     signal::{Clap, LISTEN_RATE},
@@ -60,6 +58,8 @@ pub struct SampleRange {
     count: usize,
 }
 
+/// Farthest from the axis's zero that a clip can be laid, microseconds: ten days.
+const FARTHEST_US: i64 = 864_000_000_000;
 /// Longest piece of samples that is sent: a minute.
 const MOST_SAMPLES: usize = 60 * LISTEN_RATE as usize;
 
@@ -161,6 +161,9 @@ pub async fn name_pass(
 
 /// Lays a clip by hand: a new pass beside the one that is shown, in which nothing else moves.
 pub async fn by_hand(State(app): Shared, Json(body): Json<ByHand>) -> Result<Json<()>, ApiError> {
+    if !(-FARTHEST_US..=FARTHEST_US).contains(&body.start_us) {
+        return Err(ApiError::Refused("a clip lies within ten days of the axis's beginning".into()));
+    }
     blocking(move || {
         work::lay_by_hand(&app, body.clip, body.start_us as f64 / 1e6)?;
         app.tell(Event::Day);

@@ -2,12 +2,12 @@
 
 use crate::{
     App,
+    asked::{Json, Path, Query},
     error::{ApiError, blocking},
 };
 use axum::{
-    Json,
     body::Body,
-    extract::{Path, Query, Request, State},
+    extract::{Request, State},
     http::{HeaderValue, header},
     response::{IntoResponse, Response},
 };
@@ -88,7 +88,12 @@ pub async fn thumbnail(
 }
 
 fn levels(app: &App, id: ClipId) -> Result<Vec<i8>, ApiError> {
-    let bytes = std::fs::read(cached(app, id)?.levels()).unwrap_or_default();
+    if app.store.clip(id)?.facts.sound.is_none() {
+        return Ok(vec![]);
+    }
+    // Silence where nothing is known would be believed.
+    let bytes = std::fs::read(cached(app, id)?.levels())
+        .map_err(|_| ApiError::NotFound("it was not listened to yet; try again shortly".into()))?;
     Ok(bytes.into_iter().map(|byte| byte as i8).collect())
 }
 

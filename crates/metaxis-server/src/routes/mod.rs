@@ -15,6 +15,7 @@ use crate::{App, error::ApiError};
 use axum::{
     Router,
     extract::DefaultBodyLimit,
+    http::StatusCode,
     routing::{get, patch, post},
 };
 use std::sync::Arc;
@@ -25,7 +26,6 @@ pub use groups::{EditLine, MoveAngle, RenameGroup, Versioned};
 pub use intake::{FolderView, NewDevice, TakeIn, Turned};
 pub use marks::{ByHand, ClapView, NamePass};
 pub use storage::StorageView;
-pub use upload::Arrived;
 
 /// All routes below `/api`.
 pub fn routes() -> Router<Arc<App>> {
@@ -72,4 +72,10 @@ pub fn routes() -> Router<Arc<App>> {
         .route("/clips/{id}/thumbnail.jpg", get(media::thumbnail))
         .route("/events", get(events::events))
         .fallback(async || ApiError::NotFound("there is nothing at this address".into()))
+        .method_not_allowed_fallback(async || {
+            ApiError::Malformed(
+                StatusCode::METHOD_NOT_ALLOWED,
+                "this address is not asked in this way".into(),
+            )
+        })
 }

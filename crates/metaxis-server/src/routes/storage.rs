@@ -2,10 +2,11 @@
 
 use crate::{
     App, Event,
+    asked::Json,
     error::{ApiError, blocking},
     work,
 };
-use axum::{Json, extract::State};
+use axum::extract::State;
 use serde::Serialize;
 use std::sync::Arc;
 use ts_rs::TS;
@@ -29,9 +30,7 @@ pub async fn storage(State(app): State<Arc<App>>) -> Result<Json<StorageView>, A
 /// Removes everything derived and makes it again: nothing of a person's is in it.
 pub async fn clear(State(app): State<Arc<App>>) -> Result<Json<()>, ApiError> {
     blocking(move || {
-        app.store.forget_proxies(None)?;
-        app.cache.clear()?;
-        work::queue_missing(&app)?;
+        work::clear_cache(&app)?;
         app.tell(Event::Day);
         Ok(Json(()))
     })

@@ -2,11 +2,12 @@
 
 use crate::{
     App,
+    asked::Path,
     error::{ApiError, blocking},
     names::{file_stem, file_url},
 };
 use axum::{
-    extract::{Path, State},
+    extract::State,
     http::header,
     response::{IntoResponse, Response},
 };

@@ -7,7 +7,7 @@ use metaxis_core::{
     intake::{DeviceGuess, SpanClip, find_spans, guess_device},
 };
 use metaxis_media::{Entry, Fingerprint, MediaError, Stop, facts, guarded, walk};
-use metaxis_store::{JobId, JobKind, NewClip, NoteView, Part};
+use metaxis_store::{JobId, JobKind, NewClip, NoteView, Part, StoredClip};
 use rayon::prelude::*;
 use std::{
     os::unix::ffi::OsStrExt,
@@ -64,12 +64,7 @@ fn note(path: &str, code: &str, message: &str) -> NoteView {
 }
 
 fn keep(app: &App, folder: &str, entry: &Entry, stop: &Stop) -> Result<(), ApiError> {
-    let read = guarded(&entry.path, || {
-        let print = Fingerprint::of(&entry.path)?;
-        let facts = facts(&entry.path, &app.cache.clip(&print), stop)?;
-        Ok((print, facts))
-    });
-    let (fingerprint, facts) = match read {
+    let (fingerprint, facts) = match read(app, &entry.path, stop) {
         Ok(read) => read,
         Err(MediaError::Stopped) => return Err(MediaError::Stopped.into()),
         Err(e) => {
@@ -99,6 +94,38 @@ fn keep(app: &App, folder: &str, entry: &Entry, stop: &Stop) -> Result<(), ApiEr
         facts,
     })?;
     Ok(())
+}
+
+/// A clip whose file is not what was taken in is taken in again, and told; one whose file is away stays what it was.
+pub(super) fn as_it_is_now(app: &App, clip: &StoredClip, stop: &Stop) -> Result<StoredClip, ApiError> {
+    let same = super::fingerprint(&clip.fingerprint)?;
+    if !clip.path.exists() || same.still_of(&clip.path).is_ok() {
+        return Ok(clip.clone());
+    }
+    let (fingerprint, facts) = read(app, &clip.path, stop)?;
+    app.store.keep_clip(&NewClip {
+        device: clip.device,
+        day: None,
+        root: clip.root.clone(),
+        relative: clip.relative.clone(),
+        path: clip.path.as_os_str().as_bytes().to_vec(),
+        bytes: clip.path.metadata().map_or(clip.bytes, |data| data.len()),
+        fingerprint: fingerprint.to_string(),
+        part: clip.part,
+        facts,
+    })?;
+    let message = format!("{}: its file changed since it was taken in; it was read again", clip.relative);
+    app.store.keep_note(&note(&clip.relative, "changed", &message))?;
+    app.queue(&JobKind::Proxy { clip: clip.id })?;
+    Ok(app.store.clip(clip.id)?)
+}
+
+fn read(app: &App, path: &Path, stop: &Stop) -> Result<(Fingerprint, ClipFacts), MediaError> {
+    guarded(path, || {
+        let print = Fingerprint::of(path)?;
+        let facts = facts(path, &app.cache.clip(&print), stop)?;
+        Ok((print, facts))
+    })
 }
 
 fn guess(folder: &str, entry: &Entry) -> DeviceGuess {

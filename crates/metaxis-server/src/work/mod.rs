@@ -105,6 +105,33 @@ fn run(app: &App, job: &Job) {
     app.tell(Event::Day);
 }
 
+/// Longest wait for jobs to end that were told to.
+const ENDING: Duration = Duration::from_secs(10);
+
+/// Removes everything derived and queues its making. What is being made just then begins anew; it has not failed.
+///
+/// # Errors
+/// [`ApiError::Refused`] while a pass runs, which reads what would be removed.
+pub fn clear_cache(app: &App) -> Result<(), ApiError> {
+    if app.is_running(&["pass"]) {
+        return Err(ApiError::Refused(
+            "a pass is running: stop it, or clear the cache when it has ended".into(),
+        ));
+    }
+    let makers = ["listen", "proxy"];
+    let begin = Instant::now();
+    while app.is_running(&makers) && begin.elapsed() < ENDING {
+        makers.iter().for_each(|kind| app.stop_running(kind));
+        std::thread::sleep(Duration::from_millis(20));
+    }
+    app.store.forget_proxies(None)?;
+    app.cache.clear()?;
+    for kind in makers {
+        app.store.resume_kind(kind)?;
+    }
+    queue_missing(app)
+}
+
 fn fingerprint(text: &str) -> Result<Fingerprint, ApiError> {
     Fingerprint::parse(text).ok_or_else(|| ApiError::NotFound("the clip was not read yet".into()))
 }
@@ -151,6 +178,8 @@ fn proxy(app: &App, id: ClipId, stop: &Stop) -> Result<(), ApiError> {
         make_playback_sound(&clip.path, sound, &heard.used, &cached, stop)?;
         app.store.keep_heard(id, &heard)?;
     }
+    // A file that was being copied meanwhile is seen, and heard, half.
+    fingerprint.still_of(&clip.path)?;
     app.store.keep_proxy(id)?;
     // Light copies that nobody used for the longest make room for new ones.
     let gone = app.cache.shrink(app.config.limits.cache_bytes);

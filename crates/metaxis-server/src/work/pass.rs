@@ -1,6 +1,6 @@
 //! A pass: sync everything that takes part.
 
-use super::{chosen::add_choices, seen::distances};
+use super::{chosen::add_choices, intake::as_it_is_now, seen::distances};
 use crate::{
     App, ArrivingClip, Event,
     engine::{self, Listened},
@@ -284,6 +284,7 @@ pub(super) fn bare(clip: &StoredClip) -> Listened {
 }
 
 fn hear(app: &App, clip: &StoredClip, stop: &Stop) -> Result<Listened, ApiError> {
+    let clip = &as_it_is_now(app, clip, stop)?;
     let fingerprint = super::fingerprint(&clip.fingerprint)?;
     let heard = engine::hear(&clip.path, &fingerprint, &clip.facts, &app.cache, stop, &|_| {})?;
     if let Some(heard) = &heard

@@ -1,9 +1,9 @@
 import { useRef, useState, type DragEvent, type ReactNode } from 'react';
 import { bytes } from '../../format';
 import { useAsk } from '../../parts/message';
-import { chosenFiles, filesOf, upload, type Dropped } from './upload';
+import { chosenFiles, filesOf, upload, type Dropped, type Progress } from './upload';
 
-type Sending = { files: number; sent: number; total: number } | null;
+type Sending = { files: number; sent: number; total: number; reading: boolean } | null;
 
 /** Takes files that are dropped anywhere on the place, and files chosen in a dialog. */
 export function useUpload() {
@@ -14,8 +14,10 @@ export function useUpload() {
     if (files.length === 0 || stop.current) return;
     const total = files.reduce((sum, one) => sum + one.file.size, 0);
     stop.current = new AbortController();
-    setSending({ files: files.length, sent: 0, total });
-    await ask(upload(files, (sent) => setSending({ files: files.length, sent, total }), stop.current.signal));
+    const show = ({ done, reading }: Progress) =>
+      setSending({ files: files.length, sent: done, total, reading });
+    show({ done: 0, reading: true });
+    await ask(upload(files, show, stop.current.signal));
     stop.current = null;
     setSending(null);
   };
@@ -63,7 +65,7 @@ export function UploadPart({ uploading }: { uploading: Uploading }) {
       <section aria-label="Upload" className="border-t border-line py-2">
         <div className="flex justify-between">
           <span>
-            Sending {sending.files} {sending.files === 1 ? 'file' : 'files'}
+            {sending.reading ? 'Reading' : 'Sending'} {sending.files} {sending.files === 1 ? 'file' : 'files'}
           </span>
           <button type="button" className="text-soft underline" onClick={uploading.stop}>
             stop

@@ -1,4 +1,5 @@
 /** Sending files to the server piece by piece: what broke off goes on where it was. */
+import { createBLAKE3 } from 'hash-wasm';
 import { get, post, RefusedError } from '../../api/client';
 import type { Arrived, Refusal } from '../../api/types';
 
@@ -43,20 +44,45 @@ async function walk(entry: FileSystemEntry): Promise<Dropped[]> {
 export const chosenFiles = (files: FileList): Dropped[] =>
   [...files].map((file) => ({ path: file.webkitRelativePath || file.name, file }));
 
-/** Sends all files, then takes them in. `onProgress` is told the bytes sent so far. */
-export async function upload(files: Dropped[], onProgress: (sent: number) => void, stop: AbortSignal) {
+/** How far the sending is: bytes of all files, and whether one is being read through first. */
+export type Progress = { done: number; reading: boolean };
+
+/** Sends all files, then takes them in. */
+export async function upload(files: Dropped[], onProgress: (at: Progress) => void, stop: AbortSignal) {
   let before = 0;
   for (const { path, file } of files) {
-    const ask = `path=${encodeURIComponent(path)}&size=${file.size}`;
+    const at = (reading: boolean) => (done: number) => onProgress({ done: before + done, reading });
+    // What is sent is bound to its content: no other file of the same name goes on in it, and what arrives is checked.
+    const content = await contentOf(file, at(true), stop);
+    const ask = `path=${encodeURIComponent(path)}&size=${file.size}&blake3=${content}`;
     let { have, complete } = await get<Arrived>(`/uploads?${ask}`);
     while (!complete) {
-      onProgress(before + have);
+      at(false)(have);
       ({ have, complete } = await piece(ask, file, have, stop));
     }
     before += file.size;
-    onProgress(before);
+    onProgress({ done: before, reading: false });
   }
   await post('/uploads/done', {});
+}
+
+const STOPPED = 'The upload was stopped; drop the same files to go on.';
+
+/** BLAKE3 of a file, read piece by piece. */
+async function contentOf(file: File, onRead: (bytes: number) => void, stop: AbortSignal): Promise<string> {
+  const hash = await createBLAKE3();
+  for (let from = 0; from < file.size; from += PIECE) {
+    if (stop.aborted) throw new RefusedError(STOPPED, 0);
+    const piece = await file
+      .slice(from, from + PIECE)
+      .arrayBuffer()
+      .catch(() => {
+        throw new RefusedError(`${file.name} cannot be read on this computer; is its card still there?`, 0);
+      });
+    hash.update(new Uint8Array(piece));
+    onRead(Math.min(from + PIECE, file.size));
+  }
+  return hash.digest();
 }
 
 async function piece(ask: string, file: File, from: number, stop: AbortSignal): Promise<Arrived> {
@@ -72,7 +98,7 @@ async function piece(ask: string, file: File, from: number, stop: AbortSignal): 
       const refusal = (await response.json().catch(() => null)) as Refusal | null;
       throw new RefusedError(refusal?.error ?? `The server answered ${response.status}.`, response.status);
     } catch (error) {
-      if (stop.aborted) throw new RefusedError('The upload was stopped; drop the same files to go on.', 0);
+      if (stop.aborted) throw new RefusedError(STOPPED, 0);
       if (error instanceof RefusedError) throw error;
       if (tries === TRIES)
         throw new RefusedError('The connection broke off; drop the same files to go on.', 0);

@@ -1,0 +1,19 @@
+//! Does to a running Metaxis what days on a set do to it: kills, power cuts, strange files, slow networks, impatience.
+//! Each trial says what it tried and counts what was lost or hung.
+
+mod corpus;
+mod edits;
+mod kills;
+mod memory;
+mod power;
+mod served;
+mod slow;
+mod stops;
+
+pub use corpus::{Corpus, corpus};
+pub use edits::Known;
+pub use kills::{Kills, kills};
+pub use power::{PowerCuts, power_cuts};
+pub use served::{Plan, Served, production};
+pub use slow::{Slow, slow};
+pub use stops::{Stops, stops};

@@ -1,0 +1,67 @@
+//! `metaxis-torture`: does to a running Metaxis what days on a set do to it, and prints what is lost, hung and taken.
+
+use anyhow::{Result, ensure};
+use clap::Parser;
+use metaxis_torture::{Plan, corpus, kills, power_cuts, production, slow, stops};
+use std::path::{Path, PathBuf};
+
+/// Kills, power cuts, strange files, slow connections and impatience.
+#[derive(Parser)]
+struct Args {
+    /// The metaxis program.
+    metaxis: PathBuf,
+    /// Kills while somebody edits.
+    #[arg(long, default_value_t = 200)]
+    kills: u32,
+    /// Power cuts while somebody edits.
+    #[arg(long, default_value_t = 100)]
+    power_cuts: u32,
+    /// Mutated files, beside those that are known to be strange.
+    #[arg(long, default_value_t = 500)]
+    mutants: usize,
+    /// Silent connections at a time.
+    #[arg(long, default_value_t = 1000)]
+    slow: usize,
+    /// Ends at random moments.
+    #[arg(long, default_value_t = 40)]
+    stops: u32,
+    /// Seed.
+    #[arg(long, default_value_t = 13_001)]
+    seed: u64,
+}
+
+#[tokio::main]
+async fn main() -> Result<()> {
+    let args = Args::parse();
+    let top = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
+    let media = metaxis_shoot::made_once(&top.join("demo/small.json"), &top.join("target"))?;
+    let folder = tempfile::tempdir()?;
+    let program = args.metaxis.canonicalize()?;
+    let plan = Plan { program, data: folder.path().join("production"), media };
+    production(&plan).await?;
+
+    let mut lost = 0;
+    if args.stops > 0 {
+        println!("{}", stops(&plan, args.stops, args.seed).await?);
+    }
+    if args.slow > 0 {
+        println!("{}", slow(&plan, args.slow, 200).await?);
+    }
+    if args.power_cuts > 0 {
+        let found = power_cuts(&plan, args.power_cuts, args.seed).await?;
+        println!("{found}");
+        lost += found.lost + u64::from(found.other);
+    }
+    if args.kills > 0 {
+        let found = kills(&plan, args.kills, args.seed).await?;
+        println!("{found}");
+        lost += found.lost;
+    }
+    if args.mutants > 0 {
+        let found = corpus(&plan, args.mutants, args.seed).await?;
+        println!("{found}");
+        lost += u64::from(!found.went_on);
+    }
+    ensure!(lost == 0, "something was lost: see above");
+    Ok(())
+}
