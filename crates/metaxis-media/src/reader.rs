@@ -91,7 +91,7 @@ pub(crate) fn sound(
 /// Readers that wait for work, the longest waiting first. Each has one folder in reach.
 static IDLE: Mutex<Vec<Reader>> = Mutex::new(vec![]);
 /// So many may wait; cards with a folder for each clip would leave one behind for each.
-const MOST_IDLE: usize = 16;
+const MOST_IDLE: usize = 8;
 
 fn idle(folder: &Path) -> Option<Reader> {
     let mut idle = IDLE.lock().unwrap_or_else(PoisonError::into_inner);

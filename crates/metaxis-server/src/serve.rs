@@ -1,7 +1,7 @@
 //! Starting and ending a server.
 
 use crate::{
-    App, ServeConfig,
+    App, Event, ServeConfig,
     connections::serve,
     error::{ApiError, blocking},
     guard::guard,
@@ -57,12 +57,15 @@ pub async fn start(config: ServeConfig) -> Result<Server> {
     let copied = app.clone();
     let copying = tokio::spawn(async move {
         let mut hours = tokio::time::interval(COPIED_EVERY);
-        hours.tick().await; // the first is at once: opening made a copy
+        // The first is at once: opening made a copy.
+        let mut is_first = true;
         loop {
             hours.tick().await;
             let app = copied.clone();
-            if let Err(e) = blocking(move || Ok(app.store.back_up()?)).await {
-                tracing::warn!("{e}");
+            let copies = !std::mem::take(&mut is_first);
+            if let Err(e) = blocking(move || look_after(&app, copies)).await {
+                tracing::error!("{e}");
+                copied.tell(Event::Said { text: e.to_string() });
             }
         }
     });
@@ -73,6 +76,15 @@ pub async fn start(config: ServeConfig) -> Result<Server> {
         closing.close();
     }));
     Ok(Server { address, app, end, serving, workers, copying })
+}
+
+/// Looks through the whole production, and `copies` it where it is sound: a damaged one pushes no good copy out.
+fn look_after(app: &App, copies: bool) -> Result<(), ApiError> {
+    app.store.check_in_full()?;
+    if copies {
+        app.store.back_up()?;
+    }
+    Ok(())
 }
 
 /// Makes the data folder where it is not there; nobody but its owner, and a group it was given to, reads it.

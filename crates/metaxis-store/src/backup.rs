@@ -62,6 +62,19 @@ pub(crate) fn back_up(path: &Path) -> Result<PathBuf, StoreError> {
 /// # Errors
 /// [`StoreError::Damaged`], naming what was found and the newest copy.
 pub(crate) fn check(path: &Path, connection: &Connection) -> Result<(), StoreError> {
+    look(path, connection, "PRAGMA quick_check(1)")
+}
+
+/// The same, and whether every index says what its table does.
+///
+/// # Errors
+/// [`StoreError::Damaged`], naming what was found and the newest copy.
+pub(crate) fn check_in_full(path: &Path) -> Result<(), StoreError> {
+    let beside = Connection::open_with_flags(path, OpenFlags::SQLITE_OPEN_READ_ONLY)?;
+    look(path, &beside, "PRAGMA integrity_check(1)")
+}
+
+fn look(path: &Path, connection: &Connection, how: &str) -> Result<(), StoreError> {
     let copies = backups(path);
     let damaged = |what: String| StoreError::Damaged {
         path: path.to_owned(),
@@ -81,7 +94,7 @@ pub(crate) fn check(path: &Path, connection: &Connection) -> Result<(), StoreErr
     if fs::metadata(path).is_ok_and(|data| data.len() == 0) && !copies.is_empty() {
         return Err(damaged("it holds 0 bytes".into()));
     }
-    let said: Result<String, _> = connection.query_row("PRAGMA quick_check(1)", [], |row| row.get(0));
+    let said: Result<String, _> = connection.query_row(how, [], |row| row.get(0));
     match said {
         Ok(said) if said == "ok" => Ok(()),
         Ok(said) => Err(damaged(said)),

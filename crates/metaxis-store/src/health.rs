@@ -35,17 +35,20 @@ pub(crate) fn conclude(t: &Transaction, day: &mut DayView) -> Result<(), StoreEr
 
 /// A file that could not be read.
 fn of_file(note: &NoteView) -> Option<HealthNote> {
-    let means = match note.code.as_str() {
-        "damaged" => "Nothing of it can be used as it is.",
-        "empty" => "The copy made the file but nothing in it.",
-        "unreadable" => "It was not looked at.",
+    let (kind, weight, means) = match note.code.as_str() {
+        "damaged" => (HealthKind::Damaged, Weight::Fault, "Nothing of it can be used as it is."),
+        "empty" => (HealthKind::Damaged, Weight::Fault, "The copy made the file but nothing in it."),
+        "unreadable" => (HealthKind::Damaged, Weight::Fault, "It was not looked at."),
+        "changed" => {
+            (HealthKind::Changed, Weight::Hurts, "Its places before the last pass are those of another file.")
+        }
         _ => return None,
     };
     // The message ends with what to do.
     let (what, todo) =
         note.message.rsplit_once("; ").unwrap_or((&note.message, "copy it from the card again"));
     let text = [what.to_owned(), means.to_owned(), sentence(todo)];
-    Some(HealthNote::new(HealthKind::Damaged, Weight::Fault, &note.path, &[], text))
+    Some(HealthNote::new(kind, weight, &note.path, &[], text))
 }
 
 fn sentence(text: &str) -> String {

@@ -144,6 +144,14 @@ impl Store {
         backup::back_up(&self.path)
     }
 
+    /// Looks through the whole production for damage, beside its use: minutes on a large one.
+    ///
+    /// # Errors
+    /// [`StoreError::Damaged`], [`StoreError::Sqlite`].
+    pub fn check_in_full(&self) -> Result<(), StoreError> {
+        backup::check_in_full(&self.path)
+    }
+
     /// Runs `work` in one transaction: all of it is kept, or none.
     fn transaction<T>(
         &self,

@@ -366,6 +366,30 @@ fn a_damaged_production_is_refused_with_the_copy_to_put_in_its_place() {
 }
 
 #[test]
+fn damage_that_only_a_full_look_finds_is_found_by_one() {
+    let kept = Kept::new();
+    for name in 0..200 {
+        kept.clip(&format!("{name}.mov"));
+    }
+    kept.store.check_in_full().expect("it is sound");
+    // An index that no longer says what its table does: as after a faulty sector.
+    let path = kept.folder.path().join("p.sqlite");
+    let raw = rusqlite::Connection::open(&path).expect("opened");
+    raw.execute_batch(
+        "PRAGMA writable_schema = ON;
+         UPDATE sqlite_schema SET sql = 'CREATE INDEX odd ON clip (relative)' WHERE name = 'odd';
+         CREATE INDEX odd ON clip (bytes);
+         UPDATE sqlite_schema SET sql = 'CREATE INDEX odd ON clip (relative)' WHERE name = 'odd';",
+    )
+    .expect("damaged");
+    drop(raw);
+    let said = kept.store.check_in_full().expect_err("it is damaged").to_string();
+    assert!(said.contains("odd"), "{said}");
+    // At a start, it is quick to look: what is read from the table is right.
+    kept.again();
+}
+
+#[test]
 fn a_production_of_a_newer_version_is_refused_with_both_numbers() {
     let kept = Kept::new();
     let path = kept.folder.path().join("p.sqlite");

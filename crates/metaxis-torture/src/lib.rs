@@ -4,15 +4,18 @@
 mod corpus;
 mod edits;
 mod kills;
+mod many;
 mod memory;
 mod power;
 mod served;
 mod slow;
 mod stops;
+mod wave;
 
 pub use corpus::{Corpus, corpus};
 pub use edits::Known;
 pub use kills::{Kills, kills};
+pub use many::{Many, many};
 pub use power::{PowerCuts, power_cuts};
 pub use served::{Plan, Served, production};
 pub use slow::{Slow, slow};

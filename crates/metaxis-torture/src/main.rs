@@ -2,7 +2,7 @@
 
 use anyhow::{Result, ensure};
 use clap::Parser;
-use metaxis_torture::{Plan, corpus, kills, power_cuts, production, slow, stops};
+use metaxis_torture::{Plan, corpus, kills, many, power_cuts, production, slow, stops};
 use std::path::{Path, PathBuf};
 
 /// Kills, power cuts, strange files, slow connections and impatience.
@@ -22,6 +22,9 @@ struct Args {
     /// Silent connections at a time.
     #[arg(long, default_value_t = 1000)]
     slow: usize,
+    /// Small files at once.
+    #[arg(long, default_value_t = 20_000)]
+    many: usize,
     /// Ends at random moments.
     #[arg(long, default_value_t = 40)]
     stops: u32,
@@ -46,6 +49,9 @@ async fn main() -> Result<()> {
     }
     if args.slow > 0 {
         println!("{}", slow(&plan, args.slow, 200).await?);
+    }
+    if args.many > 0 {
+        println!("{}", many(&plan, args.many).await?);
     }
     if args.power_cuts > 0 {
         let found = power_cuts(&plan, args.power_cuts, args.seed).await?;

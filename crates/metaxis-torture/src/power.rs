@@ -2,7 +2,7 @@
 //! memory.
 
 use crate::{Known, Plan, Served};
-use anyhow::{Context, Result, ensure};
+use anyhow::{Context, Result, bail, ensure};
 use nix::sys::signal::Signal;
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;
@@ -47,6 +47,8 @@ impl fmt::Display for PowerCuts {
 
 /// Size of the disk, bytes.
 const DISK: u64 = 512 << 20;
+/// How often a disk is copied until it stands still.
+const TRIES: u32 = 20;
 /// A pass is made after each of so many cuts: it reads all that was derived.
 const PASS_EACH: u32 = 10;
 
@@ -129,8 +131,14 @@ impl Disk {
     /// The disk as it would be found after the power went now.
     fn after_a_cut(&self, number: u32) -> Result<Self> {
         let image = self.image.with_file_name(format!("disk-{number}"));
-        run(Command::new("cp").arg("--sparse=always").arg(&self.image).arg(&image))?;
-        Self::mount(image)
+        // Where the system wrote meanwhile, the copy is of no one moment.
+        for _ in 0..TRIES {
+            run(Command::new("cp").arg("--sparse=always").arg(&self.image).arg(&image))?;
+            if run(Command::new("cmp").arg(&self.image).arg(&image)).is_ok() {
+                return Self::mount(image);
+            }
+        }
+        bail!("the disk is never still")
     }
 }
 

@@ -51,7 +51,8 @@ impl Served {
             .arg(&plan.media)
             .stdin(Stdio::null())
             .stdout(Stdio::piped())
-            .stderr(Stdio::null())
+            // What it says when it ends of itself is worth reading.
+            .stderr(Stdio::inherit())
             .spawn()
             .context("metaxis cannot be started")?;
         let stdout = child.stdout.take().context("no output")?;

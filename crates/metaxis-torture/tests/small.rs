@@ -1,6 +1,6 @@
 //! Every trial in small; `make torture` runs them at length.
 
-use metaxis_torture::{Plan, corpus, kills, power_cuts, production, slow, stops};
+use metaxis_torture::{Plan, corpus, kills, many, power_cuts, production, slow, stops};
 use std::path::Path;
 
 #[tokio::test(flavor = "multi_thread")]
@@ -18,6 +18,7 @@ async fn nothing_is_lost_and_nothing_hangs() {
     // How long an end takes depends on the machine; that it comes is what is tested here.
     assert_eq!(stops(&plan, 3, 1).await.expect("it ends").stops, 3);
     assert_eq!(slow(&plan, 200, 5).await.expect("answers").open, 200);
+    assert_eq!(many(&plan, 40).await.expect("they are taken in").files, 40);
     let cut = power_cuts(&plan, 3, 2).await.expect("it starts again");
     println!("{cut}");
     assert_eq!((cut.lost, cut.other), (0, 0), "{cut}");

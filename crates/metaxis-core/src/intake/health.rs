@@ -58,6 +58,8 @@ pub enum Weight {
 pub enum HealthKind {
     /// The file could not be read.
     Damaged,
+    /// The file is not what was taken in.
+    Changed,
     /// Less in the file than its header promises.
     ShorterThanLabel,
     /// The same content under two names.

@@ -114,7 +114,10 @@ pub(super) fn as_it_is_now(app: &App, clip: &StoredClip, stop: &Stop) -> Result<
         part: clip.part,
         facts,
     })?;
-    let message = format!("{}: its file changed since it was taken in; it was read again", clip.relative);
+    let message = format!(
+        "{}: its file changed since it was taken in, and was read again; make sure that it is the one you want",
+        clip.relative
+    );
     app.store.keep_note(&note(&clip.relative, "changed", &message))?;
     app.queue(&JobKind::Proxy { clip: clip.id })?;
     Ok(app.store.clip(clip.id)?)
