@@ -224,11 +224,12 @@ impl App {
         *lock(&self.bell.0)
     }
 
-    /// Waits until work was announced more often than `heard`, or the end.
-    pub(crate) fn wait(&self, heard: u64) {
+    /// Waits until work was announced more often than `heard`, or the end; where something `failed` that may go well later,
+    /// not for long.
+    pub(crate) fn wait(&self, heard: u64, failed: bool) {
         let mut rings = lock(&self.bell.0);
         while *rings == heard && !self.closing.is_stopped() {
-            if lock(&self.unsettled).is_empty() {
+            if !failed && lock(&self.unsettled).is_empty() {
                 rings = self.bell.1.wait(rings).unwrap_or_else(PoisonError::into_inner);
             } else {
                 let waited = self.bell.1.wait_timeout(rings, TRY_AGAIN);
@@ -255,16 +256,17 @@ impl App {
 
     /// Writes how a job ended; where that fails, it is kept for later.
     pub(crate) fn settle(&self, own: Settled) {
-        let write = || {
-            fail::fail_point!("settle", |_| Err(StoreError::Refused("the disk is full".into())));
-            match own.state {
-                JobState::Queued => self.store.put_back(own.job),
-                state => self.store.end_job(own.job, state, own.message.as_deref()),
-            }
-        };
-        if let Err(e) = write() {
+        if let Err(e) = self.write_end(&own) {
             tracing::error!("how a job ended cannot be written yet: {e}");
             lock(&self.unsettled).push(own);
+        }
+    }
+
+    fn write_end(&self, own: &Settled) -> Result<(), StoreError> {
+        fail::fail_point!("settle", |_| Err(StoreError::Refused("the disk is full".into())));
+        match own.state {
+            JobState::Queued => self.store.put_back(own.job),
+            state => self.store.end_job(own.job, state, own.message.as_deref()),
         }
     }
 
@@ -272,7 +274,9 @@ impl App {
     pub(crate) fn settle_what_is_left(&self) {
         let left = std::mem::take(&mut *lock(&self.unsettled));
         let any = !left.is_empty();
-        left.into_iter().for_each(|own| self.settle(own));
+        // Said once already: a full disk is not filled with words about it.
+        let still: Vec<Settled> = left.into_iter().filter(|own| self.write_end(own).is_err()).collect();
+        lock(&self.unsettled).extend(still);
         if any && lock(&self.unsettled).is_empty() {
             self.wake();
         }

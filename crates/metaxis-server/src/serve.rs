@@ -1,12 +1,7 @@
 //! Starting and ending a server.
 
 use crate::{
-    App, Event, ServeConfig,
-    connections::serve,
-    error::{ApiError, blocking},
-    guard::guard,
-    page::page,
-    routes, work,
+    App, Event, ServeConfig, connections::serve, error::ApiError, guard::guard, page::page, routes, work,
 };
 use anyhow::{Context, Result};
 use axum::{
@@ -15,19 +10,20 @@ use axum::{
     http::{HeaderName, HeaderValue, header},
     middleware,
 };
+use metaxis_store::{back_up, check_in_full};
 use std::{
     fs::DirBuilder,
     net::SocketAddr,
     os::unix::fs::{DirBuilderExt, PermissionsExt},
-    path::Path,
-    sync::Arc,
+    path::{Path, PathBuf},
+    sync::{Arc, Weak},
     time::Duration,
 };
 use tokio::{net::TcpListener, sync::oneshot, task::JoinHandle};
 use tower_http::{set_header::SetResponseHeaderLayer, timeout::RequestBodyTimeoutLayer};
 
-/// How often the production is copied to its folder of backups.
-const COPIED_EVERY: Duration = Duration::from_secs(3600);
+/// How often the production is looked through and copied to its folder of backups.
+const LOOKED_EVERY: Duration = Duration::from_secs(3600);
 
 /// A running server.
 pub struct Server {
@@ -38,7 +34,7 @@ pub struct Server {
     end: oneshot::Sender<()>,
     serving: JoinHandle<std::io::Result<()>>,
     workers: Vec<std::thread::JoinHandle<()>>,
-    copying: JoinHandle<()>,
+    looking_after: JoinHandle<()>,
 }
 
 /// Starts listening and working.
@@ -54,37 +50,38 @@ pub async fn start(config: ServeConfig) -> Result<Server> {
     let address = listener.local_addr()?;
     let app = App::open(config).map_err(|e: ApiError| anyhow::anyhow!("{e}"))?;
     let workers = work::start(&app);
-    let copied = app.clone();
-    let copying = tokio::spawn(async move {
-        let mut hours = tokio::time::interval(COPIED_EVERY);
-        // The first is at once: opening made a copy.
-        let mut is_first = true;
-        loop {
-            hours.tick().await;
-            let app = copied.clone();
-            let copies = !std::mem::take(&mut is_first);
-            if let Err(e) = blocking(move || look_after(&app, copies)).await {
-                tracing::error!("{e}");
-                copied.tell(Event::Said { text: e.to_string() });
-            }
-        }
-    });
+    let looking_after = tokio::spawn(look_after(app.store.path().to_owned(), Arc::downgrade(&app)));
     let (end, ended) = oneshot::channel();
     let closing = app.clone();
     let serving = tokio::spawn(serve(listener, router(app.clone()), app.config.limits.silence, async move {
         let _ = ended.await;
         closing.close();
     }));
-    Ok(Server { address, app, end, serving, workers, copying })
+    Ok(Server { address, app, end, serving, workers, looking_after })
 }
 
-/// Looks through the whole production, and `copies` it where it is sound: a damaged one pushes no good copy out.
-fn look_after(app: &App, copies: bool) -> Result<(), ApiError> {
-    app.store.check_in_full()?;
-    if copies {
-        app.store.back_up()?;
+/// Looks through the whole production now and every hour, and copies it then where it is sound: a damaged one pushes no
+/// good copy out. Each look is on a thread that nobody waits for at the end.
+async fn look_after(production: PathBuf, app: Weak<App>) {
+    let mut hours = tokio::time::interval(LOOKED_EVERY);
+    // Opening made a copy.
+    let mut copies = false;
+    loop {
+        hours.tick().await;
+        let (done, looked) = oneshot::channel();
+        let path = production.clone();
+        std::thread::spawn(move || {
+            let sound =
+                check_in_full(&path).and_then(|()| if copies { back_up(&path).map(drop) } else { Ok(()) });
+            // Nobody listens where the server has ended.
+            let _ = done.send(sound);
+        });
+        if let (Ok(Err(e)), Some(app)) = (looked.await, app.upgrade()) {
+            tracing::error!("{e}");
+            app.tell(Event::Said { text: e.to_string() });
+        }
+        copies = true;
     }
-    Ok(())
 }
 
 /// Makes the data folder where it is not there; nobody but its owner, and a group it was given to, reads it.
@@ -102,7 +99,7 @@ impl Server {
     /// Ends the server and everything it started.
     pub async fn stop(self) {
         self.app.close();
-        self.copying.abort();
+        self.looking_after.abort();
         let _ = self.end.send(());
         let _ = tokio::time::timeout(Duration::from_secs(3), self.serving).await;
         let _ =

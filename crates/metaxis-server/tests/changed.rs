@@ -42,7 +42,8 @@ async fn a_recorders_file_replaced_by_another_is_heard_anew_and_told() {
     let after = api.sync().await;
     let lost: Vec<&String> = before.iter().filter(|name| !solid(&after).contains(name)).collect();
     assert!(!lost.is_empty(), "clips that hung on it cannot be solid any more: {before:?}");
-    let told = after["health"].as_array().expect("notes").iter().find(|note| note["note"]["kind"] == "changed");
+    let told =
+        after["health"].as_array().expect("notes").iter().find(|note| note["note"]["kind"] == "changed");
     let what = told.and_then(|note| note["note"]["what"].as_str()).unwrap_or_default();
     assert!(what.contains("S-001.wav"), "{}", after["notes"]);
     // And taken in again, it is what it is now.

@@ -6,7 +6,7 @@ use std::{
     fs::{self, Permissions},
     os::unix::fs::PermissionsExt,
     path::{Path, PathBuf},
-    process::{Command, Output},
+    process::{Command, Output, Stdio},
 };
 
 fn small() -> PathBuf {
@@ -202,4 +202,34 @@ async fn a_killed_server_goes_on_where_it_was_and_a_stopped_one_leaves_nothing_r
             .is_ok_and(|line| String::from_utf8_lossy(&line).contains(&cache))
     });
     assert!(!left, "a process of the server is still running");
+}
+
+#[test]
+fn nobody_to_write_to_is_said_or_suffered_and_never_a_panic() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let media = small();
+    let text = |path: &Path| path.to_str().expect("text").to_owned();
+    // Whoever was to read the report has gone before it comes.
+    let mut gone = Command::new(env!("CARGO_BIN_EXE_metaxis"))
+        .env("XDG_CACHE_HOME", folder.path())
+        .args(["sync", &text(&media)])
+        .stdout(Stdio::piped())
+        .stderr(Stdio::piped())
+        .spawn()
+        .expect("a run");
+    drop(gone.stdout.take());
+    drop(gone.stderr.take());
+    assert_eq!(gone.wait().expect("an end").code(), Some(0));
+    // A full disk under the report.
+    let full = metaxis(folder.path(), &["sync", &text(&media), "--report", "/dev/full"]);
+    let said = String::from_utf8_lossy(&full.stderr).into_owned();
+    assert_eq!(full.status.code(), Some(1));
+    assert!(said.contains("/dev/full cannot be written") && !said.contains("panicked"), "{said}");
+    // No room for what is derived.
+    let file = folder.path().join("no folder");
+    fs::write(&file, "").expect("written");
+    let none = metaxis(&file, &["sync", &text(&media)]);
+    let said = String::from_utf8_lossy(&none.stderr).into_owned();
+    assert_eq!(none.status.code(), Some(1));
+    assert!(said.contains("cannot be written") && said.contains("free some space"), "{said}");
 }

@@ -37,7 +37,7 @@ pub(crate) fn backups(path: &Path) -> Vec<PathBuf> {
 ///
 /// # Errors
 /// [`StoreError::Sqlite`], [`StoreError::Backup`].
-pub(crate) fn back_up(path: &Path) -> Result<PathBuf, StoreError> {
+pub fn back_up(path: &Path) -> Result<PathBuf, StoreError> {
     let folder = folder(path);
     let failed = |source| StoreError::Backup { path: folder.clone(), source };
     fs::create_dir_all(&folder).map_err(failed)?;
@@ -65,11 +65,12 @@ pub(crate) fn check(path: &Path, connection: &Connection) -> Result<(), StoreErr
     look(path, connection, "PRAGMA quick_check(1)")
 }
 
-/// The same, and whether every index says what its table does.
+/// Looks through the whole production at `path`, beside its use, for damage, and whether every index says what its table
+/// does: minutes on a large one.
 ///
 /// # Errors
 /// [`StoreError::Damaged`], naming what was found and the newest copy.
-pub(crate) fn check_in_full(path: &Path) -> Result<(), StoreError> {
+pub fn check_in_full(path: &Path) -> Result<(), StoreError> {
     let beside = Connection::open_with_flags(path, OpenFlags::SQLITE_OPEN_READ_ONLY)?;
     look(path, &beside, "PRAGMA integrity_check(1)")
 }

@@ -15,6 +15,7 @@ mod model;
 mod passes;
 mod schema;
 
+pub use backup::{back_up, check_in_full};
 pub use intake::{HealthView, IntakeChange, SlateMarkView, SlateSource, SpanView, StoredLog};
 pub use job::{ClipJob, Job, JobId, JobKind, JobState, JobSummary, Near, PassPlan};
 pub use model::{
@@ -136,20 +137,9 @@ impl Store {
         Ok(Self { connection: Mutex::new(connection), path: path.to_owned() })
     }
 
-    /// Copies the production to its folder of backups, while it is in use; the last few copies are kept.
-    ///
-    /// # Errors
-    /// [`StoreError::Sqlite`], [`StoreError::Backup`].
-    pub fn back_up(&self) -> Result<PathBuf, StoreError> {
-        backup::back_up(&self.path)
-    }
-
-    /// Looks through the whole production for damage, beside its use: minutes on a large one.
-    ///
-    /// # Errors
-    /// [`StoreError::Damaged`], [`StoreError::Sqlite`].
-    pub fn check_in_full(&self) -> Result<(), StoreError> {
-        backup::check_in_full(&self.path)
+    /// Its file.
+    pub fn path(&self) -> &Path {
+        &self.path
     }
 
     /// Runs `work` in one transaction: all of it is kept, or none.

@@ -9,6 +9,7 @@ use metaxis_core::{
 };
 use metaxis_store::{
     IntakeChange, JobKind, JobState, Near, NewClip, NoteView, Part, PassFacts, PassPlan, Store, StoreError,
+    back_up, check_in_full,
 };
 use std::path::PathBuf;
 
@@ -335,7 +336,7 @@ fn a_damaged_production_is_refused_with_the_copy_to_put_in_its_place() {
     for i in 0..300 {
         kept.clip(&format!("A{i:03}.mov"));
     }
-    let copy = kept.store.back_up().expect("copied while it is in use");
+    let copy = back_up(kept.store.path()).expect("copied while it is in use");
     drop(kept.store);
     let whole = std::fs::read(&path).expect("a file");
     let spoil = |bytes: Vec<u8>| {
@@ -359,7 +360,7 @@ fn a_damaged_production_is_refused_with_the_copy_to_put_in_its_place() {
     assert_eq!(again.day().expect("the day").clips.len(), 300);
     // Only the last few are kept.
     for _ in 0..9 {
-        again.back_up().expect("copied");
+        back_up(again.path()).expect("copied");
     }
     let copies = std::fs::read_dir(kept.folder.path().join("backups")).expect("a folder").count();
     assert!((2..=6).contains(&copies), "{copies}");
@@ -371,9 +372,9 @@ fn damage_that_only_a_full_look_finds_is_found_by_one() {
     for name in 0..200 {
         kept.clip(&format!("{name}.mov"));
     }
-    kept.store.check_in_full().expect("it is sound");
     // An index that no longer says what its table does: as after a faulty sector.
     let path = kept.folder.path().join("p.sqlite");
+    check_in_full(&path).expect("it is sound");
     let raw = rusqlite::Connection::open(&path).expect("opened");
     raw.execute_batch(
         "PRAGMA writable_schema = ON;
@@ -383,7 +384,7 @@ fn damage_that_only_a_full_look_finds_is_found_by_one() {
     )
     .expect("damaged");
     drop(raw);
-    let said = kept.store.check_in_full().expect_err("it is damaged").to_string();
+    let said = check_in_full(&path).expect_err("it is damaged").to_string();
     assert!(said.contains("odd"), "{said}");
     // At a start, it is quick to look: what is read from the table is right.
     kept.again();

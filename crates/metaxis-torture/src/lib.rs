@@ -2,7 +2,9 @@
 //! Each trial says what it tried and counts what was lost or hung.
 
 mod corpus;
+mod disk;
 mod edits;
+mod full;
 mod kills;
 mod many;
 mod memory;
@@ -14,6 +16,7 @@ mod wave;
 
 pub use corpus::{Corpus, corpus};
 pub use edits::Known;
+pub use full::{FullDisks, full_disks};
 pub use kills::{Kills, kills};
 pub use many::{Many, many};
 pub use power::{PowerCuts, power_cuts};

@@ -2,7 +2,7 @@
 
 use anyhow::{Result, ensure};
 use clap::Parser;
-use metaxis_torture::{Plan, corpus, kills, many, power_cuts, production, slow, stops};
+use metaxis_torture::{Plan, corpus, full_disks, kills, many, power_cuts, production, slow, stops};
 use std::path::{Path, PathBuf};
 
 /// Kills, power cuts, strange files, slow connections and impatience.
@@ -25,6 +25,9 @@ struct Args {
     /// Small files at once.
     #[arg(long, default_value_t = 20_000)]
     many: usize,
+    /// Disks that fill up.
+    #[arg(long, default_value_t = 24)]
+    full_disks: u32,
     /// Ends at random moments.
     #[arg(long, default_value_t = 40)]
     stops: u32,
@@ -49,6 +52,11 @@ async fn main() -> Result<()> {
     }
     if args.slow > 0 {
         println!("{}", slow(&plan, args.slow, 200).await?);
+    }
+    if args.full_disks > 0 {
+        let found = full_disks(&plan, args.full_disks, args.seed).await?;
+        println!("{found}");
+        lost += u64::from(found.stuck);
     }
     if args.many > 0 {
         println!("{}", many(&plan, args.many).await?);

@@ -1,8 +1,8 @@
 //! Power cuts: the file system of a production as it stood on its disk at a moment, without what the system still kept in
 //! memory.
 
-use crate::{Known, Plan, Served};
-use anyhow::{Context, Result, bail, ensure};
+use crate::{Known, Plan, Served, disk::run};
+use anyhow::{Context, Result, bail};
 use nix::sys::signal::Signal;
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;
@@ -147,10 +147,4 @@ impl Drop for Disk {
         let _ = Command::new("umount").arg(&self.mounted).stderr(Stdio::null()).status();
         let _ = std::fs::remove_file(&self.image);
     }
-}
-
-fn run(command: &mut Command) -> Result<()> {
-    let done = command.stdout(Stdio::null()).stderr(Stdio::piped()).output()?;
-    ensure!(done.status.success(), "{}", String::from_utf8_lossy(&done.stderr).trim());
-    Ok(())
 }

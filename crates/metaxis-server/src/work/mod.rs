@@ -62,16 +62,22 @@ pub fn start(app: &Arc<App>) -> Vec<JoinHandle<()>> {
 }
 
 fn work(app: &App) {
+    let mut last_fault = String::new();
     while !app.is_closing() {
         let heard = app.rings();
         // The disk may have been full when a job ended: until that is written, the job would count as running.
         app.settle_what_is_left();
         match app.store.next_job() {
             Ok(Some(job)) => run(app, &job),
-            Ok(None) => app.wait(heard),
+            Ok(None) => app.wait(heard, false),
             Err(e) => {
-                tracing::error!("{e}");
-                app.wait(heard);
+                // Said once: while the disk is full, this is tried every few seconds.
+                let fault = e.to_string();
+                if fault != last_fault {
+                    tracing::error!("{fault}");
+                    last_fault = fault;
+                }
+                app.wait(heard, true);
             }
         }
     }
