@@ -20,13 +20,17 @@ export function timecode({ frames, rate, drop }: Timecode): string {
 
 /** A length as minutes, seconds and hundredths. */
 export function length(seconds: number): string {
-  const minutes = Math.floor(seconds / 60);
-  return `${minutes}:${(seconds - minutes * 60).toFixed(2).padStart(5, '0')}`;
+  // Rounded first: what rounds to a minute is one.
+  const hundredths = Math.round(seconds * 100);
+  const minutes = Math.floor(hundredths / 6000);
+  return `${minutes}:${((hundredths - minutes * 6000) / 100).toFixed(2).padStart(5, '0')}`;
 }
 
 /** A time of day. */
 export function clock(seconds: number, digits = 0): string {
-  const day = ((seconds % 86400) + 86400) % 86400;
+  const steps = 10 ** digits;
+  const rounded = digits ? Math.round(seconds * steps) / steps : seconds;
+  const day = ((rounded % 86400) + 86400) % 86400;
   const whole = Math.floor(day);
   const rest = digits ? (day - whole).toFixed(digits).slice(1) : '';
   return `${two(Math.floor(whole / 3600))}:${two(Math.floor(whole / 60) % 60)}:${two(whole % 60)}${rest}`;

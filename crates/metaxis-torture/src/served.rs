@@ -51,7 +51,8 @@ impl Served {
             .arg(&plan.media)
             .stdin(Stdio::null())
             .stdout(Stdio::piped())
-            // What it says when it ends of itself is worth reading.
+            // What it says when it ends of itself is worth reading; of what is done to it, it need not complain.
+            .env("RUST_LOG", "off")
             .stderr(Stdio::inherit())
             .spawn()
             .context("metaxis cannot be started")?;
