@@ -46,7 +46,7 @@ bench: web/dist/index.html
 fuzz:
 	PROPTEST_CASES=1000000 cargo test --release -p metaxis-core -p metaxis-media --test hostile
 
-# What days on a set do to a server, for a quarter of an hour: kills, power cuts (where mounting is allowed), 500 mutated
+# What days on a set do to a server, for half an hour: kills, power cuts (where mounting is allowed), 500 mutated
 # files, slow connections, ends at any moment. Prints what was tried, lost and hung.
 torture:
 	@scripts/setup.sh run

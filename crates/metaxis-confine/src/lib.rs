@@ -20,7 +20,7 @@ pub struct Bounds {
     pub write: Vec<PathBuf>,
     /// The program that it is about to turn into, where it is.
     pub program: Option<PathBuf>,
-    /// Bytes of memory it may ask for; no limit where 0.
+    /// Bytes of memory it may hold; no limit where 0.
     pub memory: u64,
 }
 
@@ -44,7 +44,8 @@ pub fn confine(bounds: &Bounds) -> Result<()> {
     setrlimit(Resource::RLIMIT_CORE, 0, 0).context("core files cannot be forbidden")?;
     setrlimit(Resource::RLIMIT_NOFILE, OPEN_FILES, OPEN_FILES).context("open files cannot be limited")?;
     if bounds.memory > 0 {
-        setrlimit(Resource::RLIMIT_AS, bounds.memory, bounds.memory).context("memory cannot be limited")?;
+        // What is written to counts, not what is only reserved.
+        setrlimit(Resource::RLIMIT_DATA, bounds.memory, bounds.memory).context("memory cannot be limited")?;
     }
     files::confine(bounds).context("files cannot be put out of reach")?;
     if calls::are_offered() {

@@ -8,8 +8,8 @@ use std::{
 };
 
 const CONFINE: &str = "metaxis-confine";
-/// Memory that a program may ask for, bytes: decoders of many threads reserve far more than they use.
-const MEMORY: u64 = 8 << 30;
+/// Memory that a program may hold, bytes: a decoder of 8K holds a dozen pictures.
+const MEMORY: u64 = 3 << 30;
 /// What of the environment a program is told; the server's token is none of its business.
 const TOLD: [&str; 4] = ["PATH", "LANG", "LC_ALL", "TZ"];
 
@@ -35,7 +35,11 @@ pub(crate) fn confined(program: &str, path: &Path, writes: Option<&Path>) -> Com
 
 /// Takes everything out of a program's environment that it does not need.
 pub(crate) fn bare(command: &mut Command) {
-    command.env_clear().envs(TOLD.iter().filter_map(|name| Some((name, env::var_os(name)?))));
+    // One heap for all threads: each would have its own, mostly empty.
+    command
+        .env_clear()
+        .env("MALLOC_ARENA_MAX", "2")
+        .envs(TOLD.iter().filter_map(|name| Some((name, env::var_os(name)?))));
 }
 
 /// How far programs that read files are confined on this machine, in words; nothing where they are in full.

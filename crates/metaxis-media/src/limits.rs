@@ -9,8 +9,11 @@ use std::path::Path;
 const RATES: std::ops::RangeInclusive<u32> = 4_000..=384_000;
 /// Channels of all streams together.
 const CHANNELS: u32 = 64;
-/// Pixels a side.
+/// Pixels a side, and in all: a decoder holds several pictures at a time.
 const SIDE: u32 = 16_384;
+const PIXELS: u64 = 100_000_000;
+/// Pixels of a still, of which each may be eight bytes.
+const STILL: u64 = 50_000_000;
 /// Seconds: four days.
 const LONGEST_S: f64 = 4.0 * 86_400.0;
 
@@ -29,13 +32,15 @@ pub(crate) fn check(path: &Path, facts: &ClipFacts) -> Result<(), MediaError> {
             return beyond(format!("{} channels; up to {CHANNELS} are read", sound.channels));
         }
     }
-    if let Some(picture) = &facts.picture
-        && picture.width.max(picture.height) > SIDE
-    {
-        return beyond(format!(
-            "pictures of {} x {}; up to {SIDE} a side are read",
-            picture.width, picture.height
-        ));
+    if let Some(picture) = &facts.picture {
+        let (width, height) = (picture.width, picture.height);
+        let most = if picture.still { STILL } else { PIXELS };
+        if width.max(height) > SIDE || u64::from(width) * u64::from(height) > most {
+            let most = most / 1_000_000;
+            return beyond(format!(
+                "pictures of {width} x {height}; up to {SIDE} a side and {most} million pixels are read"
+            ));
+        }
     }
     if !(0.0..=LONGEST_S).contains(&facts.duration_s) {
         return beyond(format!("a length of {:.0} s; up to four days are read", facts.duration_s));

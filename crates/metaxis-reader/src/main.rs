@@ -38,8 +38,8 @@ enum Request {
     },
 }
 
-/// Memory that it may ask for, bytes.
-const MEMORY: u64 = 4 << 30;
+/// Memory that it may hold, bytes.
+const MEMORY: u64 = 3 << 30;
 
 fn main() -> io::Result<()> {
     if let Some(folder) = std::env::args_os().nth(1) {

@@ -161,6 +161,15 @@ fn known(to: &Path) -> Result<()> {
     put("list.mp4", b"#EXTM3U\n#EXT-X-TARGETDURATION:9\n#EXTINF:9,\n/etc/passwd\n#EXT-X-ENDLIST\n")?;
     put("list.wav", b"ffconcat version 1.0\nfile /etc/passwd\n")?;
     put("list.mov", b"<?xml version=\"1.0\"?><MPD xmlns=\"urn:mpeg:dash:schema:mpd:2011\"><BaseURL>/etc/passwd</BaseURL></MPD>")?;
+    for (name, side) in [("wide.png", 30_000_u32), ("nearly too wide.png", 7_000)] {
+        // Heads that promise a picture; of its rows next to nothing is there.
+        let mut picture = b"\x89PNG\r\n\x1a\n\0\0\0\x0dIHDR".to_vec();
+        picture.extend([side.to_be_bytes(), side.to_be_bytes()].concat());
+        picture.extend(
+            b"\x10\x06\0\0\0\0\0\0\0\0\0\0\x0bIDAT\x78\x9c\x03\0\0\0\0\x01\0\0\0\0\0\0\0\0\0\0IEND\0\0\0\0",
+        );
+        put(name, &picture)?;
+    }
     fs::create_dir(to.join("folder.mov"))?;
     mkfifo(&to.join("pipe.mov"), Mode::S_IRUSR | Mode::S_IWUSR)?;
     std::os::unix::fs::symlink("/dev/zero", to.join("endless.wav"))?;

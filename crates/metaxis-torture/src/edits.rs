@@ -62,11 +62,14 @@ impl Known {
 
     /// Edits until the server is gone.
     pub async fn edit(&mut self, served: &Served, rng: &mut ChaCha8Rng) {
-        while self.one(served, rng).await.is_ok() {}
+        while self.step(served, rng).await.is_ok() {}
     }
 
     /// One edit, of the line or of a clip's notes.
-    async fn one(&mut self, served: &Served, rng: &mut ChaCha8Rng) -> Result<()> {
+    ///
+    /// # Errors
+    /// Where no answer comes, or one that is a fault of the server's.
+    pub async fn step(&mut self, served: &Served, rng: &mut ChaCha8Rng) -> Result<()> {
         if rng.random_bool(0.5) {
             let (at, angle) = (rng.random_range(0..self.frames), rng.random_range(0..self.angles.len()));
             let edit = json!({ "do": "take", "at": at, "angle": self.angles[angle] });

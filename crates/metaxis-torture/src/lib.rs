@@ -11,6 +11,7 @@ mod memory;
 mod power;
 mod served;
 mod slow;
+mod soak;
 mod stops;
 mod wave;
 
@@ -22,4 +23,5 @@ pub use many::{Many, many};
 pub use power::{PowerCuts, power_cuts};
 pub use served::{Plan, Served, production};
 pub use slow::{Slow, slow};
+pub use soak::{Soak, soak};
 pub use stops::{Stops, stops};

@@ -2,8 +2,11 @@
 
 use anyhow::{Result, ensure};
 use clap::Parser;
-use metaxis_torture::{Plan, corpus, full_disks, kills, many, power_cuts, production, slow, stops};
-use std::path::{Path, PathBuf};
+use metaxis_torture::{Plan, corpus, full_disks, kills, many, power_cuts, production, slow, soak, stops};
+use std::{
+    path::{Path, PathBuf},
+    time::Duration,
+};
 
 /// Kills, power cuts, strange files, slow connections and impatience.
 #[derive(Parser)]
@@ -31,6 +34,9 @@ struct Args {
     /// Ends at random moments.
     #[arg(long, default_value_t = 40)]
     stops: u32,
+    /// Minutes of a long day.
+    #[arg(long, default_value_t = 10.0)]
+    soak: f64,
     /// Seed.
     #[arg(long, default_value_t = 13_001)]
     seed: u64,
@@ -75,6 +81,11 @@ async fn main() -> Result<()> {
         let found = corpus(&plan, args.mutants, args.seed).await?;
         println!("{found}");
         lost += u64::from(!found.went_on);
+    }
+    if args.soak > 0.0 {
+        let found = soak(&plan, Duration::from_secs_f64(args.soak * 60.0), args.seed).await?;
+        println!("{found}");
+        lost += found.lost + found.faults;
     }
     ensure!(lost == 0, "something was lost: see above");
     Ok(())

@@ -50,6 +50,18 @@ impl Watch {
     }
 }
 
+/// What a process holds now, MiB.
+pub(crate) fn held(id: u32) -> f64 {
+    let text = fs::read_to_string(format!("/proc/{id}/status")).unwrap_or_default();
+    value(&text, "VmRSS").unwrap_or(0.0) / 1024.0
+}
+
+/// A number of a process's status.
+fn value(text: &str, name: &str) -> Option<f64> {
+    let line = text.lines().find_map(|line| line.strip_prefix(name)?.strip_prefix(':'))?;
+    line.split_whitespace().next()?.parse().ok()
+}
+
 fn look(id: u32, peak: &mut Peak) {
     let mut all = 0.0;
     for entry in fs::read_dir("/proc").into_iter().flatten().flatten() {
@@ -57,10 +69,7 @@ fn look(id: u32, peak: &mut Peak) {
             continue;
         };
         let Ok(text) = fs::read_to_string(entry.path().join("status")) else { continue };
-        let value = |name: &str| -> Option<f64> {
-            let line = text.lines().find_map(|line| line.strip_prefix(name)?.strip_prefix(':'))?;
-            line.split_whitespace().next()?.parse().ok()
-        };
+        let value = |name: &str| value(&text, name);
         let is_child = value("PPid") == Some(f64::from(id));
         if own != id && !is_child {
             continue;

@@ -1,7 +1,7 @@
 //! Every trial in small; `make torture` runs them at length.
 
-use metaxis_torture::{Plan, corpus, full_disks, kills, many, power_cuts, production, slow, stops};
-use std::path::Path;
+use metaxis_torture::{Plan, corpus, full_disks, kills, many, power_cuts, production, slow, soak, stops};
+use std::{path::Path, time::Duration};
 
 #[tokio::test(flavor = "multi_thread")]
 async fn nothing_is_lost_and_nothing_hangs() {
@@ -27,6 +27,9 @@ async fn nothing_is_lost_and_nothing_hangs() {
     assert_eq!((cut.lost, cut.other), (0, 0), "{cut}");
     let killed = kills(&plan, 6, 3).await.expect("it starts again");
     assert!(killed.answered > 20 && killed.lost == 0, "{killed}");
+    let soaked = soak(&plan, Duration::from_secs(6), 6).await.expect("answers");
+    println!("{soaked}");
+    assert_eq!((soaked.faults, soaked.lost), (0, 0), "{soaked}");
     let strange = corpus(&plan, 12, 4).await.expect("all jobs end");
     println!("{strange}");
     assert!(strange.went_on && strange.files > 25, "{strange}");

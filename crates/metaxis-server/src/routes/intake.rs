@@ -147,6 +147,9 @@ fn checked(app: &App, change: IntakeChange) -> Result<IntakeChange, ApiError> {
         {
             return Err(ApiError::Refused("a distance is from 0 to 1000 metres".into()));
         }
+        IntakeChange::TakeLog { log } if log.name.len() > LONGEST_KEY => {
+            return Err(ApiError::Refused("a slate log's name is too long; rename its file".into()));
+        }
         IntakeChange::SetAside { key, .. } if key.len() > LONGEST_KEY => {
             return Err(ApiError::Refused("no health note has a key as long as this".into()));
         }
