@@ -100,3 +100,26 @@ proptest! {
         }
     }
 }
+
+proptest! {
+    #[test]
+    fn a_line_carried_there_and_back_is_what_fits_of_it(
+        cuts in prop::collection::vec((0_i64..200, 1_i64..4), 0..12), by in -80_i64..80, frames in 100_i64..300
+    ) {
+        let angles = [DeviceId(1), DeviceId(2), DeviceId(3)];
+        let mut line = Line::new(200, DeviceId(1));
+        for (at, angle) in cuts {
+            line.apply(&LineEdit::Take { at, angle: DeviceId(angle) }).ok();
+        }
+        let carried = line.carried(by, frames, &angles).expect("a line");
+        prop_assert_eq!(carried.frames(), frames);
+        prop_assert_eq!(carried.switches()[0].at, 0);
+        for at in (0..frames).filter(|at| (0..200).contains(&(at - by))) {
+            prop_assert_eq!(carried.angle_at(at), line.angle_at(at - by), "frame {}", at);
+        }
+        // An angle that is gone: the one before runs on.
+        let fewer = line.carried(0, 200, &angles[..2]).expect("a line");
+        prop_assert!(fewer.switches().iter().all(|switch| switch.angle != DeviceId(3)));
+        prop_assert!(line.carried(0, 200, &[]).is_none());
+    }
+}

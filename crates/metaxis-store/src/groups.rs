@@ -2,12 +2,15 @@
 
 use crate::{Follower, GroupSummary, GroupView, PassId, Store, StoreError};
 use metaxis_core::{
-    clip::ClipId,
+    clip::{ClipId, DeviceId},
     group::Group,
     line::{Line, LineEdit},
 };
 use rusqlite::{OptionalExtension, Transaction, params};
-use std::{cmp::Reverse, collections::HashSet};
+use std::{
+    cmp::Reverse,
+    collections::{HashMap, HashSet},
+};
 
 impl Store {
     /// A group with its line.
@@ -207,13 +210,29 @@ pub(crate) fn keep_proposed(
         let group = &group;
         let Some(first) = group.angles.first() else { continue };
         let same = earlier.iter().find(|(_, old)| is_same(&old.group, group));
-        let line = same.map_or_else(|| Line::new(group.frames, first.device), |(_, old)| old.line.clone());
+        let afresh = Line::new(group.frames, first.device);
+        let carried = match (same, partner) {
+            (None, Some(old)) => carry(old, group).filter(|line| line.switches().len() > 1),
+            _ => None,
+        };
+        let line = same
+            .map_or_else(|| carried.clone().unwrap_or_else(|| afresh.clone()), |(_, old)| old.line.clone());
         t.execute(
             "INSERT INTO cut_group (pass, document, line, named, ordered) VALUES (?1, ?2, ?3, ?4, ?5)",
             params![pass, serde_json::to_string(group)?, serde_json::to_string(&line)?, named, ordered],
         )?;
+        let id = t.last_insert_rowid();
+        if let Some(line) = carried {
+            // One step of its own: the steps before were taken on other frames, and stay with the group they were taken on.
+            let restore = |line: &Line| {
+                serde_json::to_string(&LineEdit::Restore { switches: line.switches().to_vec() })
+            };
+            t.execute(
+                "INSERT INTO line_edit (cut_group, edit, inverse) VALUES (?1, ?2, ?3)",
+                params![id, restore(&line)?, restore(&afresh)?],
+            )?;
+        }
         if let Some((old, _)) = same {
-            let id = t.last_insert_rowid();
             t.execute(
                 "INSERT INTO line_edit (cut_group, edit, inverse, undone, buried)
                  SELECT ?1, edit, inverse, undone, buried FROM line_edit WHERE cut_group = ?2 ORDER BY id",
@@ -254,6 +273,29 @@ fn take_over(group: &mut Group, old: &Stored) {
         let place = |device| old.group.angles.iter().position(|angle| angle.device == device);
         group.angles.sort_by_key(|angle| place(angle.device).unwrap_or(usize::MAX));
     }
+}
+
+/// The line of an earlier group, where the same pictures are now: by the clips that both have. `None` where they count
+/// frames at other rates.
+fn carry(old: &Stored, group: &Group) -> Option<Line> {
+    if old.group.rate() != group.rate() {
+        return None;
+    }
+    let parts = |group: &Group| -> Vec<(ClipId, i64)> {
+        let parts = group.angles.iter().flat_map(|angle| &angle.parts);
+        parts.map(|part| (part.clip, part.from_frame)).collect()
+    };
+    let before: HashMap<ClipId, i64> = parts(&old.group).into_iter().rev().collect();
+    let mut now = HashSet::new();
+    let mut by: Vec<i64> = parts(group)
+        .into_iter()
+        .filter(|(clip, _)| now.insert(*clip))
+        .filter_map(|(clip, from)| Some(from - before.get(&clip)?))
+        .collect();
+    // Most of them: a clip that was laid elsewhere takes no cut along.
+    by.sort_unstable();
+    let angles: Vec<DeviceId> = group.angles.iter().map(|angle| angle.device).collect();
+    old.line.carried(*by.get(by.len() / 2)?, group.frames, &angles)
 }
 
 /// The group of the pass that is shown which has most clips of one of another pass.

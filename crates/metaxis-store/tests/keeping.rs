@@ -50,11 +50,11 @@ impl Kept {
     }
 
     fn pass(&self, clip: ClipId) -> i64 {
-        self.pass_of(clip, 100)
+        self.pass_of(clip, 100, 0)
     }
 
-    /// A pass with one group of so many frames; the number of the group.
-    fn pass_of(&self, clip: ClipId, frames: i64) -> i64 {
+    /// A pass with one group of so many frames, in which the clip begins at frame `from`; the number of the group.
+    fn pass_of(&self, clip: ClipId, frames: i64, from: i64) -> i64 {
         let stretch = Stretch {
             clip_start_s: 0.0,
             clip_end_s: 4.0,
@@ -67,8 +67,8 @@ impl Kept {
             device: DeviceId(device),
             parts: vec![AnglePart {
                 clip,
-                from_frame: 0,
-                to_frame: 100,
+                from_frame: from,
+                to_frame: from + 100,
                 stretch,
                 picture_delay_s: 0.0,
                 rate: FrameRate::FPS_25,
@@ -168,8 +168,7 @@ fn a_new_pass_keeps_a_groups_name_and_the_order_of_its_angles_and_the_old_one_le
     kept.store.rename_group(first, "The long take").expect("a name");
     kept.store.move_angle(first, 1, 0).expect("an order");
     assert_eq!(kept.store.group(first).expect("a group").followed_by, None);
-    // The group is longer now, so its line does not fit; what it was called has nothing to do with that.
-    let second = kept.pass_of(clip, 120);
+    let second = kept.pass_of(clip, 120, 0);
     let view = kept.store.group(second).expect("a group");
     let order: Vec<i64> = view.group.angles.iter().map(|angle| angle.device.0).collect();
     assert_eq!((view.group.name.as_str(), &order[..]), ("The long take", &[2, 1][..]));
@@ -184,6 +183,35 @@ fn a_new_pass_keeps_a_groups_name_and_the_order_of_its_angles_and_the_old_one_le
     let view = kept.store.group(other).expect("a group");
     assert_eq!((view.group.name.as_str(), view.group.angles[0].device), ("1 / 1", DeviceId(1)));
     assert_eq!(kept.store.group(third).expect("a group").followed_by, None);
+}
+
+#[test]
+fn cuts_stay_on_their_pictures_where_a_group_begins_earlier() {
+    let kept = Kept::new();
+    let clip = kept.clip("a.mov");
+    let first = kept.pass(clip);
+    kept.store.edit_line(first, 0, &take(20, 2)).expect("an edit");
+    kept.store.edit_line(first, 1, &take(60, 1)).expect("an edit");
+    // Something that ran before was found: the group begins 30 frames earlier.
+    let second = kept.pass_of(clip, 140, 30);
+    let view = kept.store.group(second).expect("a group");
+    let cuts: Vec<(i64, i64)> =
+        view.line.switches().iter().map(|switch| (switch.at, switch.angle.0)).collect();
+    assert_eq!((view.line.frames(), &cuts[..]), (140, &[(0, 1), (50, 2), (90, 1)][..]));
+    let view = kept.store.undo_line(second, view.version).expect("it can be taken back");
+    assert_eq!((view.line.switches().len(), view.can_undo), (1, false));
+    let view = kept.store.redo_line(second, view.version).expect("and made again");
+    assert_eq!(view.line.switches().len(), 3);
+    // And later: what lies before the group is what it begins with.
+    let third = kept.pass_of(clip, 80, -25);
+    let cuts: Vec<i64> =
+        kept.store.group(third).expect("a group").line.switches().iter().map(|switch| switch.at).collect();
+    assert_eq!(cuts, [0, 35]);
+    assert_eq!(
+        kept.store.group(first).expect("a group").line.switches().len(),
+        3,
+        "the old one keeps its own"
+    );
 }
 
 #[test]

@@ -125,6 +125,19 @@ impl Line {
         Self { frames: frames.max(1), switches: vec![Switch { at: 0, angle }] }
     }
 
+    /// The same programme in another group: `by` frames later, of `frames` frames and of these angles. What lies outside goes,
+    /// and so do switches to angles that are not there: the one before runs on.
+    pub fn carried(&self, by: i64, frames: i64, angles: &[DeviceId]) -> Option<Self> {
+        let known = || self.switches.iter().filter(|switch| angles.contains(&switch.angle));
+        let moved = |switch: &Switch| Switch { at: switch.at.saturating_add(by), ..*switch };
+        let shown = known().map(moved).filter(|switch| switch.at <= 0).next_back();
+        let head = shown.map(|switch| switch.angle).or_else(|| known().next().map(|switch| switch.angle));
+        let mut switches = vec![Switch { at: 0, angle: head.or_else(|| angles.first().copied())? }];
+        switches.extend(known().map(moved).filter(|switch| (1..frames).contains(&switch.at)));
+        switches.dedup_by_key(|switch| switch.angle);
+        Some(Self { frames: frames.max(1), switches })
+    }
+
     /// Its switches, in order.
     pub fn switches(&self) -> &[Switch] {
         &self.switches
