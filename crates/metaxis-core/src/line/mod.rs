@@ -130,7 +130,7 @@ impl Line {
     pub fn carried(&self, by: i64, frames: i64, angles: &[DeviceId]) -> Option<Self> {
         let known = || self.switches.iter().filter(|switch| angles.contains(&switch.angle));
         let moved = |switch: &Switch| Switch { at: switch.at.saturating_add(by), ..*switch };
-        let shown = known().map(moved).filter(|switch| switch.at <= 0).next_back();
+        let shown = known().map(moved).rfind(|switch| switch.at <= 0);
         let head = shown.map(|switch| switch.angle).or_else(|| known().next().map(|switch| switch.angle));
         let mut switches = vec![Switch { at: 0, angle: head.or_else(|| angles.first().copied())? }];
         switches.extend(known().map(moved).filter(|switch| (1..frames).contains(&switch.at)));
