@@ -12,8 +12,11 @@ use std::path::{Path, PathBuf};
 const FORM: ABI = ABI::V6;
 
 /// What every program needs: its libraries, where they are, the clock's zone, and devices that hold nothing.
-const SYSTEM: [&str; 12] = [
+const SYSTEM: [&str; 15] = [
     "/usr",
+    "/opt",
+    "/nix/store",
+    "/gnu/store",
     "/lib",
     "/lib32",
     "/lib64",

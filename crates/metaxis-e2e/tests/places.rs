@@ -216,6 +216,15 @@ async fn groups_are_named_and_ordered_and_keys_follow() -> Result<()> {
         browser.seek_line(50).await?;
         browser.keys("2").await?;
         browser.until("document.querySelector('[data-testid=switch-log]').innerText.includes('Gallery')").await?;
+        // A newer pass has what was given; who still looks at the old group is told, and led on.
+        let client = reqwest::Client::new();
+        let pass = json!({ "reference": null });
+        client.post(site.url("/api/passes")).json(&pass).send().await?.error_for_status()?;
+        site.until_idle().await?;
+        browser.until_text("This group is of an earlier pass").await?;
+        browser.script("[...document.querySelectorAll('[role=status] a')].find(a => a.innerText === 'The pour').click()").await?;
+        browser.until("!document.body.innerText.includes('of an earlier pass')").await?;
+        browser.until("document.querySelector('[data-testid=switch-log]').innerText.includes('Gallery')").await?;
         Ok(())
     })
     .await

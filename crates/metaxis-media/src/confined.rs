@@ -11,7 +11,7 @@ const CONFINE: &str = "metaxis-confine";
 /// Memory that a program may hold, bytes: a decoder of 8K holds a dozen pictures.
 const MEMORY: u64 = 3 << 30;
 /// What of the environment a program is told; the server's token is none of its business.
-const TOLD: [&str; 4] = ["PATH", "LANG", "LC_ALL", "TZ"];
+const TOLD: [&str; 5] = ["PATH", "LANG", "LC_ALL", "TZ", "LD_LIBRARY_PATH"];
 
 /// A program that will read `path` and nothing else, and write in the folder `writes`. Without `metaxis-confine` beside
 /// this program it runs as any other would.

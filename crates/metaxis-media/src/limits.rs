@@ -12,8 +12,9 @@ const CHANNELS: u32 = 64;
 /// Pixels a side, and in all: a decoder holds several pictures at a time.
 const SIDE: u32 = 16_384;
 const PIXELS: u64 = 100_000_000;
-/// Pixels of a still, of which each may be eight bytes.
+/// Pixels of a still, of which each may be six bytes, and of one in PNG, of which each may be eight and be held twice.
 const STILL: u64 = 50_000_000;
+const PNG: u64 = 30_000_000;
 /// Seconds: four days.
 const LONGEST_S: f64 = 4.0 * 86_400.0;
 
@@ -34,7 +35,11 @@ pub(crate) fn check(path: &Path, facts: &ClipFacts) -> Result<(), MediaError> {
     }
     if let Some(picture) = &facts.picture {
         let (width, height) = (picture.width, picture.height);
-        let most = if picture.still { STILL } else { PIXELS };
+        let most = match picture.codec.as_str() {
+            _ if !picture.still => PIXELS,
+            "png" => PNG,
+            _ => STILL,
+        };
         if width.max(height) > SIDE || u64::from(width) * u64::from(height) > most {
             let most = most / 1_000_000;
             return beyond(format!(

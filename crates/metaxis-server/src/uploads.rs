@@ -8,6 +8,7 @@ use std::{
     io::{self, Seek, SeekFrom, Write},
     path::{Component, Path, PathBuf},
     sync::{Mutex, PoisonError},
+    time::Duration,
 };
 use ts_rs::TS;
 
@@ -73,6 +74,7 @@ impl Uploads {
     /// Errors of the file system.
     pub fn open(folder: PathBuf, limit: u64) -> io::Result<Self> {
         fs::create_dir_all(&folder)?;
+        sweep(&folder);
         Ok(Self { folder, limit, sending: Mutex::default() })
     }
 
@@ -231,6 +233,21 @@ fn arrived(place: &Place, piece: &Piece) -> Result<Arrived, String> {
         return Ok(Arrived { have: piece.size, complete: true });
     }
     Ok(Arrived { have: length(&place.part), complete: false })
+}
+
+/// How long what broke off is kept to go on with.
+const KEPT: Duration = Duration::from_secs(7 * 24 * 3600);
+
+/// Removes what broke off long ago.
+fn sweep(folder: &Path) {
+    for entry in walkdir::WalkDir::new(folder).into_iter().flatten() {
+        let name = entry.file_name().to_string_lossy();
+        let age = entry.metadata().ok().and_then(|data| data.modified().ok()?.elapsed().ok());
+        if name.starts_with('.') && name.ends_with(".part") && age.is_some_and(|age| age > KEPT) {
+            // Where it cannot be removed, it counts towards the limit until it can.
+            let _ = fs::remove_file(entry.path());
+        }
+    }
 }
 
 /// Bytes of all uploads.

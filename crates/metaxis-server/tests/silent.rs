@@ -25,6 +25,10 @@ async fn silent_connections_are_closed_and_hold_nothing_up() {
         "POST /api/passes HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: 900\r\n\r\n{",
     ];
     let mut open = vec![];
+    // One that was answered, and asks no more.
+    let mut answered = TcpStream::connect(api.server.address).await.expect("a connection");
+    answered.write_all(b"GET /api/day HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n").await.expect("sent");
+    open.push(answered);
     for i in 0..600 {
         let mut stream = TcpStream::connect(api.server.address).await.expect("a connection");
         stream.write_all(said[i % said.len()].as_bytes()).await.expect("sent");

@@ -6,7 +6,11 @@ use common::{Api, clip, config, small};
 use metaxis_server::{Limits, ServeConfig};
 use reqwest::{Body, Url};
 use serde_json::{Value, json};
-use std::{convert::Infallible, fs};
+use std::{
+    convert::Infallible,
+    fs,
+    time::{Duration, SystemTime},
+};
 
 struct Site {
     api: Api,
@@ -114,6 +118,28 @@ async fn another_file_of_the_same_name_never_goes_on_in_what_is_there() {
     assert!(status == 422 && said(&refused, "another file of this name"), "{refused}");
     assert_eq!(site.uploaded("A/take.wav"), Some(other));
     site.api.server.stop().await;
+}
+
+#[tokio::test]
+async fn what_broke_off_long_ago_makes_room_at_the_next_start() {
+    let site = Site::new(1_000_000).await;
+    let whole = vec![5_u8; 4000];
+    for path in ["old.wav", "new.wav"] {
+        assert_eq!(site.put(path, &[&whole[..], path.as_bytes()].concat(), 0, &whole).await.0, 200);
+    }
+    site.api.server.stop().await;
+    drop(site.api.client);
+    let folder = site.top.path().join("data/uploads");
+    let parts = || fs::read_dir(&folder).expect("read").flatten().map(|entry| entry.path());
+    let of_old = format!(".{}.part", blake3::hash(&[&whole[..], b"old.wav"].concat()).to_hex());
+    let long_ago = SystemTime::now() - Duration::from_secs(8 * 24 * 3600);
+    let old = fs::OpenOptions::new().write(true).open(folder.join(&of_old)).expect("there");
+    old.set_modified(long_ago).expect("set");
+    assert_eq!(parts().count(), 2);
+    let api = Api::start(config(&site.top.path().join("data"), &[site.top.path()])).await;
+    let left: Vec<_> = parts().collect();
+    assert!(left.len() == 1 && !left[0].ends_with(&of_old), "{left:?}");
+    api.server.stop().await;
 }
 
 #[tokio::test]

@@ -19,18 +19,18 @@ async fn nothing_is_lost_and_nothing_hangs() {
     assert_eq!(stops(&plan, 3, 1).await.expect("it ends").stops, 3);
     assert_eq!(slow(&plan, 200, 5).await.expect("answers").open, 200);
     assert_eq!(many(&plan, 40).await.expect("they are taken in").files, 40);
-    let full = full_disks(&plan, 2, 5).await.expect("small disks");
+    let full = full_disks(&plan, 1, 5).await.expect("small disks");
     println!("{full}");
     assert_eq!(full.stuck, 0, "{full}");
-    let cut = power_cuts(&plan, 3, 2).await.expect("it starts again");
+    let cut = power_cuts(&plan, 2, 2).await.expect("it starts again");
     println!("{cut}");
     assert_eq!((cut.lost, cut.other), (0, 0), "{cut}");
     let killed = kills(&plan, 6, 3).await.expect("it starts again");
     assert!(killed.answered > 20 && killed.lost == 0, "{killed}");
-    let soaked = soak(&plan, Duration::from_secs(6), 6).await.expect("answers");
+    let soaked = soak(&plan, Duration::from_secs(4), 6).await.expect("answers");
     println!("{soaked}");
     assert_eq!((soaked.faults, soaked.lost), (0, 0), "{soaked}");
-    let strange = corpus(&plan, 12, 4).await.expect("all jobs end");
+    let strange = corpus(&plan, 8, 4).await.expect("all jobs end");
     println!("{strange}");
-    assert!(strange.went_on && strange.files > 25, "{strange}");
+    assert!(strange.went_on && strange.files > 20, "{strange}");
 }
