@@ -202,6 +202,7 @@ pub(crate) fn keep_proposed(
     let partners = partners(&earlier, proposed);
     for (group, partner) in proposed.iter().zip(partners) {
         let mut group = group.clone();
+        let cut = partner.map_or(Ok(false), |at| find(t, earlier[at].0, UNDO).map(|edit| edit.is_some()))?;
         let partner = partner.map(|at| &earlier[at].1);
         let (named, ordered) = partner.map_or((false, false), |old| (old.named, old.ordered));
         if let Some(old) = partner {
@@ -212,7 +213,8 @@ pub(crate) fn keep_proposed(
         let same = earlier.iter().find(|(_, old)| is_same(&old.group, group));
         let afresh = Line::new(group.frames, first.device);
         let carried = match (same, partner) {
-            (None, Some(old)) => carry(old, group).filter(|line| line.switches().len() > 1),
+            // What nobody cut begins as it would anew.
+            (None, Some(old)) if cut => carry(old, group),
             _ => None,
         };
         let line = same

@@ -215,6 +215,20 @@ fn cuts_stay_on_their_pictures_where_a_group_begins_earlier() {
 }
 
 #[test]
+fn one_choice_for_a_whole_group_is_a_line_too_and_none_is_none() {
+    let kept = Kept::new();
+    let clip = kept.clip("a.mov");
+    let first = kept.pass(clip);
+    kept.store.edit_line(first, 0, &take(0, 2)).expect("an edit");
+    let view = kept.store.group(kept.pass_of(clip, 140, 30)).expect("a group");
+    assert_eq!((view.line.switches().len(), view.line.switches()[0].angle), (1, DeviceId(2)));
+    let other = kept.clip("b.mov");
+    assert!(!kept.store.group(kept.pass(other)).expect("a group").can_undo);
+    let longer = kept.store.group(kept.pass_of(other, 150, 10)).expect("a group");
+    assert!(!longer.can_undo, "nobody cut it");
+}
+
+#[test]
 fn an_edit_names_only_angles_that_are_there_and_a_clip_named_often_counts_once() {
     let kept = Kept::new();
     let clip = kept.clip("a.mov");

@@ -125,6 +125,10 @@ pub fn clear_cache(app: &App) -> Result<(), ApiError> {
         ));
     }
     let makers = ["listen", "proxy"];
+    // None of those that wait begins meanwhile.
+    for kind in makers {
+        app.store.stop_kind(kind)?;
+    }
     let begin = Instant::now();
     while app.is_running(&makers) && begin.elapsed() < ENDING {
         makers.iter().for_each(|kind| app.stop_running(kind));
