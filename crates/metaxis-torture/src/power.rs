@@ -65,6 +65,8 @@ pub async fn power_cuts(plan: &Plan, count: u32, seed: u64) -> Result<PowerCuts>
         Err(e) => return Ok(PowerCuts { skipped: Some(format!("{e:#}")), ..found }),
     };
     run(Command::new("cp").arg("-a").arg(plan.data.join(".")).arg(&disk.mounted))?;
+    // What no edit wrote is on the disk before the first cut: the copy is the trial's, not the program's.
+    run(Command::new("sync").arg("--file-system").arg(&disk.mounted))?;
     let on = |disk: &Disk| Plan { data: disk.mounted.clone(), ..plan.clone() };
     let mut served = Served::start(&on(&disk))?;
     let mut known = Known::of(&served).await?;
