@@ -15,7 +15,7 @@ export function timecode({ frames, rate, drop }: Timecode): string {
     if (rest >= 60 * nominal) count += skip * (1 + Math.floor((rest - 60 * nominal) / (60 * nominal - skip)));
   }
   const seconds = Math.floor(count / nominal);
-  return `${two(Math.floor(seconds / 3600) % 24)}:${two(Math.floor(seconds / 60) % 60)}:${two(seconds % 60)}${drop ? ';' : ':'}${two(count % nominal)}`;
+  return `${two(Math.floor(seconds / 3600) % 24)}:${two(Math.floor(seconds / 60) % 60)}:${two(seconds % 60)}${drop ? ';' : ':'}${String(count % nominal).padStart(nominal > 100 ? 3 : 2, '0')}`;
 }
 
 /** A length as minutes, seconds and hundredths. */

@@ -4,10 +4,10 @@ mod common;
 
 use common::{a_group, at, camera, placed_clips, recorder};
 use metaxis_core::{
-    clip::{ClipId, DeviceId},
-    group::{GroupClip, propose_groups},
+    clip::{ClipFacts, ClipId, DeviceId},
+    group::{PlacedClip, propose_groups},
     sync::Placement,
-    time::Tick,
+    time::{FrameRate, Tick, Timecode},
 };
 use proptest::prelude::*;
 
@@ -39,8 +39,8 @@ fn silence_splits_and_pictures_are_needed() {
     let facts = [camera(10.0, 25), camera(10.0, 25), recorder(10.0)];
     let placed = [at(0.0, 10.0, 0.0), at(60.0, 10.0, 0.0), at(120.0, 10.0, 0.0)];
     let lost = Placement::unplaced("nowhere");
-    let mut clips: Vec<GroupClip> = (0..3)
-        .map(|i| GroupClip {
+    let mut clips: Vec<PlacedClip> = (0..3)
+        .map(|i| PlacedClip {
             id: ClipId(i as i64),
             device: DeviceId(i as i64),
             facts: &facts[i],
@@ -48,7 +48,7 @@ fn silence_splits_and_pictures_are_needed() {
             reference: i == 2,
         })
         .collect();
-    clips.push(GroupClip {
+    clips.push(PlacedClip {
         id: ClipId(3),
         device: DeviceId(0),
         facts: &facts[0],
@@ -65,7 +65,7 @@ fn silence_splits_and_pictures_are_needed() {
 fn a_group_over_midnight_keeps_its_labels_and_its_axis_together() {
     let facts = [camera(10.0, 25)];
     let placed = [at(5.0, 10.0, 0.0)];
-    let clips = [GroupClip {
+    let clips = [PlacedClip {
         id: ClipId(0),
         device: DeviceId(0),
         facts: &facts[0],
@@ -76,6 +76,37 @@ fn a_group_over_midnight_keeps_its_labels_and_its_axis_together() {
     assert_eq!(groups[0].start.to_string(), "00:00:03:00");
     assert_eq!(groups[0].frame_start(0), Tick::from_seconds(5.0));
     assert_eq!(groups[0].frame_at(Tick::from_seconds(6.0)), 25);
+}
+
+#[test]
+fn a_group_counts_drop_frame_as_its_cameras_do() {
+    let rate = FrameRate::new(30_000, 1001).expect("a rate");
+    let clip = |seconds: f64, drop: Option<bool>| {
+        let mut facts = camera(seconds, 30);
+        facts.picture.as_mut().expect("a picture").rate = rate;
+        facts.timecode = drop.map(|drop| Timecode::new(1_078_920, rate, drop));
+        facts
+    };
+    let counts = |clips: [ClipFacts; 3]| {
+        let placed = clips.each_ref().map(|facts| at(0.0, facts.duration_s, 0.0));
+        let groups = propose_groups(
+            &placed_clips(&clips, &placed, &[1, 2, 3], None),
+            Tick::of_frame(1_078_920, rate),
+            &[DeviceId(1), DeviceId(2), DeviceId(3)],
+        );
+        groups[0].start.to_string()
+    };
+    // Ten hours by the clock, to the frame; counted without dropping that is 36 s more.
+    assert_eq!(counts([clip(60.0, Some(true)), clip(50.0, Some(true)), clip(80.0, None)]), "10:00:00;00");
+    assert_eq!(counts([clip(60.0, Some(false)), clip(50.0, None), clip(80.0, None)]), "09:59:24:00");
+    assert_eq!(
+        counts([clip(60.0, Some(false)), clip(50.0, Some(true)), clip(20.0, Some(true))]),
+        "10:00:00;00"
+    );
+    // At a rate that cannot drop, nothing does.
+    let mut slow = clip(60.0, Some(true));
+    slow.picture.as_mut().expect("a picture").rate = FrameRate::FPS_25;
+    assert!(!counts([slow, camera(20.0, 25), camera(20.0, 25)]).contains(';'));
 }
 
 #[test]
@@ -91,14 +122,14 @@ fn two_groups_never_have_one_name() {
     let starts = [0.0, 30.0, 60.0];
     let placed: Vec<Placement> = starts.iter().map(|start_s| at(*start_s, 10.0, 0.0)).collect();
     let seen: Vec<Placement> = starts.iter().map(|start_s| at(*start_s + 1.0, 8.0, 0.0)).collect();
-    let clip = |id: usize, device: i64, facts, placement| GroupClip {
+    let clip = |id: usize, device: i64, facts, placement| PlacedClip {
         id: ClipId(id as i64),
         device: DeviceId(device),
         facts,
         placement,
         reference: device == 9,
     };
-    let clips: Vec<GroupClip> = (0..3)
+    let clips: Vec<PlacedClip> = (0..3)
         .flat_map(|i| [clip(i, 9, &sound[i], &placed[i]), clip(10 + i, 1, &picture, &seen[i])])
         .collect();
     let names: Vec<String> = propose_groups(&clips, Tick(0), &[DeviceId(1), DeviceId(9)])

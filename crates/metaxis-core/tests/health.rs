@@ -196,6 +196,16 @@ fn each_fault_gives_its_note_and_no_other() {
     gives(HealthKind::TimecodeRate, &[3], "counts timecode at 12.500 fps over pictures at 25", |c| {
         counting("12.5", c);
     });
+    let counting = |drop: Option<bool>, case: &mut Case| {
+        let rate = FrameRate::new(30_000, 1001).expect("a rate");
+        case.facts.picture.as_mut().expect("a picture").rate = rate;
+        case.facts.timecode = drop.map(|drop| Timecode::new(900_000, rate, drop));
+    };
+    gives(HealthKind::MixedCounting, &[1, 3], "A Dev counts drop-frame, B Dev counts non-drop-frame", |c| {
+        counting(Some(true), &mut c[0]);
+        counting(None, &mut c[1]);
+        counting(Some(false), &mut c[2]);
+    });
     gives(HealthKind::TimecodeStands, &[1, 2], "01:00:00:00 at the start of all 2 clips", |c| {
         for case in &mut c[..2] {
             case.facts.timecode = Some(Timecode::new(90_000, FrameRate::FPS_25, false));

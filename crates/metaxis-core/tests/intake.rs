@@ -6,8 +6,8 @@ use common::{camera, recorder};
 use metaxis_core::{
     clip::{ClipFacts, ClipId},
     intake::{
-        LogClip, LogColumn, LogError, SlateRow, SpanClip, find_spans, guess_device, match_log, numbered_name,
-        read_log, span_gaps, take_of_name,
+        LogClip, LogColumn, LogError, SlateRow, SpanClip, find_spans, guess_device, match_log, name_device,
+        numbered_name, read_log, span_gaps, take_of_name,
     },
     time::{FrameRate, Timecode},
 };
@@ -32,6 +32,40 @@ fn the_first_naming_folder_is_the_device() {
         let guess = guess_device(path, taken);
         assert_eq!((guess.key.as_str(), guess.day.as_deref()), (key, day), "{path} in {taken}");
     }
+}
+
+#[test]
+fn devices_go_by_the_letter_their_folder_says() {
+    for (folder, letter, name) in [
+        ("CAM_A", "A", "CAM_A"),
+        ("CAM B", "B", "CAM B"),
+        ("Camera C", "C", "Camera C"),
+        ("A-CAM", "A", "A-CAM"),
+        ("B_close", "B", "close"),
+        ("A_FLOOR", "A", "Floor"),
+        ("C gallery wide", "C", "gallery wide"),
+        ("cam1", "1", "cam1"),
+        ("CAMERA2", "2", "CAMERA2"),
+        ("PHONE", "P", "PHONE"),
+        ("REC", "R", "REC"),
+        ("a", "A", "a"),
+        ("22", "A", "22"),
+        ("", "A", ""),
+    ] {
+        assert_eq!(name_device(folder, &[]), (letter.into(), name.into()), "{folder}");
+    }
+    // The whole day, in the order of its folders: each gets its own, whatever the others took.
+    let mut taken: Vec<String> = vec![];
+    for folder in ["CAM_A", "CAM_B", "A-CAM", "B_close", "cam1", "PHONE", "REC"] {
+        taken.push(name_device(folder, &taken).0);
+    }
+    assert_eq!(taken, ["A", "B", "C", "L", "1", "P", "R"]);
+    for _ in 0..30 {
+        taken.push(name_device("CAM_A", &taken).0);
+    }
+    taken.sort();
+    taken.dedup();
+    assert_eq!(taken.len(), 37, "no two devices share a letter");
 }
 
 /// A file of a camera that writes `frames` frames at 25 fps from a label on.

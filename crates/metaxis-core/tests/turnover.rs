@@ -53,6 +53,37 @@ fn the_list_follows_the_form_and_links_to_the_originals() {
 }
 
 #[test]
+fn a_drop_frame_day_goes_out_in_drop_frame() {
+    let rate = FrameRate::new(30_000, 1001).expect("a rate");
+    let counting = |drop: bool| {
+        let mut facts = camera(60.0, 30);
+        facts.picture.as_mut().expect("a picture").rate = rate;
+        let start = if drop { "10:00:58;28" } else { "09:59:58:00" };
+        facts.timecode = Some(Timecode::parse(start, rate).expect("a label"));
+        let zero = facts.timecode.expect("a label").since_midnight();
+        let placed = [at(0.0, 60.0, 0.0)];
+        let clips = placed_clips(std::slice::from_ref(&facts), &placed, &[1], None);
+        let group = propose_groups(&clips, zero, &[DeviceId(1)]).remove(0);
+        let mut sources = Sources::default();
+        let source =
+            Source { file_name: "A001.mov".into(), url: "file:///A001.mov".into(), facts: facts.clone() };
+        sources.clips.insert(ClipId(0), source);
+        let mut line = Line::new(group.frames, DeviceId(1));
+        line.apply(&LineEdit::Take { at: 32, angle: DeviceId(2) }).expect("a take");
+        let labels = cut_list(&group, &line, &sources).expect("a list");
+        let start = group_document(&group, &sources)["metadata"]["metaxis"]["start"].to_string();
+        (labels.lines().take(4).collect::<Vec<_>>().join("|"), start)
+    };
+    // Two labels are left out at the turn of a minute.
+    let (list, start) = counting(true);
+    assert!(list.contains("FCM: DROP FRAME") && start.contains("10:00:58;28"), "{list} {start}");
+    assert!(list.ends_with("10:00:58;28 10:01:00;02 10:00:58;28 10:01:00;02"), "{list}");
+    let (list, start) = counting(false);
+    assert!(list.contains("FCM: NON-DROP FRAME") && start.contains("09:59:58:00"), "{list} {start}");
+    assert!(list.ends_with("09:59:58:00 09:59:59:02 09:59:58:00 09:59:59:02"), "{list}");
+}
+
+#[test]
 fn a_list_has_at_most_999_events() {
     let (mut group, _, sources) = setting();
     group.frames = 3000;

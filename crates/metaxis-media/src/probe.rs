@@ -243,7 +243,6 @@ fn sound(streams: &[Stream], whole: f64) -> Option<SoundFacts> {
     })
 }
 
-/// What else the file says, for a person to read.
 /// When a file says it was made: broadcast WAV has the date and the time of day apart.
 fn created(time: Option<String>, date: Option<String>) -> Option<String> {
     let time = time?;
@@ -251,6 +250,7 @@ fn created(time: Option<String>, date: Option<String>) -> Option<String> {
     Some(if is_whole { time } else { format!("{}T{time}", date.unwrap_or_default()) })
 }
 
+/// What else the file says, for a person to read.
 fn tags(probe: &Probe) -> BTreeMap<String, String> {
     let short =
         |text: &str, most: usize| text.chars().filter(|c| !c.is_control()).take(most).collect::<String>();

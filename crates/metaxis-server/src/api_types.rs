@@ -11,7 +11,7 @@ use crate::{
 };
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId, FrameTiming, PictureFacts, SoundFacts, SoundStream, SpeedLabels},
-    group::{Angle, Group, Part as GroupPart},
+    group::{Angle, AnglePart, Group},
     intake::{HealthKind, HealthNote, LogColumn, LogPreview, SlateLog, SlateRow, Weight},
     line::{Line, LineEdit, Switch},
     ltc::LtcFound,
@@ -59,7 +59,7 @@ pub fn typescript() -> String {
         Alternative,
         Residual,
         Placement,
-        GroupPart,
+        AnglePart,
         Angle,
         Group,
         Switch,

@@ -2,7 +2,7 @@
 
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
-    group::{Group, GroupClip, propose_groups},
+    group::{Group, PlacedClip, propose_groups},
     ltc::{AgainstBox, LtcFound},
     signal::{ChannelState, Clap, ClapFinder, LISTEN_RATE, Mix, Pattern},
     sync::{
@@ -183,10 +183,10 @@ pub fn groups(
     islands: &[Island],
     order: &[DeviceId],
 ) -> (Tick, Vec<Group>) {
-    let placed: Vec<GroupClip> = clips
+    let placed: Vec<PlacedClip> = clips
         .iter()
         .zip(placements)
-        .map(|(clip, placement)| GroupClip {
+        .map(|(clip, placement)| PlacedClip {
             id: clip.id,
             device: clip.device,
             facts: &clip.facts,

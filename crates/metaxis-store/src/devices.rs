@@ -1,7 +1,7 @@
 //! Devices and the production's name.
 
 use crate::{DeviceView, Production, Store, StoreError, document::document};
-use metaxis_core::clip::DeviceId;
+use metaxis_core::{clip::DeviceId, intake::name_device};
 use rusqlite::{OptionalExtension, Transaction, params};
 
 impl Store {
@@ -40,7 +40,7 @@ impl Store {
                 .prepare("SELECT letter FROM device")?
                 .query_map([], |row| row.get(0))?
                 .collect::<Result<_, _>>()?;
-            let (letter, name) = guess_name(folder, &taken);
+            let (letter, name) = name_device(folder, &taken);
             t.execute(
                 "INSERT INTO device (folder, letter, name, position)
                  VALUES (?1, ?2, ?3, (SELECT COALESCE(MAX(position), 0) + 1 FROM device))",
@@ -74,27 +74,4 @@ pub(crate) fn devices(t: &Transaction) -> Result<Vec<DeviceView>, StoreError> {
         })
     })?;
     Ok(rows.collect::<Result<_, _>>()?)
-}
-
-/// `A_FLOOR` is A, Floor; other folders take their first free letter.
-fn guess_name(folder: &str, taken: &[String]) -> (String, String) {
-    let title = |text: &str| {
-        let lower = text.replace(['_', '-'], " ").to_lowercase();
-        let mut letters = lower.chars();
-        letters
-            .next()
-            .map_or_else(String::new, |first| first.to_uppercase().collect::<String>() + letters.as_str())
-    };
-    let free = |letter: char| !taken.iter().any(|other| other.starts_with(letter));
-    let split = folder.split_once(['_', '-', ' ']);
-    if let Some((letter, rest)) = split
-        && letter.len() == 1
-        && letter.chars().all(|c| c.is_ascii_alphabetic() && free(c.to_ascii_uppercase()))
-        && !rest.is_empty()
-    {
-        return (letter.to_ascii_uppercase(), title(rest));
-    }
-    let own = folder.chars().filter(char::is_ascii_alphabetic).map(|c| c.to_ascii_uppercase());
-    let letter = own.chain('A'..='Z').find(|c| free(*c)).unwrap_or('Z');
-    (letter.to_string(), title(folder))
 }

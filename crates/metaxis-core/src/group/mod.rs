@@ -2,7 +2,7 @@
 
 mod propose;
 
-pub use propose::{GroupClip, propose_groups};
+pub use propose::{PlacedClip, propose_groups};
 
 use crate::{
     clip::{ClipId, DeviceId},
@@ -14,8 +14,7 @@ use ts_rs::TS;
 
 /// A part of a clip within a group, on the group's frames.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
-#[ts(rename = "AnglePart")]
-pub struct Part {
+pub struct AnglePart {
     /// The clip.
     pub clip: ClipId,
     /// First group frame it covers.
@@ -38,7 +37,7 @@ pub struct Angle {
     /// The device.
     pub device: DeviceId,
     /// Parts in time order, without overlaps.
-    pub parts: Vec<Part>,
+    pub parts: Vec<AnglePart>,
 }
 
 /// A multicam group. Frame 0 is labelled `start`; frame `n` begins at axis time
@@ -110,13 +109,13 @@ impl Group {
     }
 
     /// The part of `angle` that is on screen at `frame`.
-    pub fn part_at(&self, device: DeviceId, frame: i64) -> Option<&Part> {
+    pub fn part_at(&self, device: DeviceId, frame: i64) -> Option<&AnglePart> {
         let angle = self.angles.iter().find(|angle| angle.device == device)?;
         angle.parts.iter().find(|part| (part.from_frame..part.to_frame).contains(&frame))
     }
 
     /// Which of the clip's own frames is shown at a group frame: the one on screen in the middle of it.
-    pub fn clip_frame(&self, part: &Part, frame: i64) -> i64 {
+    pub fn clip_frame(&self, part: &AnglePart, frame: i64) -> i64 {
         let (start, end) = (self.frame_start(frame), self.frame_start(frame + 1));
         let middle = Tick(start.0 + (end.0 - start.0) / 2);
         let picture_s = part.stretch.clip_s(middle.seconds()) - part.picture_delay_s;

@@ -1,6 +1,6 @@
 //! Groups proposed from placements: clips that ran together, split where nothing ran.
 
-use super::{Angle, Group, Part};
+use super::{Angle, AnglePart, Group};
 use crate::{
     clip::{ClipFacts, ClipId, DeviceId},
     sync::Placement,
@@ -8,7 +8,7 @@ use crate::{
 };
 
 /// A placed clip as the proposer sees it.
-pub struct GroupClip<'a> {
+pub struct PlacedClip<'a> {
     /// The clip.
     pub id: ClipId,
     /// Its device.
@@ -21,7 +21,7 @@ pub struct GroupClip<'a> {
     pub reference: bool,
 }
 
-impl GroupClip<'_> {
+impl PlacedClip<'_> {
     fn extent(&self) -> Option<(f64, f64)> {
         self.placement.extent_s()
     }
@@ -29,11 +29,11 @@ impl GroupClip<'_> {
 
 /// Proposes groups in time order. `axis_zero` is the time of day of the axis's zero, where known. Runs
 /// without a picture make no group. Angles follow the order of `device_order`.
-pub fn propose_groups(clips: &[GroupClip], axis_zero: Tick, device_order: &[DeviceId]) -> Vec<Group> {
-    let mut placed: Vec<(&GroupClip, f64, f64)> =
+pub fn propose_groups(clips: &[PlacedClip], axis_zero: Tick, device_order: &[DeviceId]) -> Vec<Group> {
+    let mut placed: Vec<(&PlacedClip, f64, f64)> =
         clips.iter().filter_map(|clip| clip.extent().map(|(from, to)| (clip, from, to))).collect();
     placed.sort_by(|a, b| a.0.placement.component.cmp(&b.0.placement.component).then(a.1.total_cmp(&b.1)));
-    let mut runs: Vec<(f64, Vec<&GroupClip>)> = vec![];
+    let mut runs: Vec<(f64, Vec<&PlacedClip>)> = vec![];
     for (clip, from, to) in placed {
         match runs.last_mut() {
             Some((end, run)) if from < *end && run[0].placement.component == clip.placement.component => {
@@ -43,7 +43,7 @@ pub fn propose_groups(clips: &[GroupClip], axis_zero: Tick, device_order: &[Devi
             _ => runs.push((to, vec![clip])),
         }
     }
-    let begins = |run: &[&GroupClip]| run[0].extent().map_or(0.0, |(from, _)| from);
+    let begins = |run: &[&PlacedClip]| run[0].extent().map_or(0.0, |(from, _)| from);
     runs.sort_by(|a, b| begins(&a.1).total_cmp(&begins(&b.1)));
     let mut groups: Vec<Group> = vec![];
     for (_, run) in runs {
@@ -63,7 +63,7 @@ fn free_name(groups: &[Group], name: String) -> String {
     if free(&name) { name } else { names.find(free).unwrap_or_default() }
 }
 
-fn build(run: &[&GroupClip], axis_zero: Tick, device_order: &[DeviceId], number: usize) -> Option<Group> {
+fn build(run: &[&PlacedClip], axis_zero: Tick, device_order: &[DeviceId], number: usize) -> Option<Group> {
     let pictures: Vec<_> = run.iter().filter_map(|clip| clip.facts.picture.as_ref()).collect();
     // A device counts once, into however many files it split its day.
     let mut rates: Vec<(DeviceId, FrameRate)> = run
@@ -84,7 +84,7 @@ fn build(run: &[&GroupClip], axis_zero: Tick, device_order: &[DeviceId], number:
     let first = label_at(from);
     let mut group = Group {
         name: name(run, number),
-        start: Timecode::new(first, rate, false),
+        start: Timecode::new(first, rate, counts_drop(run, rate)),
         axis_zero,
         component: run[0].placement.component,
         frames: (label_at(to) - first).max(1),
@@ -97,8 +97,9 @@ fn build(run: &[&GroupClip], axis_zero: Tick, device_order: &[DeviceId], number:
     let wrapped = first - group.start.frames;
     group.axis_zero = axis_zero - Tick::of_frame(wrapped, rate);
     for &device in device_order {
-        let own: Vec<&GroupClip> = run.iter().copied().filter(|clip| clip.device == device).collect();
-        let seen: Vec<&GroupClip> = own.iter().copied().filter(|clip| clip.facts.picture.is_some()).collect();
+        let own: Vec<&PlacedClip> = run.iter().copied().filter(|clip| clip.device == device).collect();
+        let seen: Vec<&PlacedClip> =
+            own.iter().copied().filter(|clip| clip.facts.picture.is_some()).collect();
         if !seen.is_empty() {
             let angle = angle(&group, device, &seen);
             group.angles.push(angle);
@@ -110,13 +111,24 @@ fn build(run: &[&GroupClip], axis_zero: Tick, device_order: &[DeviceId], number:
     (!group.angles.is_empty()).then_some(group)
 }
 
+/// Whether a group of a rate counts drop-frame: as most of its cameras do that count at it, longest first.
+fn counts_drop(run: &[&PlacedClip], rate: FrameRate) -> bool {
+    let (mut dropping_s, mut other_s) = (0.0, 0.0);
+    for facts in run.iter().map(|clip| clip.facts).filter(|facts| facts.picture.is_some()) {
+        // A count at half the rate or twice counts the same seconds.
+        let Some(label) = facts.timecode.filter(|label| label.rate.can_drop()) else { continue };
+        *(if label.drop { &mut dropping_s } else { &mut other_s }) += facts.duration_s;
+    }
+    rate.can_drop() && dropping_s > other_s
+}
+
 /// The most frequent rate, the lower one on a tie.
 fn common_rate(rates: &[FrameRate]) -> Option<FrameRate> {
     let count = |rate: &FrameRate| rates.iter().filter(|other| *other == rate).count();
     rates.iter().copied().max_by(|a, b| count(a).cmp(&count(b)).then(b.as_f64().total_cmp(&a.as_f64())))
 }
 
-fn name(run: &[&GroupClip], number: usize) -> String {
+fn name(run: &[&PlacedClip], number: usize) -> String {
     let titled = run.iter().find(|clip| clip.reference && clip.facts.scene.is_some());
     match titled.map(|clip| (&clip.facts.scene, &clip.facts.take)) {
         Some((Some(scene), Some(take))) => format!("{scene} / {take}"),
@@ -125,7 +137,7 @@ fn name(run: &[&GroupClip], number: usize) -> String {
     }
 }
 
-fn angle(group: &Group, device: DeviceId, clips: &[&GroupClip]) -> Angle {
+fn angle(group: &Group, device: DeviceId, clips: &[&PlacedClip]) -> Angle {
     let mut parts = vec![];
     for clip in clips {
         let rate = clip.facts.picture.as_ref().map_or(group.rate(), |picture| picture.rate);
@@ -137,7 +149,7 @@ fn angle(group: &Group, device: DeviceId, clips: &[&GroupClip]) -> Angle {
             let begins = stretch.axis_s(stretch.clip_start_s.max(delay.max(0.0)));
             let (from_frame, to_frame) = (edge(begins), edge(stretch.end_s()));
             if from_frame < to_frame {
-                parts.push(Part {
+                parts.push(AnglePart {
                     clip: clip.id,
                     from_frame,
                     to_frame,

@@ -82,6 +82,8 @@ pub enum HealthKind {
     TimecodeJumps,
     /// A timecode rate unlike the pictures'.
     TimecodeRate,
+    /// Cameras of which some count drop-frame and others do not.
+    MixedCounting,
     /// Audio timecode on a channel.
     AudioTimecode,
     /// No channel carries any sound.

@@ -19,6 +19,7 @@ pub(super) fn device_notes(clips: &[HealthClip], devices: &[HealthDevice]) -> Ve
     let taking: Vec<&HealthClip> = clips.iter().filter(|clip| clip.takes_part).collect();
     let mut notes = duplicates(clips);
     notes.extend(mixed_rates(&taking, devices));
+    notes.extend(mixed_counting(&taking, devices));
     notes.extend(odd_sample_rates(&taking, devices));
     notes.extend(timecode_rates(&taking, devices));
     for device in devices {
@@ -115,6 +116,40 @@ fn mixed_rates(clips: &[&HealthClip], devices: &[HealthDevice]) -> Option<Health
             "Choose the group's rate before you cut, and tell the editor.".into(),
         ],
     ))
+}
+
+fn mixed_counting(clips: &[&HealthClip], devices: &[HealthDevice]) -> Option<HealthNote> {
+    let counting = by_device(clips, |clip| {
+        let label = clip.facts.timecode.filter(|label| label.rate.can_drop())?;
+        clip.facts.picture.is_some().then_some(!label.drop)
+    });
+    let [dropping, other] = [false, true].map(|way| counting.get(&way));
+    let names = |of: &BTreeMap<DeviceId, Vec<&HealthClip>>| {
+        listed(&of.keys().map(|id| called(devices, *id).to_owned()).collect::<Vec<_>>())
+    };
+    let (dropping, other) = (dropping?, other?);
+    let clips: Vec<&HealthClip> =
+        [dropping, other].iter().flat_map(|of| of.values().flatten().copied()).collect();
+    Some(HealthNote::new(
+        HealthKind::MixedCounting,
+        Weight::Hurts,
+        "day",
+        &ids(&clips),
+        [
+            format!(
+                "{} drop-frame, {} non-drop-frame",
+                counts(&names(dropping), dropping.len()),
+                counts(&names(other), other.len())
+            ),
+            "The same moment has two labels, which part by 3.6 s an hour; lists show both.".into(),
+            "Groups count as most of their pictures do: tell the editor which, and set the cameras alike."
+                .into(),
+        ],
+    ))
+}
+
+fn counts(names: &str, devices: usize) -> String {
+    format!("{names} {}", if devices == 1 { "counts" } else { "count" })
 }
 
 fn odd_sample_rates(clips: &[&HealthClip], devices: &[HealthDevice]) -> Vec<HealthNote> {

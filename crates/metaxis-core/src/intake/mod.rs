@@ -6,12 +6,14 @@ mod health;
 mod health_clip;
 mod health_device;
 mod health_late;
+mod naming;
 mod slate_log;
 mod slate_match;
 mod span;
 
 pub use device::{DeviceGuess, guess_device};
 pub use health::{HealthClip, HealthDevice, HealthKind, HealthNote, Weight, health};
+pub use naming::name_device;
 pub use slate_log::{LogColumn, LogError, LogPreview, SlateLog, SlateRow, read_log};
 pub use slate_match::{Clash, LogClip, LogMatch, match_log, take_of_name};
 pub use span::{SpanClip, SpanGap, find_spans, numbered_name, span_gaps};

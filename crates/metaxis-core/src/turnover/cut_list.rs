@@ -1,7 +1,11 @@
 //! The line as an edit decision list after SMPTE ST 258.
 
-use super::{Source, Sources, label, pieces};
-use crate::{group::Group, line::Line, time::Tick};
+use super::{Source, Sources, pieces};
+use crate::{
+    group::Group,
+    line::Line,
+    time::{Tick, Timecode},
+};
 use thiserror::Error;
 
 /// Why a line cannot be written as a list.
@@ -41,19 +45,23 @@ pub fn cut_list(group: &Group, line: &Line, sources: &Sources) -> Result<String,
             None => ("BL".to_owned(), 0),
         };
         let length = end - begin;
+        let label = |frame: i64| match source {
+            Some((_, source)) => source.label(frame, rate),
+            None => Timecode::new(frame, rate, group.start.drop),
+        };
         let speed = source.and_then(|(part, _)| part.stretch.retimed());
         let taken = speed.map_or(length, |speed| ((length as f64 * speed).round() as i64).max(1));
         text += &format!(
             "{:03}  {reel:<8} V     C        {} {} {} {}\r\n",
             i + 1,
-            label(first, rate),
-            label(first + taken, rate),
+            label(first),
+            label(first + taken),
             group.label(begin),
             group.label(end),
         );
         if let Some(speed) = speed {
             let frames = speed * rate.as_f64();
-            text += &format!("M2   {reel:<8} {frames:05.1} {:>27}\r\n", label(first, rate).to_string());
+            text += &format!("M2   {reel:<8} {frames:05.1} {:>27}\r\n", label(first).to_string());
         }
         if let Some((_, source)) = source {
             text += &format!("* SOURCE FILE: {}\r\n", one_line(&source.file_name));

@@ -8,7 +8,7 @@ pub use otio::{group_document, line_document};
 
 use crate::{
     clip::{ClipFacts, ClipId, DeviceId},
-    group::Part,
+    group::AnglePart,
     sync::joined,
     time::{FrameRate, Tick, Timecode},
 };
@@ -55,6 +55,11 @@ impl Source {
         }
     }
 
+    /// The label of one of its frames, counted at `rate` as its own timecode counts.
+    fn label(&self, frame: i64, rate: FrameRate) -> Timecode {
+        Timecode::new(frame, rate, self.facts.timecode.is_some_and(|own| own.drop))
+    }
+
     /// The reel: as the file names it, else the file name without its extension.
     fn reel(&self) -> String {
         let stem =
@@ -63,16 +68,11 @@ impl Source {
     }
 }
 
-/// A label at `rate` for a source frame count.
-fn label(frames: i64, rate: FrameRate) -> Timecode {
-    Timecode::new(frames, rate, false)
-}
-
 /// The pieces of an angle within [from, to): a part and its frames, or `None` where the angle did not run. Where a
 /// clip's clock bends it goes on: that is no cut.
-fn pieces(parts: &[Part], from: i64, to: i64) -> Vec<(Option<&Part>, i64, i64)> {
-    let mut out: Vec<(Option<&Part>, i64, i64)> = vec![];
-    let mut last: Option<&Part> = None;
+fn pieces(parts: &[AnglePart], from: i64, to: i64) -> Vec<(Option<&AnglePart>, i64, i64)> {
+    let mut out: Vec<(Option<&AnglePart>, i64, i64)> = vec![];
+    let mut last: Option<&AnglePart> = None;
     let mut at = from;
     for part in parts {
         let (begin, end) = (part.from_frame.max(at), part.to_frame.min(to));

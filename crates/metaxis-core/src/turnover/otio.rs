@@ -3,7 +3,7 @@
 
 use super::{Source, Sources, pieces};
 use crate::{
-    group::{Angle, Group, Part},
+    group::{Angle, AnglePart, Group},
     line::Line,
     time::FrameRate,
 };
@@ -42,7 +42,7 @@ fn sound_track(group: &Group, sources: &Sources) -> Option<Value> {
     Some(track(&sources.device_name(*device), "Audio", run(group, sources, parts, 0, group.frames, true)))
 }
 
-fn run(group: &Group, sources: &Sources, parts: &[Part], from: i64, to: i64, sound: bool) -> Vec<Value> {
+fn run(group: &Group, sources: &Sources, parts: &[AnglePart], from: i64, to: i64, sound: bool) -> Vec<Value> {
     pieces(parts, from, to)
         .into_iter()
         .map(|(part, begin, end)| match part.and_then(|part| Some((part, sources.clips.get(&part.clip)?))) {
@@ -55,7 +55,7 @@ fn run(group: &Group, sources: &Sources, parts: &[Part], from: i64, to: i64, sou
         .collect()
 }
 
-fn clip(group: &Group, part: &Part, source: &Source, begin: i64, end: i64, sound: bool) -> Value {
+fn clip(group: &Group, part: &AnglePart, source: &Source, begin: i64, end: i64, sound: bool) -> Value {
     let rate = part.rate;
     let origin = source.first_frame(rate);
     let first = group.clip_frame(part, begin);
@@ -95,7 +95,7 @@ fn clip(group: &Group, part: &Part, source: &Source, begin: i64, end: i64, sound
 }
 
 /// What a clip that was recorded at another speed than its axis needs, to play in step.
-fn effects(part: &Part) -> Vec<Value> {
+fn effects(part: &AnglePart) -> Vec<Value> {
     let retimed = part.stretch.retimed().map(|speed| {
         json!({
             "OTIO_SCHEMA": "LinearTimeWarp.1", "name": "", "effect_name": "LinearTimeWarp", "metadata": {},

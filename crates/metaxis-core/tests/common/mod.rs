@@ -3,7 +3,7 @@
 
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId, PictureFacts, SoundFacts},
-    group::{Group, GroupClip, propose_groups},
+    group::{Group, PlacedClip, propose_groups},
     sync::{Placement, Stretch, Verdict},
     time::{FrameRate, SampleRate, Tick, Timecode},
 };
@@ -69,8 +69,8 @@ pub fn placed_clips<'a>(
     placed: &'a [Placement],
     devices: &[i64],
     reference: Option<usize>,
-) -> Vec<GroupClip<'a>> {
-    let clip = |(i, device): (usize, &i64)| GroupClip {
+) -> Vec<PlacedClip<'a>> {
+    let clip = |(i, device): (usize, &i64)| PlacedClip {
         id: ClipId(i as i64),
         device: DeviceId(*device),
         facts: &facts[i],

@@ -1,0 +1,23 @@
+//! What the engine is given: clips with their sounds, labels and marks; the plan; whom to tell how far it is.
+
+mod axis;
+mod clip;
+mod distance;
+mod label;
+mod mark;
+mod plan;
+mod progress;
+mod sound;
+
+pub(crate) use axis::Axis;
+pub(crate) use clip::devices;
+pub use clip::{DayClip, pick_reference};
+pub use distance::{GivenDistance, SOUND_M_PER_S};
+pub(crate) use label::wrapped;
+pub use label::{FramesOff, Label, labels};
+pub use mark::SlateMark;
+pub use plan::{DayPlan, Mode, Search};
+pub use progress::{Arrival, Flow, Step};
+pub(crate) use progress::{Progress, Stopped};
+pub use sound::{HeardSound, SampleSource};
+pub(crate) use sound::{OffsetAt, Pair, RATE};
