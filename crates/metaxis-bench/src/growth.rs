@@ -75,7 +75,7 @@ fn main() -> Result<()> {
         // Times against plain decoding, which grows as the material does: the machine may slow down on the way.
         let exponent = |of: fn(&Point) -> f64| 1.0 + (of(last) / of(first)).ln() / hours;
         println!(
-            "growth from {:.1} to {:.1} h, against decoding: whole sync ∝ hours^{:.2}, matching ∝ hours^{:.2} (asked: 1.1 at most)",
+            "growth from {:.1} to {:.1} h, against decoding: whole sync ∝ hours^{:.2}, matching ∝ hours^{:.2} (asked: 1.05 at most)",
             first.hours,
             last.hours,
             exponent(|point| point.cold_s / point.decoding_s),

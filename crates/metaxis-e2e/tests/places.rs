@@ -290,7 +290,7 @@ async fn keys_are_listed_and_the_room_can_be_dark() -> Result<()> {
         for (path, word) in [
             ("/intake", "choose several"),
             ("/day", "next doubt"),
-            ("/switch", "roll the chosen cut"),
+            ("/switch", "a frame earlier, further"),
             ("/turnover", "save the document"),
         ] {
             browser.driver.goto(site.url(path)).await?;
@@ -301,11 +301,67 @@ async fn keys_are_listed_and_the_room_can_be_dark() -> Result<()> {
             browser.keys(Key::Escape.value().to_string()).await?;
             browser.until("!document.body.innerText.includes('Keys here')").await?;
         }
-        browser.press("Dark room").await?;
+        // What is drawn follows at once.
+        browser.driver.goto(site.url("/day")).await?;
+        const INK: &str = "(() => { const own = document.querySelector('[data-testid=sheet] canvas'); \
+            const all = own?.getContext('2d').getImageData(0, 0, own.width, own.height).data ?? []; \
+            const at = all.findIndex((value, i) => i % 4 === 3 && value === 255); \
+            return at < 0 ? '' : [...all.slice(at - 3, at)].join() })()";
+        browser.until(INK).await?;
+        let bright = browser.script(&format!("return {INK}")).await?;
+        browser.press("Dim").await?;
         browser.until("document.documentElement.dataset.theme === 'dim'").await?;
+        browser.until(&format!("{INK} && {INK} !== {bright}")).await?;
         browser.driver.refresh().await?;
         browser.until("document.documentElement.dataset.theme === 'dim'").await?;
-        browser.until_text("Light room").await?;
+        browser.until_text("Bright").await?;
+        Ok(())
+    })
+    .await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn an_angle_that_does_not_run_is_asked_about_first() -> Result<()> {
+    with_prepared(async |site, browser| {
+        let group = site.get("/api/day").await?["groups"][0].clone();
+        let frames = group["group"]["frames"].as_i64().context("frames")?;
+        let angles = group["group"]["angles"].as_array().context("angles")?.clone();
+        let runs = |angle: &Value, at: i64| {
+            let part = |part: &Value| {
+                part["from_frame"].as_i64() <= Some(at) && Some(at) < part["to_frame"].as_i64()
+            };
+            angle["parts"].as_array().is_some_and(|parts| parts.iter().any(part))
+        };
+        let line = site.get(&format!("/api/groups/{}", group["id"])).await?["line"].clone();
+        let shown = line["switches"][0]["angle"].clone();
+        let still = |at| angles.iter().position(|angle| angle["device"] != shown && !runs(angle, at));
+        // Where another one does run.
+        let (number, at) = (0..frames)
+            .filter(|at| angles.iter().any(|angle| runs(angle, *at)))
+            .find_map(|at| Some((still(at)? + 1, at)))
+            .context("an angle that does not run all the time")?;
+        browser.driver.goto(site.url(&format!("/switch/{}", group["id"]))).await?;
+        browser.until("document.querySelector('[data-testid=line-picture]')?.dataset.frame >= 0").await?;
+        browser.seek_line(at).await?;
+        let cuts = "document.querySelectorAll('[data-testid=switch-log] li').length";
+        let before = browser.script(&format!("return {cuts}")).await?;
+        browser.keys(number.to_string()).await?;
+        browser.until_text("does not run here").await?;
+        ensure!(browser.script(&format!("return {cuts}")).await? == before, "it was recorded");
+        // Somewhere else the question is gone; asked twice, it is taken.
+        browser.keys(Key::Right.value().to_string()).await?;
+        browser.until("!document.querySelector('[data-testid=asked]')").await?;
+        browser.keys(Key::Left.value().to_string()).await?;
+        browser.keys(number.to_string()).await?;
+        browser.until_text("does not run here").await?;
+        browser.keys(number.to_string()).await?;
+        let device = angles[number - 1]["device"].to_string();
+        browser
+            .until(&format!("document.querySelector('[data-testid=angle-{number}]').ariaPressed === 'true'"))
+            .await?;
+        browser.until("!document.querySelector('[data-testid=asked]')").await?;
+        let line = site.get(&format!("/api/groups/{}", group["id"])).await?;
+        ensure!(line["line"]["switches"].to_string().contains(&format!("\"angle\":{device}")), "{line}");
         Ok(())
     })
     .await

@@ -66,15 +66,15 @@ async fn walk(site: &Site, browser: &Browser) -> Result<()> {
     // Roll the last cut a frame, undo it, redo it.
     let last = "[...document.querySelectorAll('[data-testid=switch-log] li')].at(-1).innerText";
     let at_400 = browser.script(&format!("return {last}")).await?;
-    browser.keys(".").await?;
+    browser.keys("f").await?;
     browser.until(&format!("{last} !== {at_400}")).await?;
     let rolled = browser.script(&format!("return {last}")).await?;
     browser.keys_with(Key::Control, "z").await?;
     browser.until(&format!("{last} === {at_400}")).await?;
     browser.press("Redo").await?;
     browser.until(&format!("{last} === {rolled}")).await?;
-    // Change the angle of that stretch, and back.
-    browser.keys_with(Key::Alt, "1").await?;
+    // The angle after the last is the first again; and back.
+    browser.keys("a").await?;
     browser.until(&format!("{last}.includes('Floor')")).await?;
     browser.keys_with(Key::Control, "z").await?;
     browser.until(&format!("{last} === {rolled}")).await?;

@@ -30,31 +30,33 @@ impl Store {
     }
 
     /// Takes the next job and marks it running. A pass waits until no folder is being taken in: it would leave out, in
-    /// silence, what was not read yet. A job that this release does not know fails, and the next one is taken.
+    /// silence, what was not read yet. Light copies that nobody looks for wait until no pass is under way: it is waited for,
+    /// and listens to what was not listened to. A job that this release does not know fails, and the next one is taken.
     ///
     /// # Errors
     /// [`StoreError::Sqlite`].
     pub fn next_job(&self) -> Result<Option<Job>, StoreError> {
         self.transaction(|t| {
             loop {
-                let next: Option<(JobId, String)> = t
-                    .query_row(
-                        "SELECT id, body FROM job WHERE state = 'queued' AND NOT (kind = 'pass' AND EXISTS \
-                         (SELECT 1 FROM job AS other WHERE other.kind IN ('intake', 'relink') AND other.state IN ('queued', 'running'))) \
-                         ORDER BY wanted DESC, rank, id LIMIT 1",
-                        [],
-                        |row| Ok((row.get(0)?, row.get(1)?)),
-                    )
-                    .optional()?;
+                let next: Option<(JobId, String)> =
+                    t.query_row(NEXT, [], |row| Ok((row.get(0)?, row.get(1)?))).optional()?;
                 let Some((id, body)) = next else { return Ok(None) };
                 match serde_json::from_str(&body) {
                     Ok(kind) => {
-                        t.execute("UPDATE job SET state = 'running', starts = starts + 1 WHERE id = ?1", [id])?;
+                        t.execute(
+                            "UPDATE job SET state = 'running', starts = starts + 1 WHERE id = ?1",
+                            [id],
+                        )?;
                         return Ok(Some(Job { id, kind }));
                     }
                     Err(e) => {
-                        let why = format!("this version does not know what to do here ({e}); use the one that began it");
-                        t.execute("UPDATE job SET state = 'failed', message = ?2 WHERE id = ?1", params![id, why])?;
+                        let why = format!(
+                            "this version does not know what to do here ({e}); use the one that began it"
+                        );
+                        t.execute(
+                            "UPDATE job SET state = 'failed', message = ?2 WHERE id = ?1",
+                            params![id, why],
+                        )?;
                     }
                 }
             }
@@ -181,6 +183,12 @@ impl Store {
     }
 }
 
+const NEXT: &str = "SELECT id, body FROM job WHERE state = 'queued'
+    AND NOT (kind = 'pass' AND EXISTS
+        (SELECT 1 FROM job AS other WHERE other.state IN ('queued', 'running') AND other.kind IN ('intake', 'relink')))
+    AND NOT (kind = 'proxy' AND wanted = 0 AND EXISTS
+        (SELECT 1 FROM job AS other WHERE other.state IN ('queued', 'running') AND other.kind = 'pass'))
+    ORDER BY wanted DESC, rank, id LIMIT 1";
 // A plus keeps the index of states out: thousands wait, and the planner takes it for the better one.
 const WAITS: &str = "SELECT id FROM job WHERE body = ?1 AND +state = 'queued'";
 const FINISHED_GOES: &str = "DELETE FROM job WHERE body = ?1 AND +state IN ('done', 'failed', 'stopped')";

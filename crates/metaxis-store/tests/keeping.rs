@@ -2,7 +2,7 @@
 
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
-    group::{Angle, Group, Part as AnglePart},
+    group::{Angle, AnglePart, Group},
     line::LineEdit,
     sync::{Placement, Search, Stretch},
     time::{FrameRate, Tick, Timecode},
@@ -305,6 +305,30 @@ fn a_pass_waits_until_every_folder_is_read() {
 }
 
 #[test]
+fn light_copies_wait_for_a_pass_but_not_those_that_are_looked_for() {
+    let kept = Kept::new();
+    let (one, other) = (ClipId(1), ClipId(2));
+    let all = [JobKind::Proxy { clip: one }, JobKind::Proxy { clip: other }, JobKind::Listen { clip: other }];
+    all.iter().for_each(|kind| {
+        kept.store.queue(kind).expect("queued");
+    });
+    kept.store.queue(&JobKind::Pass { reference: None, plan: PassPlan::default() }).expect("queued");
+    let next = || kept.store.next_job().expect("a store");
+    kept.store.want(&[other]).expect("wanted");
+    let mut begun: Vec<&str> = vec![];
+    let mut jobs = vec![];
+    while let Some(job) = next() {
+        begun.push(job.kind.name());
+        jobs.push(job);
+    }
+    begun.sort_unstable();
+    assert_eq!(begun, ["listen", "pass", "proxy"], "the copy that nobody looks for waits");
+    let pass = jobs.iter().find(|job| job.kind.name() == "pass").expect("the pass");
+    kept.store.end_job(pass.id, JobState::Done, None).expect("ended");
+    assert_eq!(next().expect("the other copy").kind, JobKind::Proxy { clip: one });
+}
+
+#[test]
 fn devices_take_their_letters_from_their_folders() {
     let kept = Kept::new();
     for folder in ["A_FLOOR", "a-other", "SCREEN", "R RECORDER", "2024"] {
@@ -312,7 +336,7 @@ fn devices_take_their_letters_from_their_folders() {
     }
     let day = kept.store.day().expect("a day");
     let names: Vec<(&str, &str)> = day.devices.iter().map(|d| (d.letter.as_str(), d.name.as_str())).collect();
-    assert_eq!(names, [("A", "Floor"), ("O", "A other"), ("S", "Screen"), ("R", "Recorder"), ("B", "2024")]);
+    assert_eq!(names, [("A", "Floor"), ("O", "other"), ("S", "SCREEN"), ("R", "Recorder"), ("B", "2024")]);
     kept.store
         .keep_note(&NoteView { path: "x".into(), code: "damaged".into(), message: "one".into() })
         .expect("kept");

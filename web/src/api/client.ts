@@ -11,7 +11,7 @@ export class RefusedError extends Error {
   }
 }
 
-async function request<T>(method: string, path: string, body?: unknown): Promise<T> {
+async function answer(method: string, path: string, body?: unknown): Promise<Response> {
   const blob = body instanceof Blob;
   let response: Response;
   try {
@@ -27,7 +27,11 @@ async function request<T>(method: string, path: string, body?: unknown): Promise
     const refusal = (await response.json().catch(() => null)) as Refusal | null;
     throw new RefusedError(refusal?.error ?? `The server answered ${response.status}.`, response.status);
   }
-  return (await response.json()) as T;
+  return response;
+}
+
+async function request<T>(method: string, path: string, body?: unknown): Promise<T> {
+  return (await (await answer(method, path, body)).json()) as T;
 }
 
 export const get = <T>(path: string) => request<T>('GET', path);
@@ -38,11 +42,7 @@ export const patch = <T>(path: string, body: unknown) => request<T>('PATCH', pat
 export const postBytes = <T>(path: string, body: Blob) => request<T>('POST', path, body);
 
 /** A document as text. */
-export async function getText(path: string): Promise<string> {
-  const response = await fetch(`/api${path}`);
-  if (!response.ok) {
-    const refusal = (await response.json().catch(() => null)) as Refusal | null;
-    throw new RefusedError(refusal?.error ?? `The server answered ${response.status}.`, response.status);
-  }
-  return response.text();
-}
+export const getText = async (path: string) => (await answer('GET', path)).text();
+
+/** A file's bytes. */
+export const getBytes = async (path: string) => (await answer('GET', path)).arrayBuffer();

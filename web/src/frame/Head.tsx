@@ -1,19 +1,16 @@
 import { useContext, type ReactNode } from 'react';
 import type { DayView } from '../api/types';
-import { KeysDialog, type KeyLine } from '../parts/KeysDialog';
-import { KeysShown } from '../parts/keysShown';
-import { useKeys } from '../parts/useKeys';
+import { KeysDialog } from '../keys/KeysDialog';
+import type { Key } from '../keys/table';
+import { KeysShown } from '../keys/shown';
+import { useKeys } from '../keys/useKeys';
 
-type Props = { day: DayView; title: string; keys: KeyLine[]; children?: ReactNode };
+type Props = { day: DayView; title: string; keys: readonly Key[]; children?: ReactNode };
 
 /** The production and day at the top of every place, and what can be done here. */
 export function Head({ day, title, keys, children }: Props) {
   const { shown, show } = useContext(KeysShown);
-  useKeys((event) => {
-    if (event.key !== '?') return false;
-    show(true);
-    return true;
-  });
+  useKeys([{ keys: '?', does: 'the keys of the place', on: { '?': () => show(true) } }]);
   return (
     <header className="flex h-11 shrink-0 items-center gap-3 border-b border-line px-4">
       <h1 className="min-w-0 truncate text-[14px] font-semibold">

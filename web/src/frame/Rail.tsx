@@ -1,8 +1,8 @@
-import { useEffect, useState } from 'react';
+import { useSyncExternalStore } from 'react';
 import { Link, useLocation } from 'wouter';
-import { post } from '../api/client';
+import { useCommands } from '../api/commands';
 import type { DayView, JobSummary } from '../api/types';
-import { useAsk } from '../parts/message';
+import { theme } from '../draw/theme';
 
 const JOB_WORDS: Record<string, string> = {
   intake: 'Reading files',
@@ -59,13 +59,13 @@ export function Rail({ day }: { day: DayView }) {
 }
 
 function Jobs({ jobs }: { jobs: JobSummary[] }) {
-  const ask = useAsk();
+  const { job: tell } = useCommands();
   const shown = jobs.filter((job) => job.open > 0 || job.stopped > 0 || job.failed > 0);
   return (
     <div aria-label="Jobs" role="region">
       {shown.map((job) => {
         const word = JOB_WORDS[job.kind] ?? job.kind;
-        const act = (what: 'stop' | 'resume') => void ask(post(`/jobs/${job.kind}/${what}`, {}));
+        const act = (what: 'stop' | 'resume') => void tell(job.kind, what);
         return (
           <div key={job.kind} className="border-t border-line px-3.5 py-2">
             <div>{word}</div>
@@ -110,21 +110,17 @@ function Jobs({ jobs }: { jobs: JobSummary[] }) {
   );
 }
 
+/** Makes the page dim for a dark room, and bright again. */
 function Theme() {
-  const [dim, setDim] = useState(() => localStorage.getItem('theme') === 'dim');
-  useEffect(() => {
-    document.documentElement.dataset['theme'] = dim ? 'dim' : 'film';
-  }, [dim]);
+  const room = useSyncExternalStore(theme.subscribe, theme.shown);
+  const other = room === 'dim' ? 'film' : 'dim';
   return (
     <button
       type="button"
       className="border-t border-line px-3.5 py-2 text-left text-soft"
-      onClick={() => {
-        localStorage.setItem('theme', dim ? 'film' : 'dim');
-        setDim(!dim);
-      }}
+      onClick={() => theme.show(other)}
     >
-      {dim ? 'Light room' : 'Dark room'}
+      {other === 'dim' ? 'Dim' : 'Bright'}
     </button>
   );
 }

@@ -1,21 +1,23 @@
 import { Suspense, lazy, useCallback, useMemo, useState } from 'react';
 import { Redirect, Route, Switch as Choose, useLocation } from 'wouter';
-import { useDay, useEvents } from '../api/useDay';
-import { KeysShown } from '../parts/keysShown';
+import { useQuery } from '@tanstack/react-query';
+import { useEvents } from '../api/events';
+import { dayQuery } from '../api/queries';
+import { KeysShown } from '../keys/shown';
 import { SayContext } from '../parts/message';
-import { DaySheet } from '../places/DaySheet';
-import { Groups } from '../places/Groups';
+import { DaySheet } from '../places/day/DaySheet';
+import { Groups } from '../places/groups/Groups';
 import { Intake } from '../places/intake/Intake';
-import { Turnover } from '../places/Turnover';
+import { Turnover } from '../places/turnover/Turnover';
 import { Rail } from './Rail';
 
 // Decoders are loaded only where something is played.
 const Bench = lazy(() => import('../places/bench/Bench').then((place) => ({ default: place.Bench })));
-const Switch = lazy(() => import('../places/Switch').then((place) => ({ default: place.Switch })));
+const Switch = lazy(() => import('../places/switch/Switch').then((place) => ({ default: place.Switch })));
 
 /** The rail at the left, the place at the right, messages at the foot. */
 export function Shell() {
-  const day = useDay();
+  const day = useQuery(dayQuery);
   const [location] = useLocation();
   // A sentence belongs to the place where it was said.
   const [said, setSaid] = useState({ text: '', at: location });

@@ -1,5 +1,5 @@
 import { useContext } from 'react';
-import { centimetres, metres } from '../format';
+import { centimetres, metres } from '../model/format';
 import { Editable } from './Editable';
 import { SayContext } from './message';
 

@@ -1,5 +1,6 @@
 import { ALL_FORMATS, Input, UrlSource, VideoSampleSink, type VideoSample } from 'mediabunny';
 import type { Angle, AnglePart } from '../api/types';
+import { clipAt } from '../model/axis';
 
 /** Decoded pictures kept ahead. */
 const AHEAD = 8;
@@ -14,10 +15,7 @@ class Source {
   }
 
   open(): Promise<VideoSampleSink | null> {
-    this.sink ??= this.input
-      .getPrimaryVideoTrack()
-      .then((track) => track && new VideoSampleSink(track))
-      .catch(() => null);
+    this.sink ??= this.input.getPrimaryVideoTrack().then((track) => track && new VideoSampleSink(track));
     return this.sink;
   }
 
@@ -27,10 +25,11 @@ class Source {
 }
 
 /** The clip's own picture time at an axis time. */
-function pictureTime({ stretch, picture_delay_s }: AnglePart, axis: number): number {
-  const clip = stretch.clip_start_s + (axis - stretch.start_s) * (1 + stretch.rate_ppm * 1e-6);
-  return Math.max(0, clip - picture_delay_s);
-}
+const pictureTime = ({ stretch, picture_delay_s }: AnglePart, axis: number) =>
+  Math.max(0, clipAt(stretch, axis) - picture_delay_s);
+
+/** What went wrong, in its own words. */
+export const why = (error: unknown) => (error instanceof Error ? error.message : String(error));
 
 /** Feeds one angle: the picture that is on screen at a moment of the axis. */
 export class AngleFeed {
@@ -45,12 +44,13 @@ export class AngleFeed {
   private fetching = false;
   /** Comes true when the first picture after {@link prepare} is decoded, or none can come. */
   ready: Promise<void> = Promise.resolve();
-  /** Set where a proxy cannot be shown yet. */
-  missing = false;
+  /** Why its picture cannot be shown, where it cannot. */
+  trouble: string | null = null;
 
   constructor(
     readonly angle: Angle,
     private readonly onPicture: () => void,
+    private readonly onTrouble: () => void,
   ) {}
 
   partAt(frame: number): AnglePart | null {
@@ -60,13 +60,24 @@ export class AngleFeed {
   /** Opens a clip's proxy; one that is not there yet is asked for anew the next time. */
   private async open(clip: number): Promise<VideoSampleSink | null> {
     const source = this.source(clip);
-    const sink = await source.open();
-    this.missing = !sink;
+    let sink: VideoSampleSink | null = null;
+    try {
+      sink = await source.open();
+      this.tell(sink ? null : 'its light copy has no picture');
+    } catch (error) {
+      this.tell(why(error));
+    }
     if (!sink && this.sources.get(clip) === source) {
       this.sources.delete(clip);
       source.dispose();
     }
     return sink;
+  }
+
+  private tell(trouble: string | null) {
+    if (this.trouble === trouble) return;
+    this.trouble = trouble;
+    this.onTrouble();
   }
 
   private source(clip: number): Source {
@@ -130,8 +141,8 @@ export class AngleFeed {
           });
         }
       }
-    } catch {
-      this.missing = run === this.run;
+    } catch (error) {
+      if (run === this.run) this.tell(why(error));
     } finally {
       onFirst?.();
     }
@@ -182,8 +193,8 @@ export class AngleFeed {
           this.show(sample);
           this.onPicture();
         }
-      } catch {
-        this.missing = true;
+      } catch (error) {
+        this.tell(why(error));
       }
     }
     this.fetching = false;

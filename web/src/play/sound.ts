@@ -1,5 +1,7 @@
 import { ALL_FORMATS, AudioBufferSink, Input, UrlSource } from 'mediabunny';
 import type { Angle } from '../api/types';
+import { axisAt, clipAt, end, pace } from '../model/axis';
+import { why } from './picture';
 
 /** Seconds of sound given to the hardware ahead of its time. */
 const AHEAD_S = 1.5;
@@ -13,6 +15,7 @@ export class SoundFeed {
   constructor(
     private readonly context: AudioContext,
     private readonly sound: Angle | null,
+    private readonly onTrouble: (why: string | null) => void,
   ) {}
 
   private input(clip: number): Input {
@@ -29,10 +32,9 @@ export class SoundFeed {
     const run = ++this.run;
     for (const part of this.sound?.parts ?? []) {
       const { stretch } = part;
-      const speed = 1 + stretch.rate_ppm * 1e-6;
-      const end = stretch.start_s + (stretch.clip_end_s - stretch.clip_start_s) / speed;
-      if (end <= axis) continue;
-      const from = stretch.clip_start_s + Math.max(0, axis - stretch.start_s) * speed;
+      const speed = pace(stretch);
+      if (end(stretch) <= axis) continue;
+      const from = clipAt(stretch, Math.max(axis, stretch.start_s));
       try {
         const track = await this.input(part.clip).getPrimaryAudioTrack();
         if (!track || run !== this.run) return;
@@ -45,13 +47,16 @@ export class SoundFeed {
           const head = Math.max(0, from - timestamp);
           const length = Math.min(buffer.duration, stretch.clip_end_s - timestamp) - head;
           if (length <= 0) continue;
-          const at = when + stretch.start_s + (timestamp + head - stretch.clip_start_s) / speed - axis;
+          const at = when + axisAt(stretch, timestamp + head) - axis;
           this.schedule(buffer, at, speed, head, length);
           const wait = at - this.context.currentTime - AHEAD_S;
           if (wait > 0) await new Promise((resolve) => setTimeout(resolve, wait * 1000));
         }
-      } catch {
-        return; // no playback sound yet: the picture runs on in silence
+        this.onTrouble(null);
+      } catch (error) {
+        // The picture runs on in silence, and says so.
+        if (run === this.run) this.onTrouble(why(error));
+        return;
       }
     }
   }

@@ -4,14 +4,16 @@ import { GroupClock } from './clock';
 import { AngleFeed } from './picture';
 import { SoundFeed } from './sound';
 
-/** What the wall tells the place around it. */
-export type WallListener = {
-  /** A frame is on screen. */
-  onFrame: (frame: number) => void;
-  /** Play began or ended. */
-  onPlaying: (playing: boolean) => void;
+/** What the wall says of itself; another object each time something of it is another. */
+export type WallState = {
+  /** The frame on screen. */
+  frame: number;
+  playing: boolean;
   /** Share of frames shown late over the last seconds, 0 to 1. */
-  onLate: (share: number) => void;
+  late: number;
+  /** Why an angle's picture cannot be shown, by device; and the sound. */
+  trouble: Readonly<Record<number, string>>;
+  silent: string | null;
 };
 
 /** The longest play waits for its first pictures. */
@@ -30,25 +32,51 @@ export class Wall {
   private large: HTMLCanvasElement | null = null;
   private onAir: (frame: number) => number = () => -1;
   private frame = 0;
+  private state: WallState = { frame: 0, playing: false, late: 0, trouble: {}, silent: null };
+  private readonly listeners = new Set<() => void>();
   private tick = 0;
   private speed = 0;
   /** Another number for every start and stop, so that a start that was overtaken ends by itself. */
   private wish = 0;
   private shuttleFrom = { time: 0, frame: 0 };
-  private late = { shown: 0, missed: 0, since: 0 };
+  private counted = { shown: 0, missed: 0, since: 0 };
   private readonly fps: number;
   private readonly frames: number;
   private readonly start: number;
   private readonly group: GroupView['group'];
 
-  constructor(
-    view: GroupView,
-    private readonly listener: WallListener,
-  ) {
+  constructor(view: GroupView) {
     this.group = view.group;
     this.fps = view.group.start.rate.num / view.group.start.rate.den;
     this.frames = view.group.frames;
     this.start = view.axis_start_s;
+  }
+
+  /** Calls `listener` whenever its state is another. */
+  readonly subscribe = (listener: () => void) => {
+    this.listeners.add(listener);
+    return () => {
+      this.listeners.delete(listener);
+    };
+  };
+
+  /** What it says of itself now. */
+  readonly shown = () => this.state;
+
+  private say(change: Partial<WallState>) {
+    const same = Object.entries(change).every(
+      ([name, value]) => this.state[name as keyof WallState] === value,
+    );
+    if (same) return;
+    this.state = { ...this.state, ...change };
+    for (const listener of this.listeners) listener();
+  }
+
+  private sayTrouble() {
+    const found = this.feeds.flatMap(({ angle, trouble }) =>
+      trouble ? [[angle.device, trouble] as const] : [],
+    );
+    this.say({ trouble: Object.fromEntries(found) });
   }
 
   /** Opens the sound and the pictures, and shows the frame it stands at. */
@@ -57,8 +85,15 @@ export class Wall {
     this.running = {
       context,
       clock: new GroupClock(context),
-      sound: new SoundFeed(context, this.group.sound),
-      feeds: this.group.angles.map((angle) => new AngleFeed(angle, () => this.draw())),
+      sound: new SoundFeed(context, this.group.sound, (silent) => this.say({ silent })),
+      feeds: this.group.angles.map(
+        (angle) =>
+          new AngleFeed(
+            angle,
+            () => this.draw(),
+            () => this.sayTrouble(),
+          ),
+      ),
     };
     this.stand(this.frame);
   }
@@ -125,7 +160,7 @@ export class Wall {
     this.frame = this.clamp(frame);
     this.running?.clock.stop(this.start + this.frame / this.fps);
     for (const feed of this.feeds) feed.seek(this.frame, this.middle(this.frame));
-    this.listener.onFrame(this.frame);
+    this.say({ frame: this.frame });
   }
 
   /** Plays from the frame on screen. */
@@ -144,8 +179,8 @@ export class Wall {
     const axis = this.start + from / this.fps;
     const when = running.clock.start(axis);
     void running.sound.play(axis, when);
-    this.late = { shown: 0, missed: 0, since: performance.now() };
-    this.listener.onPlaying(true);
+    this.counted = { shown: 0, missed: 0, since: performance.now() };
+    this.say({ playing: true });
     this.tick = requestAnimationFrame(this.step);
   }
 
@@ -154,7 +189,7 @@ export class Wall {
     this.halt();
     this.speed = speed;
     this.shuttleFrom = { time: performance.now(), frame: this.frame };
-    this.listener.onPlaying(true);
+    this.say({ playing: true });
     this.tick = requestAnimationFrame(this.stepShuttle);
   }
 
@@ -175,7 +210,7 @@ export class Wall {
     this.running?.sound.stop();
     this.speed = 0;
     this.running?.clock.stop(this.start + this.frame / this.fps);
-    if (was) this.listener.onPlaying(false);
+    if (was) this.say({ playing: false });
   }
 
   private readonly step = () => {
@@ -188,13 +223,13 @@ export class Wall {
       return;
     }
     const frame = this.clamp(due);
-    if (frame !== this.frame || this.late.shown === 0) {
+    if (frame !== this.frame || this.counted.shown === 0) {
       this.countLate(frame - this.frame);
       this.frame = frame;
       const axis = this.middle(frame);
       for (const feed of this.feeds) feed.advance(frame, axis);
       this.draw();
-      this.listener.onFrame(frame);
+      this.say({ frame });
     }
     if (this.large) {
       this.large.dataset['clock'] = String(((now - this.start) * this.fps).toFixed(3));
@@ -208,7 +243,7 @@ export class Wall {
     if (frame !== this.frame) {
       this.frame = frame;
       for (const feed of this.feeds) feed.seek(frame, this.middle(frame));
-      this.listener.onFrame(frame);
+      this.say({ frame });
     }
     if ((frame === 0 && this.speed < 0) || (frame === this.frames - 1 && this.speed > 0)) {
       this.pause();
@@ -218,12 +253,12 @@ export class Wall {
   };
 
   private countLate(step: number) {
-    this.late.shown++;
-    this.late.missed += Math.max(0, step - 1);
+    this.counted.shown++;
+    this.counted.missed += Math.max(0, step - 1);
     const now = performance.now();
-    if (now - this.late.since > 2000) {
-      this.listener.onLate(this.late.missed / (this.late.shown + this.late.missed));
-      this.late = { shown: 1, missed: 0, since: now };
+    if (now - this.counted.since > 2000) {
+      this.say({ late: this.counted.missed / (this.counted.shown + this.counted.missed) });
+      this.counted = { shown: 1, missed: 0, since: now };
     }
   }
 

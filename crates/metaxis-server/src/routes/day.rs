@@ -63,7 +63,7 @@ pub async fn stop_jobs(State(app): Shared, Path(kind): Path<String>) -> Result<J
     change(app, move |app| {
         app.store.stop_kind(&kind)?;
         app.stop_running(&kind);
-        app.tell_jobs();
+        app.wake();
         Ok(())
     })
     .await

@@ -107,6 +107,10 @@ fn run(app: &App, job: &Job) {
         Err(e) => (JobState::Failed, Some(e.to_string())),
     };
     app.settle(Settled { job: job.id, state, message });
+    if matches!(job.kind, JobKind::Pass { .. }) {
+        // What waited for it goes on.
+        app.wake();
+    }
     app.tell_jobs();
     app.tell(Event::Day);
 }

@@ -72,14 +72,15 @@ pub fn pass(
     };
     let (taking, resting): (Vec<StoredClip>, Vec<StoredClip>) =
         app.store.stored_clips()?.into_iter().partition(|clip| takes_part(clip.part));
-    let total = taking.len() * 2;
     let done = AtomicUsize::new(0);
-    let step = || {
-        let count = done.fetch_add(1, Ordering::Relaxed) + 1;
-        if app.store.job_progress(job, count, total).is_ok() {
+    // A clip is listened to and looked for: two steps.
+    let tell = |steps: usize| {
+        if app.store.job_progress(job, steps / 2, taking.len()).is_ok() {
             app.tell_jobs();
         }
     };
+    let step = || tell(done.fetch_add(1, Ordering::Relaxed) + 1);
+    tell(0);
     let listened: Vec<(Listened, Option<String>)> = taking
         .par_iter()
         .map(|clip| {

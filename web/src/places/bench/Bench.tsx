@@ -1,35 +1,24 @@
-import { useQuery } from '@tanstack/react-query';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useContext, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useLocation } from 'wouter';
-import { get, post } from '../../api/client';
-import type { ClapView, ClipView, DayView, SeenClap, SlateMarkView } from '../../api/types';
-import { length } from '../../format';
+import { useCommands } from '../../api/commands';
+import { clapsQuery, seenQuery } from '../../api/queries';
+import type { ClipView, DayView, SeenClap, SlateMarkView } from '../../api/types';
+import { length } from '../../model/format';
 import { Head } from '../../frame/Head';
+import { stem } from '../../model/names';
 import { Button } from '../../parts/Button';
-import type { KeyLine } from '../../parts/KeysDialog';
-import { useAsk } from '../../parts/message';
+import { idle } from '../../keys/table';
+import { focusOn } from '../../parts/focus';
+import { SayContext } from '../../parts/message';
 import { Stamp } from '../../parts/Stamp';
-import { useKeys } from '../../parts/useKeys';
-import { Empty } from '../Empty';
+import { useKeys } from '../../keys/useKeys';
+import { Empty } from '../../frame/Empty';
 import { Frames, type Shown } from './frames';
+import { benchKeys } from './keys';
 import { Marks } from './Marks';
-import { markAt, marked, slate, without } from './marks';
+import { markAt, marked, slate, without } from '../../model/marks';
 import { Sound, hear } from './Sound';
-
-const KEYS: KeyLine[] = [
-  ['← →', 'one frame back, on, with its sound; with shift ten, with alt one millisecond'],
-  ['C', 'next proposed clap'],
-  ['V', 'go to the frame in which that clap seems to strike'],
-  ['M', 'mark: in a picture the frame where the sticks close, in a sound the peak'],
-  ['B', 'mark between this frame and the one before'],
-  ['P', 'mark the peak in a picture’s own sound'],
-  ['T', 'type the timecode on the slate'],
-  ['L', 'listen to the second before'],
-  ['X', 'take the mark off'],
-  ['N', 'next take'],
-  ['E', 'earlier take'],
-  ['Ctrl Z', 'undo'],
-];
 
 /** Seconds of sound shown. */
 const SPAN = 1.2;
@@ -50,7 +39,7 @@ export function Bench({ day, id }: { day: DayView; id: number | undefined }) {
   const clip = takes[index];
   if (!clip) {
     return (
-      <Empty day={day} title="Bench" keys={KEYS}>
+      <Empty day={day} title="Bench" keys={benchKeys(idle())}>
         No clips to mark yet. Bring the day in at <Link href="/intake">Intake</Link>.
       </Empty>
     );
@@ -61,7 +50,7 @@ export function Bench({ day, id }: { day: DayView; id: number | undefined }) {
   };
   return (
     <>
-      <Head day={day} title="Bench" keys={KEYS}>
+      <Head day={day} title="Bench" keys={benchKeys(idle())}>
         <span className="num text-soft">
           {index + 1} of {takes.length} takes · {takes.filter((take) => take.marks.length > 0).length} marked
         </span>
@@ -98,7 +87,7 @@ function TakeList({ day, takes, chosen, onChoose }: ListProps) {
           className={`flex h-7 w-full items-center gap-2 border-b border-line px-3 text-left ${clip.id === chosen ? 'bg-sheet font-semibold' : ''}`}
         >
           <Stamp devices={day.devices} id={clip.device} />
-          <span className="num min-w-0 flex-1 truncate">{clip.file_name.replace(/\.[^.]+$/, '')}</span>
+          <span className="num min-w-0 flex-1 truncate">{stem(clip)}</span>
           <span className="num text-[12px] text-soft">{slate(clip)}</span>
           <span className="w-3 text-accent">{'✓'.repeat(Math.min(clip.marks.length, 1))}</span>
           <span className="sr-only">{clip.marks.length > 0 ? 'marked' : 'not marked'}</span>
@@ -111,10 +100,11 @@ function TakeList({ day, takes, chosen, onChoose }: ListProps) {
 type MarkingProps = { day: DayView; clip: ClipView; onStep: (by: number) => void };
 
 function Marking({ day, clip, onStep }: MarkingProps) {
-  const ask = useAsk();
+  const run = useCommands();
+  const client = useQueryClient();
+  const say = useContext(SayContext);
   const canvas = useRef<HTMLCanvasElement>(null);
   const frames = useRef<Frames | null>(null);
-  const label = useRef<HTMLInputElement>(null);
   const picture = clip.facts.picture;
   const heard = clip.channels !== null && clip.facts.sound !== null;
   // Picture start after sound start: a picture's own time plus this is the clip's time.
@@ -123,22 +113,12 @@ function Marking({ day, clip, onStep }: MarkingProps) {
   const opened = own ? (own.picture_us ?? own.sound_us ?? 0) / 1e6 : null;
   const [at, setAt] = useState(opened ?? 0);
   const [shown, setShown] = useState<Shown | null>(null);
+  const [fault, setFault] = useState<string | null>(null);
   const [clap, setClap] = useState(-1);
-  const { data } = useQuery({
-    queryKey: ['claps', clip.id],
-    queryFn: () => get<ClapView>(`/clips/${clip.id}/claps`),
-    enabled: heard,
-    retry: false,
-  });
+  const { data } = useQuery(clapsQuery(clip.id, heard));
   const claps = useMemo(() => data?.claps ?? [], [data]);
   const heardAt = claps[clap]?.at_s;
-  const { data: seen } = useQuery({
-    queryKey: ['seen', clip.id, heardAt],
-    queryFn: () => get<SeenClap | null>(`/clips/${clip.id}/seen?heard_s=${heardAt}`),
-    enabled: picture !== null && heardAt !== undefined,
-    retry: false,
-    staleTime: Infinity,
-  });
+  const { data: seen } = useQuery(seenQuery(clip.id, picture ? heardAt : undefined));
   // A take opens at its mark, else at the likeliest clap in its own sound.
   const first = opened === null ? claps[0] : undefined;
   const begun = useRef(false);
@@ -150,7 +130,7 @@ function Marking({ day, clip, onStep }: MarkingProps) {
   }, [first]);
   useEffect(() => {
     if (!picture) return;
-    const own = new Frames(clip.id, () => canvas.current, setShown);
+    const own = new Frames(clip.id, () => canvas.current, { onShown: setShown, onFault: setFault });
     frames.current = own;
     return () => {
       frames.current = null;
@@ -159,21 +139,22 @@ function Marking({ day, clip, onStep }: MarkingProps) {
   }, [clip.id, picture]);
   useEffect(() => {
     frames.current?.show(at - delay);
-  }, [at, delay, clip.id]);
+  }, [at, delay, clip.id, clip.proxy]);
 
   const frame = shown?.length || (picture ? picture.rate.den / picture.rate.num : SOUND_STEP);
   const begin = shown ? shown.from + delay : at;
+  const listen = (from: number, seconds: number) =>
+    void hear(client, clip.id, from, seconds).catch((error: Error) => say(error.message));
   const move = (to: number) => {
     const moment = Math.min(Math.max(0, to), clip.facts.duration_s);
     setAt(moment);
-    if (heard) void hear(clip.id, moment, Math.max(frame, 0.04));
+    if (heard) listen(moment, Math.max(frame, 0.04));
   };
   // From the middle of the frame that is shown; while the picture lags behind the keys, from where they are.
   const inFrame = shown !== null && at >= begin - 1e-6 && at < begin + frame;
   const stepFrames = (by: number) => move((inFrame ? begin + frame / 2 : at) + by * frame);
   const us = (seconds: number) => Math.round(seconds * 1e6);
-  const keep = (marks: SlateMarkView[]) =>
-    void ask(post('/intake/edits', { do: 'mark', clips: [clip.id], marks }));
+  const keep = (marks: SlateMarkView[]) => void run.edit({ do: 'mark', clips: [clip.id], marks });
   const change = (mark: Partial<SlateMarkView>) => keep(marked(clip.marks, us(at), mark));
   const takeOff = () => keep(without(clip.marks, us(at)));
   const nearest = claps.reduce<number | null>(
@@ -193,29 +174,23 @@ function Marking({ day, clip, onStep }: MarkingProps) {
   };
   // The strike falls between two frames: the later one shows it done.
   const showSeen = () => seen && move(seen.seen_s + 0.99 * frame);
-  useKeys((event) => {
-    if (event.ctrlKey || event.metaKey) {
-      if (event.key.toLowerCase() !== 'z') return false;
-      void ask(post(event.shiftKey ? '/intake/redo' : '/intake/undo', {}));
-      return true;
-    }
-    const way = event.key === 'ArrowLeft' ? -1 : event.key === 'ArrowRight' ? 1 : 0;
-    if (way && event.altKey) move(at + way * 0.001);
-    else if (way) stepFrames(way * (event.shiftKey ? 10 : 1));
-    else if (event.altKey) return false;
-    else if (event.key === 'c') nextClap();
-    else if (event.key === 'v') showSeen();
-    else if (event.key === 'm') markHere();
-    else if (event.key === 'b') markBetween();
-    else if (event.key === 'p') markPeak();
-    else if (event.key === 't') label.current?.focus();
-    else if (event.key === 'l') void hear(clip.id, at - 1, 1);
-    else if (event.key === 'x') takeOff();
-    else if (event.key === 'n') onStep(1);
-    else if (event.key === 'e') onStep(-1);
-    else return false;
-    return true;
-  });
+  useKeys(
+    benchKeys({
+      frames: stepFrames,
+      milliseconds: (by) => move(at + by * 0.001),
+      nextClap,
+      showSeen,
+      markHere,
+      markBetween,
+      markPeak,
+      type: () => focusOn('slate-timecode'),
+      listen: () => listen(at - 1, 1),
+      takeOff,
+      take: onStep,
+      undo: () => void run.turn('undo'),
+      redo: () => void run.turn('redo'),
+    }),
+  );
   const lines = [
     ...claps.map((one, i) => ({ at: one.at_s, colour: 'check' as const, word: `clap ${i + 1}` })),
     ...clip.marks.flatMap(({ picture_us, sound_us }) => [
@@ -255,7 +230,11 @@ function Marking({ day, clip, onStep }: MarkingProps) {
         </span>
         <span className="text-soft">{slate(clip)}</span>
         {clash && <span className="font-sans text-check">{clash}</span>}
-        {picture && !shown && <span className="text-soft">its light copy is still being made</span>}
+        {picture && !shown && (
+          <span className={clip.proxy && fault ? 'font-sans text-fault' : 'font-sans text-soft'}>
+            {clip.proxy ? fault : 'its light copy is still being made'}
+          </span>
+        )}
       </div>
       <div className="h-[130px] border-t border-line bg-sheet">
         {heard ? (
@@ -303,7 +282,6 @@ function Marking({ day, clip, onStep }: MarkingProps) {
         <Marks
           clip={clip}
           at={us(at)}
-          label={label}
           does={{ markHere, markBetween, markPeak, takeOff, move }}
           onLabel={(text) => change({ label: text || null, picture_us: markedPicture ?? us(begin) })}
           onTake={(text) => change({ take: text || null })}

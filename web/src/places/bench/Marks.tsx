@@ -1,14 +1,11 @@
-import type { RefObject } from 'react';
 import type { ClipView } from '../../api/types';
 import { Button } from '../../parts/Button';
-import { markAt, said, slate } from './marks';
+import { markAt, said, slate } from '../../model/marks';
 
 type Props = {
   clip: ClipView;
   /** The moment at the playhead, microseconds. */
   at: number;
-  /** The field for the timecode, for its key. */
-  label: RefObject<HTMLInputElement | null>;
   does: {
     markHere: () => void;
     markBetween: () => void;
@@ -21,7 +18,7 @@ type Props = {
 };
 
 /** What is marked of a take, one line for each clap, and what can be marked where the playhead is. */
-export function Marks({ clip, at, label, does, onLabel, onTake }: Props) {
+export function Marks({ clip, at, does, onLabel, onTake }: Props) {
   const { picture, sound } = clip.facts;
   const heard = clip.channels !== null && sound !== null;
   const here = markAt(clip.marks, at);
@@ -68,7 +65,7 @@ export function Marks({ clip, at, label, does, onLabel, onTake }: Props) {
             name="Timecode on it"
             shown={mark?.label ?? ''}
             hint="09:14:02:05"
-            field={label}
+            id="slate-timecode"
             wide
             onGive={onLabel}
           />
@@ -85,18 +82,18 @@ type FieldProps = {
   name: string;
   shown: string;
   hint: string;
-  field?: RefObject<HTMLInputElement | null>;
+  id?: string;
   wide?: boolean;
   onGive: (text: string) => void;
 };
 
 /** A short text that is given with Enter. */
-function Field({ name, shown, hint, field, wide = false, onGive }: FieldProps) {
+function Field({ name, shown, hint, id, wide = false, onGive }: FieldProps) {
   return (
     <label className="flex items-center gap-2">
       <span className="text-soft">{name}</span>
       <input
-        ref={field}
+        id={id}
         key={shown}
         defaultValue={shown}
         placeholder={hint}

@@ -7,20 +7,31 @@ export type Shown = { from: number; length: number };
 /** Frames of one clip, from its light copy, which has every frame at its own time. */
 export class Frames {
   private readonly input: Input;
-  private readonly sink: Promise<VideoSampleSink | null>;
+  private sink: Promise<VideoSampleSink | null> | undefined;
   private wanted: number | null = null;
   private busy = false;
 
   constructor(
     clip: number,
     private readonly canvas: () => HTMLCanvasElement | null,
-    private readonly onShown: (shown: Shown | null) => void,
+    private readonly tell: {
+      onShown: (shown: Shown | null) => void;
+      /** Why a picture cannot be shown; null where it can. */
+      onFault: (why: string | null) => void;
+    },
   ) {
     this.input = new Input({ formats: ALL_FORMATS, source: new UrlSource(`/api/clips/${clip}/proxy.mp4`) });
-    this.sink = this.input
-      .getPrimaryVideoTrack()
-      .then((track) => track && new VideoSampleSink(track))
-      .catch(() => null);
+  }
+
+  /** Opened anew while its light copy is not there. */
+  private async open(): Promise<VideoSampleSink | null> {
+    this.sink ??= this.input.getPrimaryVideoTrack().then((track) => track && new VideoSampleSink(track));
+    try {
+      return await this.sink;
+    } catch (error) {
+      this.sink = undefined;
+      throw error;
+    }
   }
 
   /** Shows the frame at a moment of the picture's own time; of several wishes the last. */
@@ -31,21 +42,27 @@ export class Frames {
 
   private async fetch() {
     this.busy = true;
-    const sink = await this.sink;
     while (this.wanted !== null) {
       const at = this.wanted;
       this.wanted = null;
-      const sample = await sink?.getSample(at + 1e-4).catch(() => null);
+      let fault: string | null = null;
+      const sample = await this.open()
+        .then((sink) => sink?.getSample(at + 1e-4))
+        .catch((error: unknown) => {
+          fault = `its picture cannot be shown (${error instanceof Error ? error.message : String(error)})`;
+          return null;
+        });
       const canvas = this.canvas();
+      this.tell.onFault(fault);
       if (!sample || !canvas) {
         sample?.close();
-        this.onShown(null);
+        this.tell.onShown(null);
         continue;
       }
       canvas.width = sample.displayWidth;
       canvas.height = sample.displayHeight;
       sample.draw(canvas.getContext('2d') as CanvasRenderingContext2D, 0, 0);
-      this.onShown({ from: sample.timestamp, length: sample.duration });
+      this.tell.onShown({ from: sample.timestamp, length: sample.duration });
       sample.close();
     }
     this.busy = false;

@@ -1,12 +1,12 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react';
-import { useContext, useState, type ReactNode, type RefObject } from 'react';
-import { post } from '../../api/client';
-import type { DayView, IntakeChange, Part, Turned } from '../../api/types';
+import { useContext, useState, type ReactNode } from 'react';
+import { useCommands } from '../../api/commands';
+import type { DayView, Part } from '../../api/types';
 import { Button } from '../../parts/Button';
-import { centimetres } from '../../format';
-import { SayContext, useAsk } from '../../parts/message';
+import { centimetres } from '../../model/format';
+import { SayContext } from '../../parts/message';
 import { Stamp } from '../../parts/Stamp';
-import { COLUMNS, PART } from './columns';
+import { COLUMNS, PART } from '../../model/columns';
 
 type Props = {
   day: DayView;
@@ -14,7 +14,6 @@ type Props = {
   ids: number[];
   filter: string;
   onFilter: (filter: string) => void;
-  filterField: RefObject<HTMLInputElement | null>;
   columns: string[];
   onColumns: (columns: string[]) => void;
   onDetail: () => void;
@@ -28,32 +27,21 @@ const NAMED = {
 };
 
 /** What can be done with the chosen clips, and what is shown of all. */
-export function Bar({
-  day,
-  shown,
-  ids,
-  filter,
-  onFilter,
-  filterField,
-  columns,
-  onColumns,
-  onDetail,
-  detail,
-}: Props) {
-  const ask = useAsk();
-  const edit = (change: IntakeChange) => void ask(post('/intake/edits', change));
+export function Bar({ day, shown, ids, filter, onFilter, columns, onColumns, onDetail, detail }: Props) {
+  const run = useCommands();
+  const { edit } = run;
   const say = useContext(SayContext);
   const stand = (text: string) => {
     const cm = centimetres(text);
     if (cm === undefined) say('A distance is typed in metres, such as 12 or 12.5');
-    else edit({ do: 'clip_distance', clips: ids, distance_cm: cm });
+    else void edit({ do: 'clip_distance', clips: ids, distance_cm: cm });
   };
   const none = ids.length === 0;
   const [naming, setNaming] = useState<keyof typeof NAMED | null>(null);
   return (
     <div className="flex h-9 shrink-0 items-center gap-1.5 border-b border-line px-4">
       <input
-        ref={filterField}
+        id="clip-filter"
         type="search"
         aria-label="Show only clips with these words"
         placeholder="show only… (F)"
@@ -75,8 +63,8 @@ export function Bar({
         <NameIt
           label={NAMED[naming]}
           onDone={(text) => {
-            if (text !== null && naming === 'day') edit({ do: 'day', clips: ids, day: text });
-            if (text && naming === 'device') void ask(post('/intake/device', { name: text, clips: ids }));
+            if (text !== null && naming === 'day') void edit({ do: 'day', clips: ids, day: text });
+            if (text && naming === 'device') void run.newDevice({ name: text, clips: ids });
             if (text !== null && naming === 'distance') stand(text);
             setNaming(null);
           }}
@@ -85,7 +73,10 @@ export function Bar({
         <>
           <Choose label="Device" disabled={none}>
             {day.devices.map((device) => (
-              <Item key={device.id} onChoose={() => edit({ do: 'device', clips: ids, device: device.id })}>
+              <Item
+                key={device.id}
+                onChoose={() => void edit({ do: 'device', clips: ids, device: device.id })}
+              >
                 <Stamp devices={day.devices} id={device.id} /> {device.name}
               </Item>
             ))}
@@ -93,7 +84,7 @@ export function Bar({
           </Choose>
           <Choose label="Part" disabled={none}>
             {(Object.keys(PART) as Part[]).map((part) => (
-              <Item key={part} onChoose={() => edit({ do: 'part', clips: ids, part })}>
+              <Item key={part} onChoose={() => void edit({ do: 'part', clips: ids, part })}>
                 {PART[part]}
               </Item>
             ))}
@@ -103,23 +94,21 @@ export function Bar({
             <Item onChoose={() => setNaming('distance')}>distance of their microphone…</Item>
             <Item
               onChoose={() =>
-                edit({ do: 'slate', clips: ids, scene: null, take: null, notes: null, circled: true })
+                void edit({ do: 'slate', clips: ids, scene: null, take: null, notes: null, circled: true })
               }
             >
               circle the take
             </Item>
             <Item
               onChoose={() =>
-                edit({ do: 'slate', clips: ids, scene: null, take: null, notes: null, circled: false })
+                void edit({ do: 'slate', clips: ids, scene: null, take: null, notes: null, circled: false })
               }
             >
               not circled
             </Item>
-            <Item onChoose={() => edit({ do: 'join', clips: ids })}>one recording (join as a span)</Item>
-            <Item onChoose={() => edit({ do: 'separate', clips: ids })}>recordings of their own</Item>
-            <Item onChoose={() => ids.forEach((id) => void ask(post(`/clips/${id}/again`, {})))}>
-              listen again
-            </Item>
+            <Item onChoose={() => void edit({ do: 'join', clips: ids })}>one recording (join as a span)</Item>
+            <Item onChoose={() => void edit({ do: 'separate', clips: ids })}>recordings of their own</Item>
+            <Item onChoose={() => ids.forEach((id) => void run.again(id))}>listen again</Item>
           </Choose>
         </>
       )}
@@ -173,10 +162,10 @@ function Turn({ day }: { day: DayView }) {
 
 /** Takes the last change back, or makes it again, and says which it was. */
 export function useTurn() {
-  const ask = useAsk();
+  const { turn } = useCommands();
   const say = useContext(SayContext);
   return (way: 'undo' | 'redo') =>
-    void ask(post<Turned>(`/intake/${way}`, {})).then(
+    void turn(way).then(
       (turned) => turned && say(`${way === 'undo' ? 'Taken back' : 'Made again'}: ${turned.what}`),
     );
 }

@@ -1,13 +1,14 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
-import { post } from '../../api/client';
+import { send, useCommands } from '../../api/commands';
 import type { DayView, DeviceView } from '../../api/types';
-import { length } from '../../format';
-import { useAsk } from '../../parts/message';
+import { runs } from '../../keys/table';
+import { length } from '../../model/format';
 import { Stamp } from '../../parts/Stamp';
+import { tableKeys } from './keys';
 import { Cell } from './Cell';
-import { atWork, type Column, type Field } from './columns';
-import type { Row, Sort } from './rows';
+import { atWork, type Column, type Field } from '../../model/columns';
+import type { Row, Sort } from '../../model/rows';
 import type { Choice } from './useChoice';
 
 type Props = {
@@ -31,7 +32,7 @@ const FIELDS: Field[] = ['scene', 'take', 'notes'];
 
 /** Clips as a dense table: sorted by a column, chosen by mouse and keyboard, edited in place. */
 export function ClipTable({ day, rows, columns, choice, sort, onSort, open, onOpen, notes, reveal }: Props) {
-  const ask = useAsk();
+  const { edit } = useCommands();
   const scroller = useRef<HTMLDivElement>(null);
   const working = useMemo(() => atWork(day.jobs), [day.jobs]);
   const [editing, setEditing] = useState<Editing>(null);
@@ -58,7 +59,7 @@ export function ClipTable({ day, rows, columns, choice, sort, onSort, open, onOp
     if (!wanted) return;
     const timer = window.setTimeout(() => {
       // A wish: where it is not heard, everything is made all the same.
-      void post('/clips/want', { clips: wanted.split(',').map(Number) }).catch(() => undefined);
+      void send.want({ clips: wanted.split(',').map(Number) }).catch(() => undefined);
     }, 400);
     return () => window.clearTimeout(timer);
   }, [wanted]);
@@ -69,27 +70,27 @@ export function ClipTable({ day, rows, columns, choice, sort, onSort, open, onOp
     virtual.scrollToIndex(index);
   };
   const page = Math.max(1, Math.floor((scroller.current?.clientHeight ?? 280) / 28) - 1);
+  const keys = tableKeys({
+    step: (by, extend) => move(choice.focus + by, extend),
+    page: (by, extend) => move(choice.focus + by * page, extend),
+    toggle: () => choice.pick(choice.focus, { toggle: true }),
+    all: choice.all,
+    none: choice.none,
+    edit: () => {
+      const row = rows[choice.focus];
+      if (row) begin(row);
+    },
+    open: () => {
+      const row = rows[choice.focus];
+      if (row?.span) onOpen(row.clip.id);
+    },
+  });
+  // Only while the table has the focus: arrows scroll elsewhere.
   const onKey = (event: KeyboardEvent) => {
-    const { focus } = choice;
-    const row = rows[focus];
-    const steps: Record<string, number> = {
-      ArrowDown: focus + 1,
-      ArrowUp: focus - 1,
-      PageDown: focus + page,
-      PageUp: focus - page,
-      Home: 0,
-      End: rows.length - 1,
-    };
-    const to = steps[event.key];
-    if (to !== undefined) move(to, event.shiftKey);
-    else if ((event.ctrlKey || event.metaKey) && event.key === 'a') choice.all();
-    else if (event.ctrlKey || event.metaKey || event.altKey) return;
-    else if (event.key === ' ') choice.pick(focus, { toggle: true });
-    else if (event.key === 'Escape') choice.none();
-    else if (event.key === 'o' && row?.span) onOpen(row.clip.id);
-    else if (event.key === 'e' && row) begin(row);
-    else return;
+    const run = runs(keys, event.nativeEvent);
+    if (!run) return;
     event.preventDefault();
+    run();
   };
   const begin = (row: Row) => {
     const field = FIELDS.find((field) => columns.some((column) => column.field === field));
@@ -99,7 +100,7 @@ export function ClipTable({ day, rows, columns, choice, sort, onSort, open, onOp
     if (value !== null) {
       const clips = row.span && !row.inside ? row.span.map((clip) => clip.id) : [row.clip.id];
       const empty = { scene: null, take: null, notes: null, circled: null };
-      void ask(post('/intake/edits', { do: 'slate', clips, ...empty, [field]: value }));
+      void edit({ do: 'slate', clips, ...empty, [field]: value });
     }
     const later = FIELDS.slice(FIELDS.indexOf(field) + 1);
     const following = next ? later.find((one) => columns.some((column) => column.field === one)) : undefined;

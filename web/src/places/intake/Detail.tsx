@@ -1,11 +1,11 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { get, post } from '../../api/client';
-import type { ChannelState, ClipDetail, ClipView, DayView, PeaksView } from '../../api/types';
-import { bytes, length, rate, signed, timecode } from '../../format';
-import { useAsk } from '../../parts/message';
+import { useCommands } from '../../api/commands';
+import { clipQuery, peaksQuery } from '../../api/queries';
+import type { ChannelState, ClipView, DayView } from '../../api/types';
+import { bytes, length, rate, signed, timecode } from '../../model/format';
 import { hue } from '../../parts/Stamp';
-import { Waves } from './Waves';
+import { Waves } from '../../draw/Waves';
 
 /** One clip: picture, waveform of every channel, and what its file says. */
 export function Detail({ day, clip }: { day: DayView; clip: ClipView | undefined }) {
@@ -72,12 +72,7 @@ function level({ carries, audio_timecode, peak_dbfs, rms_dbfs, clipped, late_s }
 
 function Channels({ clip, colour }: { clip: ClipView; colour: string }) {
   const [tall, setTall] = useState(false);
-  const heard = !!clip.channels;
-  const peaks = useQuery({
-    queryKey: ['peaks', clip.id, clip.bytes],
-    queryFn: () => get<PeaksView>(`/clips/${clip.id}/peaks?bins=640`),
-    enabled: heard,
-  });
+  const peaks = useQuery(peaksQuery(clip, 640));
   if (!clip.facts.sound) return <p className="flex-1 px-4 py-3 text-soft">It has no sound.</p>;
   if (!clip.channels) {
     return (
@@ -136,11 +131,8 @@ function failure(day: DayView, clip: ClipView): string | undefined {
 }
 
 function Facts({ clip, failed }: { clip: ClipView; failed: string | undefined }) {
-  const ask = useAsk();
-  const detail = useQuery({
-    queryKey: ['clip', clip.id, clip.relative],
-    queryFn: () => get<ClipDetail>(`/clips/${clip.id}`),
-  });
+  const { again } = useCommands();
+  const detail = useQuery(clipQuery(clip));
   const { picture, sound } = clip.facts;
   const known: [string, string][] = [
     ['file', clip.relative],
@@ -177,11 +169,7 @@ function Facts({ clip, failed }: { clip: ClipView; failed: string | undefined })
       {failed && (
         <p className="pb-1 text-[12px] wrap-anywhere text-fault">
           {failed}{' '}
-          <button
-            type="button"
-            className="underline"
-            onClick={() => void ask(post(`/clips/${clip.id}/again`, {}))}
-          >
+          <button type="button" className="underline" onClick={() => void again(clip.id)}>
             try again
           </button>
         </p>

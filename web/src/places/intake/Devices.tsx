@@ -1,7 +1,6 @@
-import { post } from '../../api/client';
+import { useCommands } from '../../api/commands';
 import type { DayView, DeviceView } from '../../api/types';
 import { Editable } from '../../parts/Editable';
-import { useAsk } from '../../parts/message';
 import { Metres } from '../../parts/Metres';
 import { hue } from '../../parts/Stamp';
 
@@ -9,13 +8,12 @@ type Props = { day: DayView; onShow: (clips: number[]) => void };
 
 /** Devices: lettered, named and ordered where they stand; their number shows their clips. */
 export function Devices({ day, onShow }: Props) {
-  const ask = useAsk();
+  const { edit } = useCommands();
   const name = (device: DeviceView, change: Partial<DeviceView>) => {
     const { letter, name } = { ...device, ...change };
-    void ask(post('/intake/edits', { do: 'name_device', device: device.id, letter, name }));
+    void edit({ do: 'name_device', device: device.id, letter, name });
   };
-  const move = (device: number, by: number) =>
-    void ask(post('/intake/edits', { do: 'move_device', device, by }));
+  const move = (device: number, by: number) => void edit({ do: 'move_device', device, by });
   // Only a picture can be early against its own sound.
   const seen = new Set(day.clips.filter((clip) => clip.facts.picture).map((clip) => clip.device));
   return (
@@ -49,11 +47,7 @@ export function Devices({ day, onShow }: Props) {
                   label={`Distance of ${device.name}'s microphone`}
                   value={device.distance_m || null}
                   otherwise="– m"
-                  onSave={(cm) =>
-                    void ask(
-                      post('/intake/edits', { do: 'distance', device: device.id, distance_cm: cm ?? 0 }),
-                    )
-                  }
+                  onSave={(cm) => void edit({ do: 'distance', device: device.id, distance_cm: cm ?? 0 })}
                   className="w-11 text-[12px]"
                 />
               </span>

@@ -1,19 +1,19 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
-import { get, post } from '../../api/client';
-import type { DayView, FolderView } from '../../api/types';
+import { useCommands } from '../../api/commands';
+import { foldersQuery } from '../../api/queries';
+import type { DayView } from '../../api/types';
 import { Button } from '../../parts/Button';
-import { useAsk } from '../../parts/message';
 
 /** Folders that may be taken in; and where to look for files that moved. */
 export function Folders({ day }: { day: DayView }) {
-  const ask = useAsk();
-  const folders = useQuery({ queryKey: ['folders'], queryFn: () => get<FolderView[]>('/folders') });
+  const { takeIn, relink } = useCommands();
+  const folders = useQuery(foldersQuery);
   const [path, setPath] = useState('');
   const missing = day.clips.filter((clip) => clip.missing).length;
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    if (path.trim()) void ask(post('/intake', { path }));
+    if (path.trim()) void takeIn({ path });
   };
   return (
     <section aria-label="Folders">
@@ -24,7 +24,7 @@ export function Folders({ day }: { day: DayView }) {
             <span className="min-w-0 flex-1 truncate" title={root.path}>
               {root.path.split('/').pop()}
             </span>
-            <Button small onClick={() => void ask(post('/intake', { path: root.path }))}>
+            <Button small onClick={() => void takeIn({ path: root.path })}>
               All of it
             </Button>
           </div>
@@ -57,7 +57,7 @@ export function Folders({ day }: { day: DayView }) {
             Take in
           </Button>
           {missing > 0 && (
-            <Button small disabled={!path.trim()} onClick={() => void ask(post('/intake/relink', { path }))}>
+            <Button small disabled={!path.trim()} onClick={() => void relink({ path })}>
               Find moved files here
             </Button>
           )}

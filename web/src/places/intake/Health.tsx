@@ -1,7 +1,6 @@
 import { useState } from 'react';
-import { post } from '../../api/client';
+import { useCommands } from '../../api/commands';
 import type { DayView, HealthView, Weight } from '../../api/types';
-import { useAsk } from '../../parts/message';
 
 const WORD: Record<Weight, string> = { fault: 'fault', hurts: 'will hurt', know: 'to know' };
 const COLOUR: Record<Weight, string> = { fault: 'text-fault', hurts: 'text-check', know: 'text-soft' };
@@ -20,15 +19,14 @@ function summary(notes: HealthView[]): string {
 
 /** What will hurt later: summed up on one line, opened to read each note and what to do. */
 export function Health({ day, onShow }: { day: DayView; onShow: (clips: number[]) => void }) {
-  const ask = useAsk();
+  const { edit } = useCommands();
   const [open, setOpen] = useState(false);
   const [aside, setAside] = useState(false);
   const live = day.health.filter((one) => !one.aside);
   const away = day.health.filter((one) => one.aside);
   const skipped = day.notes.filter((note) => note.code === 'skipped');
   const shown = aside ? away : live;
-  const put = (key: string, away: boolean) =>
-    void ask(post('/intake/edits', { do: 'set_aside', key, aside: away }));
+  const put = (key: string, away: boolean) => void edit({ do: 'set_aside', key, aside: away });
   if (day.health.length === 0 && skipped.length === 0 && !day.slate_log) return null;
   const serious = live.some((one) => one.note.weight !== 'know');
   return (
@@ -47,11 +45,7 @@ export function Health({ day, onShow }: { day: DayView; onShow: (clips: number[]
         {day.slate_log && (
           <span className="truncate text-soft">
             slate log {day.slate_log}{' '}
-            <button
-              type="button"
-              className="underline"
-              onClick={() => void ask(post('/intake/edits', { do: 'drop_log' }))}
-            >
+            <button type="button" className="underline" onClick={() => void edit({ do: 'drop_log' })}>
               put away
             </button>
           </span>

@@ -1,34 +1,22 @@
-import { useMemo, useRef, useState } from 'react';
+import { useMemo, useState } from 'react';
 import type { DayView } from '../../api/types';
 import { Head } from '../../frame/Head';
-import type { KeyLine } from '../../parts/KeysDialog';
-import { useKeys } from '../../parts/useKeys';
+import { idle } from '../../keys/table';
+import { useKeys } from '../../keys/useKeys';
+import { focusOn } from '../../parts/focus';
 import { Bar, useTurn } from './Bar';
 import { ClipTable } from './ClipTable';
-import { COLUMNS, keepColumns, keptColumns } from './columns';
+import { COLUMNS, keepColumns, keptColumns } from '../../model/columns';
 import { Detail } from './Detail';
 import { Devices } from './Devices';
 import { Folders } from './Folders';
 import { Health } from './Health';
-import { rowsOf, type Row, type Sort } from './rows';
+import { rowsOf, type Row, type Sort } from '../../model/rows';
+import { intakeKeys, tableKeys } from './keys';
 import { SlateLogPart } from './SlateLog';
 import { Storage } from './Storage';
 import { DropArea, UploadPart, useUpload } from './Upload';
 import { useChoice } from './useChoice';
-
-const KEYS: KeyLine[] = [
-  ['↑ ↓', 'clip before, clip after'],
-  ['page ↑ ↓, home, end', 'further'],
-  ['shift ↑ ↓', 'choose several'],
-  ['space', 'choose one more, or one less'],
-  ['ctrl A', 'choose all'],
-  ['escape', 'choose none'],
-  ['E', 'edit scene, take, notes; tab goes on'],
-  ['O', 'open or close a span'],
-  ['F', 'show only clips with some words'],
-  ['D', 'detail of the clip'],
-  ['ctrl Z, ctrl shift Z', 'undo, redo'],
-];
 
 /** The place where the day is brought in. */
 export function Intake({ day }: { day: DayView }) {
@@ -39,7 +27,6 @@ export function Intake({ day }: { day: DayView }) {
   const [names, setNames] = useState(keptColumns);
   const [detail, setDetail] = useState(() => localStorage.getItem('intake-detail') !== 'closed');
   const [reveal, setReveal] = useState<number | null>(null);
-  const filterField = useRef<HTMLInputElement>(null);
   const turn = useTurn();
 
   const rows = useMemo(() => rowsOf(day, filter, sort, open), [day, filter, sort, open]);
@@ -69,15 +56,13 @@ export function Intake({ day }: { day: DayView }) {
     localStorage.setItem('intake-detail', detail ? 'closed' : 'open');
     setDetail(!detail);
   };
-  useKeys((event) => {
-    if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z')
-      turn(event.shiftKey ? 'redo' : 'undo');
-    else if (event.ctrlKey || event.metaKey || event.altKey) return false;
-    else if (event.key === 'f') filterField.current?.focus();
-    else if (event.key === 'd') toggleDetail();
-    else return false;
-    return true;
+  const keys = intakeKeys({
+    filter: () => focusOn('clip-filter'),
+    detail: toggleDetail,
+    undo: () => turn('undo'),
+    redo: () => turn('redo'),
   });
+  useKeys(keys);
   const openSpan = (span: number) => {
     const next = new Set(open);
     if (!next.delete(span)) next.add(span);
@@ -86,7 +71,7 @@ export function Intake({ day }: { day: DayView }) {
   const total = day.clips.reduce((sum, clip) => sum + clip.facts.duration_s, 0);
   return (
     <>
-      <Head day={day} title="Intake" keys={KEYS}>
+      <Head day={day} title="Intake" keys={[...tableKeys(idle()), ...keys]}>
         <span className="text-soft">
           {day.clips.length} clips · {Math.round(total / 60)} min
         </span>
@@ -113,7 +98,6 @@ export function Intake({ day }: { day: DayView }) {
                 ids={chosen}
                 filter={filter}
                 onFilter={setFilter}
-                filterField={filterField}
                 columns={names}
                 onColumns={(next) => {
                   setNames(next);

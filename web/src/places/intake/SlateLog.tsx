@@ -1,9 +1,8 @@
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react';
 import { useRef, useState } from 'react';
-import { post, postBytes } from '../../api/client';
+import { useCommands } from '../../api/commands';
 import type { LogColumn, LogPreview } from '../../api/types';
 import { Button } from '../../parts/Button';
-import { useAsk } from '../../parts/message';
 
 const MEANING: Record<LogColumn, string> = {
   scene: 'scene',
@@ -25,7 +24,7 @@ const SEPARATORS: [string, string][] = [
 
 /** Takes a slate log in: shown as it would be read, its columns to be put right, then taken. */
 export function SlateLogPart() {
-  const ask = useAsk();
+  const { readLog, edit } = useCommands();
   const field = useRef<HTMLInputElement>(null);
   const [file, setFile] = useState<File | null>(null);
   const [preview, setPreview] = useState<LogPreview | null>(null);
@@ -33,7 +32,7 @@ export function SlateLogPart() {
     const how = new URLSearchParams();
     if (columns) how.set('columns', columns.join(','));
     if (separator) how.set('separator', separator);
-    const found = await ask(postBytes<LogPreview>(`/intake/log?${how}`, from));
+    const found = await readLog(how, from);
     if (found) setPreview(found);
     return found;
   };
@@ -44,7 +43,7 @@ export function SlateLogPart() {
   const take = async () => {
     if (!file || !preview) return;
     const log = { name: file.name, log: preview.log };
-    await ask(post('/intake/edits', { do: 'take_log', log }));
+    await edit({ do: 'take_log', log });
     close();
   };
   return (

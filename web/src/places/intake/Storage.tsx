@@ -1,19 +1,19 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { get, post } from '../../api/client';
-import type { DayView, StorageView } from '../../api/types';
-import { bytes } from '../../format';
-import { useAsk } from '../../parts/message';
+import { useQuery } from '@tanstack/react-query';
+import { useCommands, useRefresh } from '../../api/commands';
+import { storageQuery } from '../../api/queries';
+import type { DayView } from '../../api/types';
+import { bytes } from '../../model/format';
 
 /** The space that derived files take, and how to get it back. */
 export function Storage({ day }: { day: DayView }) {
-  const ask = useAsk();
-  const client = useQueryClient();
+  const { clearStorage } = useCommands();
+  const refresh = useRefresh();
   const ready = day.clips.filter((clip) => clip.proxy).length;
-  const storage = useQuery({ queryKey: ['storage', ready], queryFn: () => get<StorageView>('/storage') });
+  const storage = useQuery(storageQuery(ready));
   if (!storage.data || day.clips.length === 0) return null;
   const clear = async () => {
-    await ask(post('/storage/clear', {}));
-    await client.invalidateQueries({ queryKey: ['storage'] });
+    await clearStorage();
+    await refresh.storage();
   };
   return (
     <p className="border-t border-line pt-2 text-soft">

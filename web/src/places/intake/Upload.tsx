@@ -1,5 +1,5 @@
 import { useRef, useState, type DragEvent, type ReactNode } from 'react';
-import { bytes } from '../../format';
+import { bytes } from '../../model/format';
 import { useAsk } from '../../parts/message';
 import { chosenFiles, filesOf, upload, type Dropped, type Progress } from './upload';
 

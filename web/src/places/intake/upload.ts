@@ -1,6 +1,7 @@
 /** Sending files to the server piece by piece: what broke off goes on where it was. */
 import { createBLAKE3 } from 'hash-wasm';
-import { get, post, RefusedError } from '../../api/client';
+import { get, RefusedError } from '../../api/client';
+import { send } from '../../api/commands';
 import type { Arrived, Refusal } from '../../api/types';
 
 /** A file and the path it had in what was dropped. */
@@ -63,7 +64,7 @@ export async function upload(files: Dropped[], onProgress: (at: Progress) => voi
     before += file.size;
     onProgress({ done: before, reading: false });
   }
-  await post('/uploads/done', {});
+  await send.uploadsDone();
 }
 
 const STOPPED = 'The upload was stopped; drop the same files to go on.';

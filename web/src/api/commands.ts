@@ -1,0 +1,83 @@
+/** Everything the page does at the server: each command with its types, once. */
+import { useQueryClient } from '@tanstack/react-query';
+import { useContext, useMemo } from 'react';
+import { SayContext } from '../parts/message';
+import { patch, post, postBytes } from './client';
+import { keys } from './queries';
+import type {
+  ByHand,
+  EditLine,
+  GroupView,
+  IntakeChange,
+  JobSummary,
+  LogPreview,
+  MoveAngle,
+  NewDevice,
+  RenameGroup,
+  StartPass,
+  TakeIn,
+  Turned,
+  Versioned,
+  Want,
+} from './types';
+
+/** The commands: what each sends, and what comes back. */
+export const send = {
+  takeIn: (body: TakeIn) => post<null>('/intake', body),
+  relink: (body: TakeIn) => post<null>('/intake/relink', body),
+  edit: (body: IntakeChange) => post<null>('/intake/edits', body),
+  turn: (way: 'undo' | 'redo') => post<Turned>(`/intake/${way}`, {}),
+  newDevice: (body: NewDevice) => post<null>('/intake/device', body),
+  readLog: (how: URLSearchParams, log: Blob) => postBytes<LogPreview>(`/intake/log?${how}`, log),
+  again: (clip: number) => post<null>(`/clips/${clip}/again`, {}),
+  want: (body: Want) => post<null>('/clips/want', body),
+  uploadsDone: () => post<null>('/uploads/done', {}),
+  clearStorage: () => post<null>('/storage/clear', {}),
+  job: (kind: JobSummary['kind'], what: 'stop' | 'resume') => post<null>(`/jobs/${kind}/${what}`, {}),
+  pass: (body: StartPass) => post<null>('/passes', body),
+  showPass: (pass: number) => post<null>(`/passes/${pass}/show`, {}),
+  layByHand: (body: ByHand) => post<null>('/placements/hand', body),
+  rename: (group: number, body: RenameGroup) => patch<null>(`/groups/${group}`, body),
+  moveAngle: (group: number, body: MoveAngle) => post<null>(`/groups/${group}/angles`, body),
+  cut: (group: number, body: EditLine) => post<GroupView>(`/groups/${group}/line`, body),
+  turnLine: (group: number, way: 'undo' | 'redo', body: Versioned) =>
+    post<GroupView>(`/groups/${group}/line/${way}`, body),
+};
+
+type Commands = typeof send;
+/** A command that is run by a hand: what was refused is said, and gives nothing. */
+type Said<F> = F extends (...with_: infer A) => Promise<infer T>
+  ? (...with_: A) => Promise<T | undefined>
+  : never;
+
+/** The commands for a place: a refusal is said at the foot of the page, not swallowed. */
+export function useCommands(): { [K in keyof Commands]: Said<Commands[K]> } {
+  const say = useContext(SayContext);
+  return useMemo(() => {
+    const said =
+      (run: (...with_: never[]) => Promise<unknown>) =>
+      async (...with_: never[]) => {
+        try {
+          return await run(...with_);
+        } catch (error) {
+          say(error instanceof Error ? error.message : String(error));
+          return undefined;
+        }
+      };
+    const all = Object.entries(send).map(([name, run]) => [name, said(run)]);
+    return Object.fromEntries(all) as { [K in keyof Commands]: Said<Commands[K]> };
+  }, [say]);
+}
+
+/** Asks for the day, and a group of it, anew. */
+export function useRefresh() {
+  const client = useQueryClient();
+  return useMemo(
+    () => ({
+      day: () => client.invalidateQueries({ queryKey: keys.day }),
+      group: (id: number) => client.invalidateQueries({ queryKey: keys.group(id) }),
+      storage: () => client.invalidateQueries({ queryKey: keys.storage }),
+    }),
+    [client],
+  );
+}

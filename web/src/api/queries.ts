@@ -1,0 +1,129 @@
+/** Everything the page asks for: each question with its key, its type and when it is asked anew, once. */
+import { queryOptions, skipToken } from '@tanstack/react-query';
+import { get, getBytes, getText } from './client';
+import type {
+  ArrivingClip,
+  Changed,
+  ClapView,
+  ClipDetail,
+  ClipView,
+  DayView,
+  FolderView,
+  GroupView,
+  PeaksView,
+  SeenClap,
+  StorageView,
+} from './types';
+
+/** Samples a second of what is matched. */
+export const MATCHED_RATE = 16_000;
+
+/** Groups by what makes them stale. */
+export const keys = {
+  day: ['day'],
+  group: (id: number) => ['group', id],
+  groups: ['group'],
+  levels: ['levels'],
+  arriving: ['arriving'],
+  storage: ['storage'],
+} as const;
+
+/** The day as the server shows it. */
+export const dayQuery = queryOptions({ queryKey: keys.day, queryFn: () => get<DayView>('/day') });
+
+/** A group with its line. */
+export const groupQuery = (id: number | undefined) =>
+  queryOptions({
+    queryKey: id === undefined ? keys.groups : keys.group(id),
+    queryFn: id === undefined ? skipToken : () => get<GroupView>(`/groups/${id}`),
+  });
+
+/** First places that the running pass found, in the order in which it did; they come by themselves. */
+export const arrivingQuery = queryOptions({
+  queryKey: keys.arriving,
+  queryFn: (): ArrivingClip[] => [],
+  staleTime: Infinity,
+  refetchOnMount: false,
+});
+
+/** Waveform levels, 0 to 127. */
+const levels = (path: string, enabled: boolean) =>
+  queryOptions({ queryKey: [...keys.levels, path], queryFn: () => get<number[]>(path), enabled });
+
+/** Levels of a clip, where it was listened to. */
+export const clipLevelsQuery = (clip: ClipView, bins: number) =>
+  levels(`/clips/${clip.id}/levels?bins=${bins}`, clip.channels !== null && clip.facts.sound !== null);
+
+/** Levels of a group's sound. */
+export const groupLevelsQuery = (group: number, bins: number) =>
+  levels(`/groups/${group}/levels?bins=${bins}`, true);
+
+/** Waveforms of all channels of a clip; another file under its name has others. */
+export const peaksQuery = ({ id, bytes, channels }: ClipView, bins: number) =>
+  queryOptions({
+    queryKey: ['peaks', id, bytes, bins],
+    queryFn: () => get<PeaksView>(`/clips/${id}/peaks?bins=${bins}`),
+    enabled: channels !== null,
+  });
+
+/** What a clip's file says. */
+export const clipQuery = ({ id, relative }: ClipView) =>
+  queryOptions({ queryKey: ['clip', id, relative], queryFn: () => get<ClipDetail>(`/clips/${id}`) });
+
+/** Claps in a clip's sound. */
+export const clapsQuery = (clip: number, enabled: boolean) =>
+  queryOptions({
+    queryKey: ['claps', clip],
+    queryFn: () => get<ClapView>(`/clips/${clip}/claps`),
+    enabled,
+    retry: false,
+  });
+
+/** The strike in a clip's picture of a clap that its sound has at `heard` seconds. */
+export const seenQuery = (clip: number, heard: number | undefined) =>
+  queryOptions({
+    queryKey: ['seen', clip, heard],
+    queryFn:
+      heard === undefined ? skipToken : () => get<SeenClap | null>(`/clips/${clip}/seen?heard_s=${heard}`),
+    retry: false,
+    staleTime: Infinity,
+  });
+
+/** Samples of a clip from a moment on, −1 to 1. */
+export const samplesQuery = (clip: number, from: number, seconds: number) =>
+  queryOptions({
+    queryKey: ['samples', clip, from, seconds],
+    queryFn: async () => {
+      const count = Math.round(seconds * MATCHED_RATE);
+      const values = new Int16Array(await getBytes(`/clips/${clip}/samples?from_s=${from}&count=${count}`));
+      return Float32Array.from(values, (value) => value / 32_768);
+    },
+    staleTime: Infinity,
+    gcTime: 60_000,
+    retry: false,
+  });
+
+/** What a pass changed since another one. */
+export const changesQuery = (from: number, to: number | undefined) =>
+  queryOptions({
+    queryKey: ['changes', from, to],
+    queryFn:
+      from === 0 || to === undefined ? skipToken : () => get<Changed[]>(`/passes/${from}/changes/${to}`),
+  });
+
+/** A document of a group as text; another version of the line, or another name, has another. */
+export const documentQuery = (group: number, file: string, version: number | undefined, name: string) =>
+  queryOptions({
+    queryKey: ['document', group, file, version, name],
+    queryFn: version === undefined ? skipToken : () => getText(`/groups/${group}/turnover/${file}`),
+  });
+
+/** Folders that may be taken in. */
+export const foldersQuery = queryOptions({
+  queryKey: ['folders'],
+  queryFn: () => get<FolderView[]>('/folders'),
+});
+
+/** The space that derived files take; asked anew with each light copy that is ready. */
+export const storageQuery = (ready: number) =>
+  queryOptions({ queryKey: [...keys.storage, ready], queryFn: () => get<StorageView>('/storage') });

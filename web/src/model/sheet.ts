@@ -1,0 +1,108 @@
+/** Where slips stand on the day sheet: bands of what ran together, folded silence between them. */
+import type { ClipView, DayView, Island, PlacementView } from '../api/types';
+import { end, runs, zeroOf } from './axis';
+import { islandOf } from './island';
+
+/** A clip (or one run of it) on the sheet. */
+export type Slip = {
+  clip: ClipView;
+  placed: PlacementView | undefined;
+  /** Which run of the clip, and of how many. */
+  part: number;
+  parts: number;
+  from: number;
+  to: number;
+};
+
+/** What ran together. */
+export type Band = {
+  from: number;
+  to: number;
+  slips: Slip[];
+  height: number;
+  name: string;
+  component: number;
+  /** Where it lies on the day, if it hangs on nothing but clocks. */
+  island: Island | undefined;
+};
+
+/** Seconds of silence from which the sheet is folded. */
+const FOLD = 20;
+
+/** Slips in order of time of day: where the pass put them, else where their own clocks do. A band holds one component. */
+export function bands(day: DayView): Band[] {
+  const placements = new Map(day.placements.map((placed) => [placed.clip, placed]));
+  const zero = zeroOf(day.pass);
+  const slips: Slip[] = day.clips.flatMap((clip): Slip[] => {
+    const placed = placements.get(clip.id);
+    if (!day.pass || !placed) {
+      if (day.pass || clip.own_clock_s === null) return [];
+      return [
+        {
+          clip,
+          placed,
+          part: 0,
+          parts: 1,
+          from: clip.own_clock_s,
+          to: clip.own_clock_s + clip.facts.duration_s,
+        },
+      ];
+    }
+    const found = runs(placed.placement.stretches);
+    return found.map((run, part) => ({
+      clip,
+      placed,
+      part,
+      parts: found.length,
+      from: zero + (run[0]?.start_s ?? 0),
+      to: zero + Math.max(...run.map(end)),
+    }));
+  });
+  slips.sort((a, b) => a.from - b.from);
+  const found: Band[] = [];
+  for (const slip of slips) {
+    const component = slip.placed?.placement.component ?? 0;
+    const last = found.findLast((band) => band.component === component);
+    if (last && slip.from < last.to + (day.pass ? 0 : FOLD)) {
+      last.slips.push(slip);
+      last.to = Math.max(last.to, slip.to);
+    } else {
+      found.push({
+        from: slip.from,
+        to: slip.to,
+        slips: [slip],
+        height: 0,
+        name: '',
+        component,
+        island: islandOf(day, component),
+      });
+    }
+  }
+  for (const band of found) {
+    band.height = Math.min(300, Math.max(84, (band.to - band.from) * 1.75));
+    const group = day.groups.find(({ group }) => {
+      const start = group.start.frames / (group.start.rate.num / group.start.rate.den);
+      return group.component === band.component && Math.abs(start - band.from) < 1;
+    });
+    band.name = group?.group.name ?? '';
+  }
+  return found;
+}
+
+/** Clips that take part and have no place: before a pass those that no clock places. */
+export function without(day: DayView): ClipView[] {
+  const takes = ({ part }: ClipView) => part !== 'no_sync' && part !== 'playback';
+  if (!day.pass) return day.clips.filter((clip) => takes(clip) && clip.own_clock_s === null);
+  const unplaced = new Set(
+    day.placements.filter(({ placement }) => placement.verdict === 'unplaced').map(({ clip }) => clip),
+  );
+  return day.clips.filter((clip) => takes(clip) && unplaced.has(clip.id));
+}
+
+/** The placements of the clips that take part. */
+export function taking(day: DayView): PlacementView[] {
+  const resting = new Set(
+    day.clips.filter(({ part }) => part === 'no_sync' || part === 'playback').map(({ id }) => id),
+  );
+  return day.placements.filter(({ clip }) => !resting.has(clip));
+}

@@ -1,0 +1,203 @@
+import { Link } from 'wouter';
+import type { DayView, Evidence, PassPlan, PlacementView, Stretch } from '../../api/types';
+import { Distance } from './Distance';
+import { LayByHand } from './LayByHand';
+import { LookAgain } from './LookAgain';
+import { PassNotes } from './PassNotes';
+import { islandOf, lies } from '../../model/island';
+import { end, runs, zeroOf } from '../../model/axis';
+import { clock, length, offset, rate, signed, speed } from '../../model/format';
+import { stemOf } from '../../model/names';
+import { Stamp } from '../../parts/Stamp';
+import { VerdictMark } from '../../parts/VerdictMark';
+import type { Changes } from './useChanges';
+
+const KIND: Record<Evidence['kind'], string> = {
+  waveform: 'Sound',
+  file_timecode: 'File timecode',
+  audio_timecode: 'Audio timecode',
+  slate: 'Slate',
+  device_clock: 'Own clock',
+  hand: 'By hand',
+};
+
+type PanelProps = {
+  day: DayView;
+  clip: number | null;
+  /** What changed since another pass. */
+  since: Changes;
+  /** A pass is running. */
+  busy: boolean;
+  /** Places clips anew; all others stay. */
+  onLook: (plan: Partial<PassPlan>) => void;
+  onChoose: (clip: number) => void;
+};
+
+/** The right margin: why the chosen clip lies where it lies, in sentences. */
+export function EvidencePanel({ day, clip: id, since, busy, onLook, onChoose }: PanelProps) {
+  const clip = day.clips.find((one) => one.id === id);
+  const placed = day.placements.find((one) => one.clip === id);
+  return (
+    <aside
+      aria-label="Evidence"
+      className="w-[300px] shrink-0 overflow-y-auto border-l border-line bg-sheet px-4 py-3"
+    >
+      {!clip && (
+        <>
+          <p className="text-soft">Choose a clip to see why it lies where it lies.</p>
+          <PassNotes day={day} since={since} onChoose={onChoose} />
+        </>
+      )}
+      {clip && (
+        <>
+          <h2 className="flex items-center gap-2 text-[15px] font-semibold">
+            <Stamp devices={day.devices} id={clip.device} />
+            <span className="num truncate" title={clip.relative}>
+              {clip.file_name}
+            </span>
+          </h2>
+          <p className="num pt-1 text-soft">
+            {clip.facts.picture ? `${rate(clip.facts.picture.rate)} fps · ` : ''}
+            {length(clip.facts.duration_s)}
+          </p>
+          {placed ? (
+            <Placed day={day} placed={placed} />
+          ) : (
+            <p className="pt-3 text-soft">Not in this pass. Sync the day to place it.</p>
+          )}
+          {placed && day.pass && clip.id !== day.pass.origin && clip.facts.sound && (
+            <LookAgain key={clip.id} day={day} placed={placed} busy={busy} onLook={onLook} />
+          )}
+          {clip.facts.picture && clip.facts.sound && (
+            <Distance key={`far ${clip.id}`} day={day} clip={clip} />
+          )}
+          {day.pass && clip.id !== day.pass.origin && (
+            <LayByHand key={`hand ${clip.id} ${day.pass.id}`} day={day} clip={clip} />
+          )}
+          <p className="border-t border-line py-2">
+            <Link href={`/bench/${clip.id}`} className="text-accent underline">
+              Mark its slate at the Bench
+            </Link>
+          </p>
+        </>
+      )}
+    </aside>
+  );
+}
+
+/** How much longer a clip's own time is than the axis's over all its stretches, in seconds. */
+function late(stretches: Stretch[]): number {
+  const own = (stretch: Stretch) => stretch.clip_end_s - stretch.clip_start_s;
+  return stretches.reduce((sum, stretch) => sum + own(stretch) - (end(stretch) - stretch.start_s), 0);
+}
+
+function Placed({ day, placed }: { day: DayView; placed: PlacementView }) {
+  const { placement } = placed;
+  const zero = zeroOf(day.pass);
+  const clip = day.clips.find((one) => one.id === placed.clip);
+  const group = day.groups.find(({ group }) =>
+    group.angles.some((angle) => angle.parts.some((part) => part.clip === placed.clip)),
+  );
+  const against = (index: number | null) => {
+    const name = index === null ? '' : stemOf(day, index);
+    return name && ` matches ${name}`;
+  };
+  const [whole] = runs(placement.stretches).sort((a, b) => b.length - a.length);
+  const first = placement.stretches[0];
+  const island = first && islandOf(day, placement.component);
+  const bends = whole && whole.length > 1 ? whole : null;
+  const rates = bends?.map((stretch) => signed(stretch.rate_ppm, 1));
+  const retimed = first && speed(first.rate_ppm);
+  const fps = group?.group.start.rate ?? { num: 25, den: 1 };
+  return (
+    <>
+      <div className="pt-3 pb-1 text-[14px]">
+        <VerdictMark verdict={placement.verdict} word />
+      </div>
+      {placement.reasons.map((reason) => (
+        <p key={reason} className="pb-1">
+          {reason}
+        </p>
+      ))}
+      {island && (
+        <p className="pb-1" data-testid="island">
+          An island: sound ties it to nothing else of the day. {lies(day, island)}
+        </p>
+      )}
+      <ul className="pt-1">
+        {placement.evidence.map((evidence) => (
+          <li key={`${evidence.kind} ${evidence.against}`} className="border-t border-line py-1.5">
+            <div>
+              <b className="font-semibold">{KIND[evidence.kind]}</b>
+              {(evidence.kind === 'waveform' || evidence.kind === 'slate') && against(evidence.against)}
+            </div>
+            <div className="num flex justify-between text-soft">
+              <span>{clock(zero + evidence.start_s, 3)}</span>
+              <span>
+                ±{' '}
+                {evidence.sigma_s < 0.1
+                  ? `${(evidence.sigma_s * 1000).toFixed(3)} ms`
+                  : `${evidence.sigma_s.toFixed(1)} s`}
+              </span>
+            </div>
+            {!evidence.used && evidence.kind === 'device_clock' && (
+              <div className="text-soft">coarse: used for the order only</div>
+            )}
+            {!evidence.used && evidence.kind !== 'device_clock' && (
+              <div className="text-check">disagrees by {signed(evidence.disagrees_by_s, 3)} s: not used</div>
+            )}
+          </li>
+        ))}
+      </ul>
+      {first && placement.evidence[0]?.kind === 'waveform' && clip && clip.device !== day.pass?.reference && (
+        <div className="border-t border-line py-1.5">
+          <div>
+            <b className="font-semibold">{retimed ? 'Speed' : 'Drift'}</b>{' '}
+            {retimed ? (
+              <span className="num">{retimed}</span>
+            ) : rates ? (
+              <span className="num">
+                {rates[0]} to {rates.at(-1)} ppm
+              </span>
+            ) : (
+              <span className="num">{signed(first.rate_ppm, 2)} ppm</span>
+            )}{' '}
+            <span className="num text-soft">
+              ± {first.rate_sigma_ppm.toFixed(2)}
+              {retimed && ' ppm'}
+            </span>
+          </div>
+          <div className="text-soft">
+            Left alone, its end would be{' '}
+            <span className="num">{offset(-late(placement.stretches), fps)}</span> out.
+          </div>
+        </div>
+      )}
+      {placement.covered !== null && placement.covered !== undefined && (
+        <div className="border-t border-line py-1.5 text-soft">
+          Windows that agree cover <span className="num">{Math.round(placement.covered * 100)} %</span> of
+          what was compared.
+        </div>
+      )}
+      {placement.alternatives.length > 0 && (
+        <div className="border-t border-line py-1.5">
+          <b className="font-semibold">Where else it could lie</b>
+          {placement.alternatives.map((other) => (
+            <div key={other.start_s} className="num flex justify-between text-soft">
+              <span>{clock(zero + other.start_s, 3)}</span>
+              <span>{Math.round(other.score * 100)} %</span>
+            </div>
+          ))}
+        </div>
+      )}
+      {group && (
+        <p className="border-t border-line py-2">
+          In group{' '}
+          <Link href={`/switch/${group.id}`} className="text-accent underline">
+            {group.group.name}
+          </Link>
+        </p>
+      )}
+    </>
+  );
+}

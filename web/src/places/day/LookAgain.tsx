@@ -1,0 +1,103 @@
+import { useState } from 'react';
+import type { DayView, PassPlan, PlacementView } from '../../api/types';
+import { zeroOf } from '../../model/axis';
+import { clock } from '../../model/format';
+import { stemOf } from '../../model/names';
+import { Button } from '../../parts/Button';
+
+type Props = {
+  day: DayView;
+  placed: PlacementView;
+  busy: boolean;
+  onLook: (plan: Partial<PassPlan>) => void;
+};
+
+const FIELD = 'num rounded-[3px] border border-line bg-sheet px-1.5 py-0.5';
+
+/** Places one clip anew: with more effort, or near a place that a person knows. All others stay. */
+export function LookAgain({ day, placed, busy, onLook }: Props) {
+  const zero = zeroOf(day.pass);
+  const others = day.placements.filter(
+    (other) => other.clip !== placed.clip && other.placement.stretches.length > 0,
+  );
+  const [at, setAt] = useState(clock(zero + (placed.placement.stretches[0]?.start_s ?? 0), 2));
+  const [within, setWithin] = useState('5');
+  const [against, setAgainst] = useState(day.pass?.origin ?? others[0]?.clip ?? 0);
+  const start = seconds(at, zero);
+  const reach = Number(within.replace(',', '.'));
+  const valid = start !== null && reach > 0 && reach <= 600 && others.length > 0;
+  const near = () => {
+    if (start === null) return;
+    const [start_ms, within_ms] = [Math.round(start * 1000), Math.max(1, Math.round(reach * 1000))];
+    onLook({ near: { clip: placed.clip, against, start_ms, within_ms } });
+  };
+  return (
+    <section aria-label="Look again" className="border-t border-line py-2">
+      <h3 className="font-semibold">Look again</h3>
+      <div className="pt-1">
+        <Button small disabled={busy} onClick={() => onLook({ clips: [placed.clip], effort: 'deep' })}>
+          With deep effort
+        </Button>
+      </div>
+      <form
+        className="grid grid-cols-[auto_1fr] items-center gap-x-2 gap-y-1 pt-2"
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (valid && !busy) near();
+        }}
+      >
+        <label htmlFor="near-at" className="text-soft">
+          Near
+        </label>
+        <input id="near-at" value={at} onChange={(e) => setAt(e.target.value)} className={FIELD} />
+        <label htmlFor="near-within" className="text-soft">
+          within
+        </label>
+        <span>
+          <input
+            id="near-within"
+            value={within}
+            onChange={(e) => setWithin(e.target.value)}
+            className={`${FIELD} w-16`}
+          />{' '}
+          s
+        </span>
+        <label htmlFor="near-against" className="text-soft">
+          against
+        </label>
+        <select
+          id="near-against"
+          value={against}
+          onChange={(e) => setAgainst(Number(e.target.value))}
+          className={`${FIELD} min-w-0`}
+        >
+          {others.map(({ clip }) => (
+            <option key={clip} value={clip}>
+              {stemOf(day, clip)}
+            </option>
+          ))}
+        </select>
+        <span />
+        <span>
+          <button
+            type="submit"
+            disabled={busy || !valid}
+            className="rounded-[3px] border border-ink/70 px-2 py-0.5 hover:border-ink disabled:border-line disabled:text-soft"
+          >
+            Look near
+          </button>
+        </span>
+      </form>
+      {start === null && <p className="pt-1 text-soft">Write the time of day as 09:14:30 or 09:14:30.25.</p>}
+    </section>
+  );
+}
+
+/** Seconds on the axis of a time of day as it is written; `null` where it is none. */
+function seconds(text: string, zero: number): number | null {
+  const parts = /^(\d{1,2}):(\d{2}):(\d{2}(?:[.,]\d+)?)$/.exec(text.trim());
+  if (!parts) return null;
+  const day = Number(parts[1]) * 3600 + Number(parts[2]) * 60 + Number(parts[3]?.replace(',', '.')) - zero;
+  // The nearer of two days.
+  return day > 43_200 ? day - 86_400 : day < -43_200 ? day + 86_400 : day;
+}

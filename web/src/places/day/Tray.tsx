@@ -1,0 +1,73 @@
+import type { ClipView, DayView, DeviceView } from '../../api/types';
+import { stem } from '../../model/names';
+import { Stamp, hue } from '../../parts/Stamp';
+import { VerdictMark } from '../../parts/VerdictMark';
+import { columns } from './columns';
+
+type Props = {
+  day: DayView;
+  /** The clips that have no place. */
+  clips: ClipView[];
+  devices: DeviceView[];
+  chosen: number | null;
+  onChoose: (clip: number) => void;
+};
+
+/** Clips without a place, each in the tray of its device: below its column. */
+export function Tray({ day, clips, devices, chosen, onChoose }: Props) {
+  if (clips.length === 0) return null;
+  return (
+    <section
+      aria-label="Clips without a place"
+      className="grid max-h-[132px] shrink-0 overflow-y-auto border-t border-ink pt-1.5 pr-3 pl-2"
+      style={columns(devices)}
+    >
+      <h2 className="pr-1 font-semibold">
+        {day.pass ? 'No place found' : 'No clock says when'}{' '}
+        <span className="num font-normal text-soft">{clips.length}</span>
+      </h2>
+      {devices.map((device) => (
+        <ul
+          key={device.id}
+          className="flex min-w-0 flex-wrap content-start gap-1 border-l border-line px-1 pb-1.5"
+        >
+          {clips
+            .filter((clip) => clip.device === device.id)
+            .map((clip) => (
+              <li key={clip.id} className="max-w-full">
+                <button
+                  type="button"
+                  title={clip.relative}
+                  onClick={() => onChoose(clip.id)}
+                  aria-pressed={chosen === clip.id}
+                  className={`flex max-w-full items-center gap-1.5 border bg-sheet px-1.5 text-[12px] ${chosen === clip.id ? 'outline-2 outline-accent' : 'border-line'}`}
+                  style={{ borderLeft: `2px solid ${hue(day.devices, clip.device)}` }}
+                >
+                  {day.pass && <VerdictMark verdict="unplaced" />}
+                  <span className="num truncate">{stem(clip)}</span>
+                </button>
+              </li>
+            ))}
+        </ul>
+      ))}
+    </section>
+  );
+}
+
+/** The heads of the columns. */
+export function Columns({ devices, day }: { devices: DeviceView[]; day: DayView }) {
+  return (
+    <div className="grid h-10 shrink-0 items-center border-b border-ink pr-3 pl-2" style={columns(devices)}>
+      <span />
+      {devices.map((device) => (
+        <span
+          key={device.id}
+          className="flex min-w-0 items-center gap-2 border-l border-line pl-1.5 font-semibold"
+        >
+          <Stamp devices={day.devices} id={device.id} />
+          <span className="truncate">{device.name}</span>
+        </span>
+      ))}
+    </div>
+  );
+}

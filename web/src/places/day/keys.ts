@@ -1,0 +1,21 @@
+import type { Key } from '../../keys/table';
+
+/** What the keys of the Day sheet do. */
+export type DayHands = {
+  sync: () => void;
+  doubt: () => void;
+  /** Goes so many clips on. */
+  step: (by: 1 | -1) => void;
+  none: () => void;
+};
+
+export const dayKeys = (hand: DayHands): Key[] => [
+  { keys: 'S', does: 'sync the day', on: { S: hand.sync } },
+  { keys: 'N', does: 'next doubt', on: { N: hand.doubt } },
+  {
+    keys: '↑ ↓',
+    does: 'clip before, clip after',
+    on: { ArrowUp: () => hand.step(-1), ArrowDown: () => hand.step(1) },
+  },
+  { keys: 'escape', does: 'choose none', on: { Escape: hand.none } },
+];

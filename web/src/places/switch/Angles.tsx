@@ -1,0 +1,78 @@
+import type { Angle, DayView, GroupView } from '../../api/types';
+import { covers, runsAt } from '../../model/line';
+import { deviceName } from '../../model/names';
+import { Stamp } from '../../parts/Stamp';
+import { useWall } from '../../play/useWall';
+import type { Wall } from '../../play/wall';
+
+type Props = {
+  day: DayView;
+  view: GroupView;
+  wall: Wall;
+  /** Clips whose light copies are not there yet. */
+  unready: ReadonlySet<number>;
+  air: number;
+  onTake: (angle: number) => void;
+};
+
+/** The small pictures: every angle at the frame on screen, or why it has none there. */
+export function Angles({ day, view, wall, unready, air, onTake }: Props) {
+  return (
+    <div className="flex gap-1.5 pt-2.5">
+      {view.group.angles.map((angle, i) => (
+        <AngleTile
+          key={angle.device}
+          day={day}
+          angle={angle}
+          number={i + 1}
+          wall={wall}
+          unready={unready}
+          onAir={angle.device === air}
+          onTake={onTake}
+        />
+      ))}
+    </div>
+  );
+}
+
+type TileProps = Pick<Props, 'day' | 'wall' | 'unready' | 'onTake'> & {
+  angle: Angle;
+  number: number;
+  onAir: boolean;
+};
+
+function AngleTile({ day, angle, number, wall, unready, onAir, onTake }: TileProps) {
+  const without = useWall(wall, ({ frame, trouble }) => {
+    if (!runsAt(angle, frame)) return 'not running here';
+    const waits = angle.parts.some((part) => covers(part, frame) && unready.has(part.clip));
+    return waits ? 'its proxy is being made' : (trouble[angle.device] ?? null);
+  });
+  return (
+    <button
+      type="button"
+      data-testid={`angle-${number}`}
+      aria-pressed={onAir}
+      onClick={() => onTake(angle.device)}
+      className="max-w-[24%] min-w-0 flex-1 text-left"
+    >
+      <span className="relative block">
+        <canvas
+          ref={(canvas) => wall.setSmall(angle.device, canvas)}
+          width={320}
+          height={180}
+          className={`aspect-video w-full border-[3px] ${onAir ? 'border-air' : 'border-transparent'}`}
+        />
+        {without && (
+          <span className="absolute inset-[3px] flex items-center justify-center overflow-hidden border border-[#31403b] px-2 text-center text-[12px] text-[#9db0a9]">
+            {without}
+          </span>
+        )}
+      </span>
+      <span className="flex items-center gap-2 px-0.5 pt-1">
+        <b className="num">{number}</b>
+        <Stamp devices={day.devices} id={angle.device} dark />
+        {deviceName(day, angle.device)}
+      </span>
+    </button>
+  );
+}

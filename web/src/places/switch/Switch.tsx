@@ -1,0 +1,275 @@
+import { useQuery } from '@tanstack/react-query';
+import { useContext, useEffect, useMemo, useState } from 'react';
+import { Link, useLocation } from 'wouter';
+import { groupQuery } from '../../api/queries';
+import type { DayView, GroupView, LineEdit } from '../../api/types';
+import { Empty } from '../../frame/Empty';
+import { GroupChoice } from '../../frame/GroupChoice';
+import { Head } from '../../frame/Head';
+import { idle } from '../../keys/table';
+import { useKeys } from '../../keys/useKeys';
+import { length, timecode } from '../../model/format';
+import { runsAt, stretchAt } from '../../model/line';
+import { deviceName } from '../../model/names';
+import { SayContext } from '../../parts/message';
+import { useWall } from '../../play/useWall';
+import { Wall } from '../../play/wall';
+import { Angles } from './Angles';
+import { FollowedBy } from './FollowedBy';
+import { switchKeys } from './keys';
+import { LineStrip } from './LineStrip';
+import { SwitchLog } from './SwitchLog';
+import { useLine } from './useLine';
+
+/** The place where a group is cut. */
+export function Switch({ day, id }: { day: DayView; id: number | undefined }) {
+  const [, go] = useLocation();
+  const first = day.groups[0]?.id;
+  useEffect(() => {
+    if (id === undefined && first !== undefined) go(`/switch/${first}`, { replace: true });
+  }, [id, first, go]);
+  const view = useQuery(groupQuery(id));
+  if (first === undefined) {
+    return (
+      <Empty day={day} title="Switch" keys={switchKeys(idle())}>
+        There is nothing to cut yet. Groups are proposed by a pass: go to the{' '}
+        <Link href="/day">Day sheet</Link> and sync the day.
+      </Empty>
+    );
+  }
+  if (view.isError) {
+    return (
+      <Empty day={day} title="Switch" keys={switchKeys(idle())}>
+        {view.error.message}. Choose a group under <Link href="/groups">Groups</Link>.
+      </Empty>
+    );
+  }
+  if (!view.data)
+    return (
+      <Empty day={day} title="Switch" keys={switchKeys(idle())}>
+        Opening the group…
+      </Empty>
+    );
+  // The wall is made anew where the group or its angles are others.
+  const shape = JSON.stringify(view.data.group.angles.map((angle) => [angle.device, angle.parts.length]));
+  return <Cutting key={`${view.data.id} ${shape}`} day={day} view={view.data} />;
+}
+
+function Cutting({ day, view }: { day: DayView; view: GroupView }) {
+  const { group, line } = view;
+  const { edit, undo, redo } = useLine(view);
+  // The stretch that edits refer to; the one at the playhead unless another was chosen.
+  const [chosen, setChosen] = useState<number | null>(null);
+  // What a key took, until the server has answered: the picture does not wait.
+  const [pressed, setPressed] = useState<{ frame: number; angle: number } | null>(null);
+  // An angle that was asked for where it does not run: taken when it is asked for again.
+  const [asked, setAsked] = useState<{ frame: number; angle: number } | null>(null);
+  const [wall] = useState(() => new Wall(view));
+  useEffect(() => {
+    wall.open();
+    return () => wall.close();
+  }, [wall]);
+  const playing = useWall(wall, (state) => state.playing);
+  const late = useWall(wall, (state) => state.late);
+  const index = useWall(wall, (state) => stretchAt(line.switches, state.frame));
+
+  const onAir = useMemo(() => {
+    const { switches } = line;
+    return (at: number) => {
+      if (pressed && at >= pressed.frame) return pressed.angle;
+      return switches[stretchAt(switches, at)]?.angle ?? 0;
+    };
+  }, [line, pressed]);
+  useEffect(() => wall.setOnAir(onAir), [onAir, wall]);
+  const air = useWall(wall, (state) => onAir(state.frame));
+  const offered = useWall(wall, ({ frame }) => (asked?.frame === frame ? asked.angle : null));
+
+  const say = useContext(SayContext);
+  const label = (frame: number) => timecode({ ...group.start, frames: group.start.frames + frame });
+  const take = async (device: number) => {
+    const at = wall.shownFrame;
+    if (onAir(at) === device) return;
+    const angle = group.angles.find((one) => one.device === device);
+    if (!angle) return;
+    // An angle without a picture is no slip of the hand that is noticed later.
+    if (!runsAt(angle, at) && !(asked?.frame === at && asked.angle === device)) {
+      // Play goes on: there is no time for a question.
+      if (playing) say(`${deviceName(day, device)} did not run at ${label(at)}: nothing was recorded.`);
+      else setAsked({ frame: at, angle: device });
+      return;
+    }
+    setAsked(null);
+    setChosen(null);
+    const press = { frame: at, angle: device };
+    setPressed(press);
+    await edit({ do: 'take', at, angle: device });
+    setPressed((current) => (current === press ? null : current));
+  };
+  const stretch = Math.min((playing ? null : chosen) ?? index, line.switches.length - 1);
+  const seek = (to: number) => {
+    setChosen(null);
+    setAsked(null);
+    wall.seek(to);
+  };
+  const choose = (next: number) => {
+    const at = line.switches[next]?.at;
+    if (at !== undefined) wall.seek(at);
+    setAsked(null);
+    setChosen(next);
+  };
+  const change = (next: LineEdit) => {
+    setChosen(stretch);
+    return edit(next);
+  };
+  const another = (by: number) => {
+    const shown = group.angles.findIndex(({ device }) => device === line.switches[stretch]?.angle);
+    const next = group.angles[(shown + by + group.angles.length) % group.angles.length];
+    if (next) void change({ do: 'change_angle', index: stretch, angle: next.device });
+  };
+  const run = (way: 1 | -1) => {
+    const speed = wall.shuttleSpeed;
+    if (way < 0) wall.shuttle(Math.max(-8, Math.min(-1, (speed || -0.5) * 2)));
+    else if (speed >= 1) wall.shuttle(Math.min(speed * 2, 8));
+    else void wall.play();
+  };
+  const playOrStand = () => void (playing ? wall.pause() : wall.play());
+  const keys = switchKeys({
+    take: (number) => {
+      const angle = group.angles[number - 1];
+      if (angle) void take(angle.device);
+    },
+    another,
+    play: playOrStand,
+    run,
+    stand: () => wall.pause(),
+    step: (frames) => seek(wall.shownFrame + frames),
+    cut: (by) => choose(Math.max(0, Math.min(line.switches.length - 1, stretch + by))),
+    roll: (by) => void change({ do: 'roll', index: stretch, by }),
+    remove: () => void change({ do: 'remove', index: stretch }),
+    undo: () => void undo(),
+    redo: () => void redo(),
+  });
+  useKeys(keys);
+
+  const unready = useMemo(
+    () => new Set(day.clips.filter((clip) => !clip.proxy).map((clip) => clip.id)),
+    [day.clips],
+  );
+  const ready = group.angles.flatMap((angle) => angle.parts).filter((part) => !unready.has(part.clip)).length;
+  useEffect(() => wall.refresh(), [wall, ready]);
+  return (
+    <>
+      <Head day={day} title="Switch" keys={keys}>
+        <GroupChoice day={day} id={view.id} place="switch" />
+        <Link href={`/turnover/${view.id}`} className="rounded-[3px] border border-ink/70 px-3 py-1">
+          Turn over
+        </Link>
+      </Head>
+      <FollowedBy view={view} />
+      <div className="flex min-h-0 flex-1">
+        <section
+          aria-label="Wall"
+          className="dark-pictures flex min-w-0 flex-1 flex-col bg-black px-4 py-3.5 text-[#dce7e2]"
+        >
+          <div className="relative min-h-0 flex-1">
+            <div className="absolute inset-0 flex items-center justify-center">
+              <div className="relative aspect-video h-full max-w-full border-[3px] border-air">
+                <canvas
+                  ref={(canvas) => wall.setLarge(canvas)}
+                  data-testid="line-picture"
+                  width={960}
+                  height={540}
+                  className="h-full w-full"
+                  aria-label={`The line: ${deviceName(day, air)}`}
+                  role="img"
+                />
+                <Label view={view} wall={wall} />
+              </div>
+            </div>
+          </div>
+          {offered !== null && (
+            <p className="pt-1.5 text-[#e0a54a]" role="status" data-testid="asked">
+              {deviceName(day, offered)} does not run here: it would be black. Nothing was recorded. Take it
+              again to have it all the same.
+            </p>
+          )}
+          {late > 0.05 && (
+            <p className="pt-1.5 text-[12px] text-[#e0a54a]" role="status">
+              This machine shows {Math.round((1 - late) * 100)} % of the frames. The cut is recorded exactly
+              all the same.
+            </p>
+          )}
+          <Angles
+            day={day}
+            view={view}
+            wall={wall}
+            unready={unready}
+            air={air}
+            onTake={(angle) => void take(angle)}
+          />
+          <LineStrip day={day} view={view} wall={wall} chosen={stretch} onSeek={seek} />
+          <div className="flex items-center gap-3 pt-2 text-[12px]">
+            <DarkButton onClick={playOrStand}>{playing ? 'Stand still' : 'Play'}</DarkButton>
+            <DarkButton onClick={() => seek(wall.shownFrame - 1)}>Frame back</DarkButton>
+            <DarkButton onClick={() => seek(wall.shownFrame + 1)}>Frame on</DarkButton>
+            <SoundSaid day={day} view={view} wall={wall} />
+            <Passed view={view} wall={wall} />
+          </div>
+        </section>
+        <SwitchLog
+          day={day}
+          view={view}
+          chosen={stretch}
+          onChoose={choose}
+          onEdit={(next) => void change(next)}
+          onUndo={() => void undo()}
+          onRedo={() => void redo()}
+        />
+      </div>
+    </>
+  );
+}
+
+type OfWall = { view: GroupView; wall: Wall };
+
+/** The timecode of the frame on screen. */
+function Label({ view: { group }, wall }: OfWall) {
+  const frame = useWall(wall, (state) => state.frame);
+  return (
+    <span data-testid="timecode" className="num absolute bottom-[9%] left-3 bg-black/60 px-1.5 text-[20px]">
+      {timecode({ ...group.start, frames: group.start.frames + frame })}
+    </span>
+  );
+}
+
+/** How far into the group it is. */
+function Passed({ view: { group }, wall }: OfWall) {
+  const frame = useWall(wall, (state) => state.frame);
+  const { num, den } = group.start.rate;
+  return <span className="num text-[#9db0a9]">{length((frame * den) / num)}</span>;
+}
+
+/** Whose sound is heard, or why none is. */
+function SoundSaid({ day, view: { group }, wall }: OfWall & { day: DayView }) {
+  const silent = useWall(wall, (state) => state.silent);
+  const name = group.sound ? deviceName(day, group.sound.device) : 'none';
+  return (
+    <span className={`flex-1 ${silent ? 'text-[#e0a54a]' : 'text-[#9db0a9]'}`}>
+      {silent
+        ? `The sound of ${name} cannot be played: ${silent}`
+        : `Sound: ${name}, whatever the picture does`}
+    </span>
+  );
+}
+
+function DarkButton(props: { onClick: () => void; children: string }) {
+  return (
+    <button
+      type="button"
+      className="rounded-[3px] border border-[#51615d] px-2.5 py-0.5 hover:border-[#dce7e2]"
+      onClick={props.onClick}
+    >
+      {props.children}
+    </button>
+  );
+}
