@@ -7,7 +7,7 @@ use crate::{
 };
 use metaxis_core::{
     signal::LISTEN_RATE,
-    sync::{EvidenceKind, Label, Mode, Search},
+    sync::{Effort, EvidenceKind, Label, Mode},
 };
 use metaxis_shoot::field::{EarPlan, Room};
 use rand::Rng;
@@ -27,7 +27,7 @@ fn by_clock(true_s: f64) -> Label {
 
 pub(crate) fn apart(seed: u64) -> Shoot {
     let mut rng = dice(seed, 15);
-    let mut shoot = Shoot::new(Mode::Day, Search::Normal);
+    let mut shoot = Shoot::new(Mode::Day, Effort::Normal);
     let clocks = [0.0, 1.0, 2.0, 3.0].map(|_| crystal(&mut rng));
     let mut day_s = BEGIN_S;
     for take in 0..TAKES {

@@ -6,7 +6,7 @@ use crate::{
 };
 use metaxis_core::{
     signal::LISTEN_RATE,
-    sync::{Mode, Search},
+    sync::{Effort, Mode},
 };
 use metaxis_shoot::{
     SPEED_OF_SOUND,
@@ -94,7 +94,7 @@ pub(crate) fn any_channel(seed: u64) -> Shoot {
     let mut rng = dice(seed, 16);
     let voices = 1 + rng.random_range(0..3);
     let stage = Stage::new(voices, &mut rng);
-    let mut shoot = Shoot::new(Mode::Day, Search::Normal);
+    let mut shoot = Shoot::new(Mode::Day, Effort::Normal);
     let samples = (LENGTH_S * f64::from(LISTEN_RATE)) as usize;
     let boom = EarPlan { from_s: 0.5, length_s: LENGTH_S, signal_to_noise_db: 25.0, ..EarPlan::default() };
     let boom = hear(&stage.sum, LISTEN_RATE, &stage.room, &boom, rng.random());

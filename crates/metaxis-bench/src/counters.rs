@@ -4,7 +4,7 @@ use crate::{
     Shoot, Take,
     world::{dice, recorder, world},
 };
-use metaxis_core::sync::{EvidenceKind, Label, Mode, Search};
+use metaxis_core::sync::{Effort, EvidenceKind, Label, Mode};
 use metaxis_shoot::field::{EarPlan, Room};
 use rand::Rng;
 
@@ -67,7 +67,7 @@ pub(crate) fn timecode(seed: u64) -> Shoot {
     let mut rng = dice(seed, 11);
     let sound = world(WORLD_S, &mut rng);
     let room = Room::new(0.4, rng.random());
-    let mut shoot = Shoot::new(Mode::Day, Search::Normal);
+    let mut shoot = Shoot::new(Mode::Day, Effort::Normal);
     let plan = recorder(WORLD_S - 2.0);
     shoot.record(0, 0, &sound, &room, &plan, true, rng.random());
     shoot.takes[0].labels = vec![Label {

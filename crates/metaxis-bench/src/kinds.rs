@@ -12,7 +12,7 @@ use crate::{
 };
 use metaxis_core::{
     signal::LISTEN_RATE,
-    sync::{Mode, Search},
+    sync::{Effort, Mode},
 };
 use metaxis_shoot::field::{EarPlan, Gap, Pickup, Room, Sound};
 use rand::Rng;
@@ -38,8 +38,8 @@ const fn kind(name: &'static str, about: &'static str, make: fn(u64) -> Shoot) -
 /// All kinds.
 pub const KINDS: &[Kind] = &[
     kind("clean", "speech, music, machines, crowds; 20 dB; far and near", clean),
-    kind("noisy", "-6 dB of noise at every camera", |seed| noisy(seed, -6.0, Search::Normal)),
-    kind("very noisy", "-12 dB, deep effort", |seed| noisy(seed, -12.0, Search::Deep)),
+    kind("noisy", "-6 dB of noise at every camera", |seed| noisy(seed, -6.0, Effort::Normal)),
+    kind("very noisy", "-12 dB, deep effort", |seed| noisy(seed, -12.0, Effort::Deep)),
     kind("short overlap", "3 to 10 s shared, deep effort", short),
     kind(
         "hard ears",
@@ -104,12 +104,12 @@ fn clips(seconds: f64, rng: &mut ChaCha8Rng) -> Vec<(f64, f64)> {
 
 fn clean(seed: u64) -> Shoot {
     let far = |rng: &mut ChaCha8Rng| 1.0 + 14.0 * rng.random::<f64>().powi(2);
-    two_cameras(dice(seed, 1), 0.7, 30.0, 20.0, far, Search::Normal)
+    two_cameras(dice(seed, 1), 0.7, 30.0, 20.0, far, Effort::Normal)
 }
 
-fn noisy(seed: u64, db: f64, search: Search) -> Shoot {
+fn noisy(seed: u64, db: f64, effort: Effort) -> Shoot {
     let near = |rng: &mut ChaCha8Rng| 1.0 + 5.0 * rng.random::<f64>();
-    two_cameras(dice(seed, 2), 0.5, 15.0, db, near, search)
+    two_cameras(dice(seed, 2), 0.5, 15.0, db, near, effort)
 }
 
 /// Five minutes with a recorder and two cameras that come and go; the room echoes 0.3 s and up to `room_s` more.
@@ -119,11 +119,11 @@ fn two_cameras(
     recorder_db: f64,
     camera_db: f64,
     distance: impl Fn(&mut ChaCha8Rng) -> f64,
-    search: Search,
+    effort: Effort,
 ) -> Shoot {
     let sound = world(300.0, &mut rng);
     let room = Room::new(0.3 + room_s * rng.random::<f64>(), rng.random());
-    let mut shoot = Shoot::new(Mode::Day, search);
+    let mut shoot = Shoot::new(Mode::Day, effort);
     let recorder = EarPlan { signal_to_noise_db: recorder_db, ..recorder(298.0) };
     shoot.record(0, 0, &sound, &room, &recorder, true, rng.random());
     for device in 1..=2 {
@@ -147,7 +147,7 @@ fn short(seed: u64) -> Shoot {
     let mut rng = dice(seed, 3);
     let sound = world(240.0, &mut rng);
     let room = Room::new(0.3 + 0.5 * rng.random::<f64>(), rng.random());
-    let mut shoot = Shoot::new(Mode::Day, Search::Deep);
+    let mut shoot = Shoot::new(Mode::Day, Effort::Deep);
     // The recorder hears the middle only; the cameras reach into it from either side, or are short.
     let middle = EarPlan { from_s: 80.0, length_s: 80.0, signal_to_noise_db: 25.0, ..EarPlan::default() };
     shoot.record(0, 0, &sound, &room, &middle, true, rng.random());
@@ -176,7 +176,7 @@ fn hard_ears(seed: u64) -> Shoot {
     let mut rng = dice(seed, 4);
     let sound = world(240.0, &mut rng);
     let room = Room::new(1.2 + 0.3 * rng.random::<f64>(), rng.random());
-    let mut shoot = Shoot::new(Mode::Day, Search::Normal);
+    let mut shoot = Shoot::new(Mode::Day, Effort::Normal);
     shoot.record(0, 0, &sound, &room, &recorder(238.0), true, rng.random());
     for device in 1..=6 {
         let base = EarPlan {
@@ -205,7 +205,7 @@ fn islands(seed: u64) -> Shoot {
     let mut rng = dice(seed, 5);
     let voices = rng.random();
     let tune = rng.random();
-    let mut shoot = Shoot::new(Mode::Day, Search::Normal);
+    let mut shoot = Shoot::new(Mode::Day, Effort::Normal);
     let room = Room::new(0.5, rng.random());
     let mut main = Sound::Speech { voices, words: rng.random() }.make(120.0, LISTEN_RATE);
     main.extend(Sound::Music { tune, performance: rng.random() }.make(80.0, LISTEN_RATE));
@@ -238,7 +238,7 @@ fn islands(seed: u64) -> Shoot {
 fn decoys(seed: u64) -> Shoot {
     let mut rng = dice(seed, 6);
     let (voices, tune) = (rng.random(), rng.random());
-    let mut shoot = Shoot::new(Mode::Day, if seed.is_multiple_of(2) { Search::Normal } else { Search::Deep });
+    let mut shoot = Shoot::new(Mode::Day, if seed.is_multiple_of(2) { Effort::Normal } else { Effort::Deep });
     let room = Room::new(0.5, rng.random());
     let mut main = Sound::Speech { voices, words: rng.random() }.make(120.0, LISTEN_RATE);
     main.extend(Sound::Music { tune, performance: rng.random() }.make(100.0, LISTEN_RATE));
@@ -281,7 +281,7 @@ fn repeats(seed: u64) -> Shoot {
     sound.extend(programme(&mut rng).make(25.0, LISTEN_RATE));
     sound.extend(&passage);
     sound.extend(programme(&mut rng).make(30.0, LISTEN_RATE));
-    let mut shoot = Shoot::new(Mode::Day, Search::Normal);
+    let mut shoot = Shoot::new(Mode::Day, Effort::Normal);
     shoot.record(0, 0, &sound, &room, &recorder(143.0), true, rng.random());
     let ear = |from_s: f64, length_s: f64, rng: &mut ChaCha8Rng| EarPlan {
         from_s,
@@ -308,7 +308,7 @@ fn breaks(seed: u64) -> Shoot {
     let mut rng = dice(seed, 8);
     let sound = world(400.0, &mut rng);
     let room = Room::new(0.3 + 0.5 * rng.random::<f64>(), rng.random());
-    let mut shoot = Shoot::new(Mode::Day, Search::Normal);
+    let mut shoot = Shoot::new(Mode::Day, Effort::Normal);
     shoot.record(0, 0, &sound, &room, &recorder(398.0), true, rng.random());
     for device in 1..=4 {
         let length_s = 60.0 + 200.0 * rng.random::<f64>();
@@ -332,7 +332,7 @@ fn hour(seed: u64) -> Shoot {
     let mut rng = dice(seed, 10);
     let sound = world(3_610.0, &mut rng);
     let room = Room::new(0.3 + 0.4 * rng.random::<f64>(), rng.random());
-    let mut shoot = Shoot::new(Mode::Day, Search::Normal);
+    let mut shoot = Shoot::new(Mode::Day, Effort::Normal);
     shoot.record(0, 0, &sound, &room, &recorder(3_605.0), true, rng.random());
     for length_s in [3_600.0, 900.0] {
         let from_s = 1.0 + (3_600.0 - length_s) * rng.random::<f64>();
@@ -355,7 +355,7 @@ fn playback(seed: u64) -> Shoot {
     let mut rng = dice(seed, 9);
     let room = Room::new(0.5, rng.random());
     let track = Sound::Music { tune: rng.random(), performance: rng.random() }.make(150.0, LISTEN_RATE);
-    let mut shoot = Shoot::new(Mode::Playback, Search::Normal);
+    let mut shoot = Shoot::new(Mode::Playback, Effort::Normal);
     let direct = EarPlan {
         from_s: 0.0,
         length_s: 150.0,

@@ -6,7 +6,7 @@ use crate::{
 };
 use metaxis_core::{
     signal::LISTEN_RATE,
-    sync::{Mode, Search},
+    sync::{Effort, Mode},
 };
 use metaxis_shoot::field::{Bend, EarPlan, Gap, Room, Sound};
 use rand::Rng;
@@ -64,7 +64,7 @@ fn long_day(seed: u64, salt: u64, seconds: f64) -> Shoot {
     let how = [Loops::After, Loops::Before, Loops::Between, Loops::Under][(seed % 4) as usize];
     let sound = speech_and_loops(seconds, how, &mut rng);
     let room = Room::new(0.3 + 0.5 * rng.random::<f64>(), rng.random());
-    let mut shoot = Shoot::new(Mode::Day, Search::Normal);
+    let mut shoot = Shoot::new(Mode::Day, Effort::Normal);
     shoot.record(0, 0, &sound, &room, &recorder(seconds - 2.0), true, rng.random());
     for device in 1..=2 {
         let from_s = 1.0 + 20.0 * rng.random::<f64>();
@@ -106,7 +106,7 @@ pub(crate) fn looped_track(seed: u64) -> Shoot {
     let bar_ms = [1000, 2000, 4000][(seed % 3) as usize];
     let track = Sound::Loops { bar_ms, tune: rng.random(), lead: true }.make(240.0, LISTEN_RATE);
     let room = Room::new(0.5, rng.random());
-    let mut shoot = Shoot::new(Mode::Playback, Search::Normal);
+    let mut shoot = Shoot::new(Mode::Playback, Effort::Normal);
     let direct = EarPlan { length_s: 240.0, distance_m: 0.5, signal_to_noise_db: 60.0, ..EarPlan::default() };
     shoot.record(0, 0, &track, &Room::new(0.05, 1), &direct, true, rng.random());
     for take in 0..5 {
@@ -140,7 +140,7 @@ pub(crate) fn bends(seed: u64) -> Shoot {
         sound.extend(programme(&mut rng).make(300.0, LISTEN_RATE));
     }
     let room = Room::new(0.3 + 0.5 * rng.random::<f64>(), rng.random());
-    let mut shoot = Shoot::new(Mode::Day, Search::Normal);
+    let mut shoot = Shoot::new(Mode::Day, Effort::Normal);
     // The recorder warms up too, every other time.
     let warming = |rng: &mut ChaCha8Rng| Bend::Warming {
         by_ppm: (2.0 + 8.0 * rng.random::<f64>()) * if rng.random() { 1.0 } else { -1.0 },

@@ -4,7 +4,7 @@ use crate::{
     Shoot,
     world::{crystal, dice, recorder, world},
 };
-use metaxis_core::sync::{Mode, Search};
+use metaxis_core::sync::{Effort, Mode};
 use metaxis_shoot::field::{EarPlan, Gap, Room};
 use rand::Rng;
 
@@ -16,7 +16,7 @@ pub(crate) fn rolling_on(seed: u64) -> Shoot {
     let mut rng = dice(seed, 25);
     let sound = world(400.0, &mut rng);
     let room = Room::new(0.3 + 0.4 * rng.random::<f64>(), rng.random());
-    let mut shoot = Shoot::new(Mode::Day, Search::Normal);
+    let mut shoot = Shoot::new(Mode::Day, Effort::Normal);
     let takes = [(1.0, 90.0 + 20.0 * rng.random::<f64>()), (140.0, 110.0), (280.0, 115.0)];
     // The longest is the reference's origin.
     for (from_s, length_s) in [takes[2], takes[1], takes[0]] {

@@ -127,7 +127,7 @@ impl Tally {
     fn count_named(&mut self, shoot: &Shoot, result: &DayResult, name: &str) {
         let notes = clock_notes(&result.clocks, &[]);
         for (device, frames) in &shoot.late_frames {
-            let said = notes.iter().filter(|note| note.device == *device).find_map(|note| note.frames_off);
+            let said = notes.iter().filter(|note| note.device == *device).find_map(|note| note.take_off);
             self.named.1 += 1;
             if said.unwrap_or(0) == *frames {
                 self.named.0 += 1;

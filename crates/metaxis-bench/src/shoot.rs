@@ -3,7 +3,7 @@
 use crate::ears::{Ear, ears};
 use metaxis_core::{
     signal::LISTEN_RATE,
-    sync::{DayClip, DayPlan, DayResult, GivenDistance, Label, Mode, SampleSource, Search, place_day},
+    sync::{DayClip, DayPlan, DayResult, Effort, GivenDistance, Label, Mode, SampleSource, place_day},
 };
 use metaxis_shoot::field::{EarPlan, Room, TrueTime, hear};
 use rayon::prelude::*;
@@ -38,7 +38,7 @@ pub struct Shoot {
     /// How it is synced.
     pub mode: Mode,
     /// How much is spent.
-    pub search: Search,
+    pub effort: Effort,
     /// Devices whose timecode is so many frames late all day: what is to be named.
     pub late_frames: Vec<(usize, i64)>,
     /// Time of day at which each world begins, where that is asked for, seconds.
@@ -47,8 +47,8 @@ pub struct Shoot {
 
 impl Shoot {
     /// An empty one.
-    pub fn new(mode: Mode, search: Search) -> Self {
-        Self { takes: vec![], mode, search, late_frames: vec![], worlds_s: vec![] }
+    pub fn new(mode: Mode, effort: Effort) -> Self {
+        Self { takes: vec![], mode, effort, late_frames: vec![], worlds_s: vec![] }
     }
 
     /// Adds a recording of `sound`.
@@ -96,7 +96,7 @@ impl Shoot {
                 distance: GivenDistance::None,
             })
             .collect();
-        let plan = DayPlan { reference: 0, origin: Some(0), search: self.search, mode: self.mode };
+        let plan = DayPlan { reference: 0, origin: Some(0), effort: self.effort, mode: self.mode };
         let begin = Instant::now();
         let result = place_day(&clips, plan, &|_| ControlFlow::Continue(())).expect("the origin has sound");
         (result, begin.elapsed().as_secs_f64())

@@ -4,7 +4,7 @@ use crate::{
     Shoot,
     world::{crystal, dice, recorder, world},
 };
-use metaxis_core::sync::{Mode, Search};
+use metaxis_core::sync::{Effort, Mode};
 use metaxis_shoot::field::{Course, EarPlan, Pickup, Room};
 use rand::Rng;
 use rand_chacha::ChaCha8Rng;
@@ -17,7 +17,7 @@ const DEVICES: usize = 6;
 fn troubled(mut rng: ChaCha8Rng, trouble: &dyn Fn(usize, EarPlan, &mut ChaCha8Rng) -> EarPlan) -> Shoot {
     let sound = world(LENGTH_S, &mut rng);
     let room = Room::new(0.3 + 0.5 * rng.random::<f64>(), rng.random());
-    let mut shoot = Shoot::new(Mode::Day, Search::Normal);
+    let mut shoot = Shoot::new(Mode::Day, Effort::Normal);
     shoot.record(0, 0, &sound, &room, &recorder(LENGTH_S - 2.0), true, rng.random());
     for device in 1..=DEVICES {
         let plan = EarPlan {

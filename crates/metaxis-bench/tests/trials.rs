@@ -1,7 +1,7 @@
 //! The measuring itself: kinds of shoots run, and what is wrong is counted as wrong.
 
 use metaxis_bench::{KINDS, Shoot, Tally, table};
-use metaxis_core::sync::{DayResult, Search, Verdict};
+use metaxis_core::sync::{DayResult, Effort, Verdict};
 
 fn make(name: &str, seed: u64) -> Shoot {
     (KINDS.iter().find(|kind| kind.name == name).expect("a kind").make)(seed)
@@ -101,10 +101,10 @@ fn deep_effort_finds_by_waves_what_patterns_do_not_show() {
     let takes = std::mem::take(&mut shoot.takes);
     shoot.takes =
         takes.into_iter().enumerate().filter(|(i, _)| [0, 6].contains(i)).map(|(_, take)| take).collect();
-    shoot.search = Search::Normal;
+    shoot.effort = Effort::Normal;
     let (left, _) = shoot.sync();
     assert_ne!(left.placements[1].verdict, Verdict::Solid);
-    shoot.search = Search::Deep;
+    shoot.effort = Effort::Deep;
     let (found, _) = shoot.sync();
     let truth_s = shoot.takes[1].truth.at(0.0) - shoot.takes[0].truth.at(0.0);
     let start_s = found.placements[1].stretches.first().expect("it is placed").start_s;

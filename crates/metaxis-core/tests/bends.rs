@@ -5,7 +5,7 @@ mod hearing;
 use hearing::{clip, day, heard, place, scene};
 use metaxis_core::{
     signal::LISTEN_RATE,
-    sync::{DayPlan, Mode, Placement, Search, Verdict, joined, place_day, runs},
+    sync::{DayPlan, Effort, Mode, Placement, Verdict, joined, place_day, runs},
 };
 use std::ops::ControlFlow;
 
@@ -117,7 +117,7 @@ fn a_take_to_a_looped_track_is_not_solid_at_the_wrong_bar() {
     // A lead that never repeats tells the bars apart; without it nothing does.
     let lead = scene(120.0, 37);
     let led: Vec<f32> = track.iter().zip(&lead).map(|(a, b)| a + b).collect();
-    let plan = DayPlan { reference: 0, origin: Some(0), search: Search::Normal, mode: Mode::Playback };
+    let plan = DayPlan { reference: 0, origin: Some(0), effort: Effort::Normal, mode: Mode::Playback };
     let run = |track: &[f32]| {
         let takes = [clip(0, track.to_vec()), clip(1, heard(track, 31.0, 40.0, 15.0, 0.3, 0.01, 5))];
         place_day(&day(&takes), plan, &|_| ControlFlow::Continue(())).expect("a result").placements[1].clone()

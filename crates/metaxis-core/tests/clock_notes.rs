@@ -59,7 +59,7 @@ fn timecode_set_anew_is_told_with_the_part_of_the_day_it_holds_for() {
     let anew = |late_s: f64| said(DeviceClock { set_anew: true, ..late(FILE, late_s) });
     let far = anew(4_321.0).expect("a note");
     assert!(far.text.contains("09:00:00 to 11:00:00 are 1 h 12 min 1 s ahead of"), "{}", far.text);
-    assert_eq!(far.frames_off, None, "what is taken off holds for the whole day");
+    assert_eq!(far.take_off, None, "what is taken off holds for the whole day");
     assert!(anew(-3.0 * FRAME_S).expect("a note").text.contains("3 frames behind"));
     assert_eq!(anew(0.0), None, "level");
 }
@@ -71,10 +71,10 @@ fn timecode_off_by_whole_frames_is_said_with_its_remedy() {
         ahead.text,
         "Its file timecode is 11 frames ahead of the reference's all day: sound was used. Take 11 frames off."
     );
-    assert_eq!((ahead.device, ahead.clip, ahead.frames_off, ahead.metres), (3, None, Some(11), None));
+    assert_eq!((ahead.device, ahead.clip, ahead.take_off, ahead.metres), (3, None, Some(11), None));
     let behind = said(late(AUDIO, -FRAME_S)).expect("a note");
     assert!(behind.text.ends_with("is 1 frame behind the reference's all day: sound was used. Add 1 frame."));
-    assert_eq!(behind.frames_off, Some(-1));
+    assert_eq!(behind.take_off, Some(-1));
     // A label names a frame, so up to one frame late is as it should be; audio timecode is known to a part of one.
     assert_eq!(said(late(FILE, -0.5 * FRAME_S)), None);
     assert_eq!(said(late(AUDIO, 0.5 * FRAME_S)), None);
@@ -109,7 +109,7 @@ fn clocks_off_by_whole_hours_are_taken_for_a_zone() {
     assert!(both.contains("the other 41 s like the clock itself"), "{both}");
     let plain = text(late(CLOCK, -700.0));
     assert!(plain.starts_with("Its clock is 11 min 40 s slow. It was only used"), "{plain}");
-    assert_eq!(said(late(CLOCK, 3600.0)).and_then(|note| note.frames_off), None);
+    assert_eq!(said(late(CLOCK, 3600.0)).and_then(|note| note.take_off), None);
 }
 
 proptest! {
@@ -128,7 +128,7 @@ proptest! {
             prop_assert!(frames.abs() < 1.05 || frames.abs() * FRAME_S < 3.0 * sigma_s, "{frames} frames go unsaid");
             return Ok(());
         };
-        let off = note.frames_off.expect("frames to take off");
+        let off = note.take_off.expect("frames to take off");
         prop_assert!((off as f64 - frames).abs() <= 1.0, "{off} for {frames}");
         let count = if off.abs() == 1 { "1 frame".to_owned() } else { format!("{} frames", off.abs()) };
         let remedy = if off > 0 { format!("Take {count} off.") } else { format!("Add {count}.") };

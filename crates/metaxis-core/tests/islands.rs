@@ -4,7 +4,7 @@ mod hearing;
 
 use hearing::{Clip, clip, day, heard, place, scene, start};
 use metaxis_core::sync::{
-    DayPlan, DayResult, EvidenceKind, Island, Label, Mode, Placement, Search, SlateMark, Stretch, Verdict,
+    DayPlan, DayResult, Effort, EvidenceKind, Island, Label, Mode, Placement, SlateMark, Stretch, Verdict,
     component_at, keep_beside, place_day,
 };
 use proptest::prelude::*;
@@ -147,7 +147,7 @@ fn takes_to_several_tracks_lie_on_the_track_they_were_performed_to() {
         take(&other, 5.0, 2),
         take(&other, 8.0, 3),
     ];
-    let plan = DayPlan { reference: 0, origin: None, search: Search::Normal, mode: Mode::Playback };
+    let plan = DayPlan { reference: 0, origin: None, effort: Effort::Normal, mode: Mode::Playback };
     let result = place_day(&day(&clips), plan, &|_| ControlFlow::Continue(())).expect("a result");
     let components: Vec<u32> = result.placements.iter().map(|placement| placement.component).collect();
     assert_eq!(components, [0, 1, 0, 1, 1]);

@@ -4,7 +4,7 @@ mod hearing;
 
 use hearing::{Clip, clip, day, heard, place, says, scene, start};
 use metaxis_core::sync::{
-    ClockTrust, DayPlan, DayResult, EvidenceKind, Label, Mode, Search, SlateMark, Verdict, place_day,
+    ClockTrust, DayPlan, DayResult, Effort, EvidenceKind, Label, Mode, SlateMark, Verdict, place_day,
 };
 use std::ops::ControlFlow;
 
@@ -123,7 +123,7 @@ fn a_weak_sound_keeps_no_clip_from_its_timecode() {
 }
 
 fn to_track(clips: &[Clip]) -> DayResult {
-    let plan = DayPlan { reference: 0, origin: Some(0), search: Search::Normal, mode: Mode::Playback };
+    let plan = DayPlan { reference: 0, origin: Some(0), effort: Effort::Normal, mode: Mode::Playback };
     place_day(&day(clips), plan, &|_| ControlFlow::Continue(())).expect("a result")
 }
 

@@ -236,7 +236,7 @@ fn a_whole_device_eleven_frames_off_is_said_once_with_its_remedy() {
     let result = place(&clips);
     let notes = clock_notes(&result.clocks, &result.distances);
     assert_eq!(notes.len(), 1, "{notes:?}");
-    assert_eq!(notes[0].frames_off, Some(11));
+    assert_eq!(notes[0].take_off, Some(11));
     assert!(notes[0].text.contains("Take 11 frames off"), "{notes:?}");
     assert!((start(&result, 2) - 40.31).abs() < 0.5e-3, "sound decides");
     says(&result, 2, "Its file timecode says the same");
@@ -400,7 +400,7 @@ fn a_day_that_runs_over_midnight_is_placed_by_its_labels() {
     });
     let result = place(&late.collect::<Vec<_>>());
     let notes = clock_notes(&result.clocks, &result.distances);
-    assert_eq!(notes.iter().filter_map(|note| note.frames_off).collect::<Vec<_>>(), [11], "{notes:?}");
+    assert_eq!(notes.iter().filter_map(|note| note.take_off).collect::<Vec<_>>(), [11], "{notes:?}");
     assert!((start(&result, 5) - 79.96).abs() < 0.5e-3, "{}", start(&result, 5));
 }
 

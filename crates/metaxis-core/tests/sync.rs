@@ -4,7 +4,7 @@ mod hearing;
 
 use hearing::{clip, day, heard, place, scene, stretched};
 use metaxis_core::sync::{
-    DayError, DayPlan, LocalOffset, Mode, Placement, Search, Verdict, fit_pieces, pick_reference, place_day,
+    DayError, DayPlan, Effort, LocalOffset, Mode, Placement, Verdict, fit_pieces, pick_reference, place_day,
     place_near,
 };
 use proptest::prelude::*;
@@ -116,7 +116,7 @@ fn reference_clips_are_tied_by_their_time_references() {
 fn a_stop_is_obeyed_and_silence_is_no_reference() {
     let clips = [clip(0, scene(10.0, 1)), clip(1, scene(10.0, 2))];
     let clips = day(&clips);
-    let plan = DayPlan { reference: 0, origin: None, search: Search::Normal, mode: Mode::Day };
+    let plan = DayPlan { reference: 0, origin: None, effort: Effort::Normal, mode: Mode::Day };
     assert_eq!(place_day(&clips, plan, &|_| ControlFlow::Break(())), Err(DayError::Stopped));
     let none = DayPlan { reference: 7, ..plan };
     assert_eq!(place_day(&clips, none, &|_| ControlFlow::Continue(())), Err(DayError::NoReference));
@@ -176,7 +176,7 @@ fn takes_to_a_track_that_was_played_fast_are_found_and_named() {
     // As fast as it should be, and another performance altogether.
     clips.push(clip(1, played_at(&track, 1.0, 30.0, 40.0, 9)));
     clips.push(clip(1, scene(40.0, 28)));
-    let plan = DayPlan { reference: 0, origin: Some(0), search: Search::Normal, mode: Mode::Playback };
+    let plan = DayPlan { reference: 0, origin: Some(0), effort: Effort::Normal, mode: Mode::Playback };
     let result = place_day(&day(&clips), plan, &|_| ControlFlow::Continue(())).expect("a result");
     let said = [
         "125 % of the track: slow it to 80 %",
@@ -214,7 +214,7 @@ fn a_track_stretched_with_its_pitch_kept_is_found_by_its_pattern_and_never_sure(
         let fast = stretched(&track, *speed);
         clips.push(clip(1, heard(&fast, 40.0 / speed, 60.0, 0.0, 0.5, 0.001, seed)));
     }
-    let plan = DayPlan { reference: 0, origin: Some(0), search: Search::Normal, mode: Mode::Playback };
+    let plan = DayPlan { reference: 0, origin: Some(0), effort: Effort::Normal, mode: Mode::Playback };
     let result = place_day(&day(&clips), plan, &|_| ControlFlow::Continue(())).expect("a result");
     for (speed, placement) in speeds.iter().zip(&result.placements[1..]) {
         assert_eq!(placement.verdict, Verdict::Check, "{speed}: {placement:?}");
@@ -236,7 +236,7 @@ fn takes_to_a_track_lie_above_each_other_and_may_hold_several_stretches() {
     stopped.extend(heard(&track, 30.0, 30.0, 15.0, 0.3, 0.002, 4));
     let takes =
         [clip(0, track.clone()), clip(1, heard(&track, 10.0, 50.0, 15.0, 0.3, 0.002, 5)), clip(1, stopped)];
-    let plan = DayPlan { reference: 0, origin: Some(0), search: Search::Normal, mode: Mode::Playback };
+    let plan = DayPlan { reference: 0, origin: Some(0), effort: Effort::Normal, mode: Mode::Playback };
     let result = place_day(&day(&takes), plan, &|_| ControlFlow::Continue(())).expect("a result");
     check_start(&result.placements[1], 10.0);
     let stretches = &result.placements[2].stretches;
@@ -255,7 +255,7 @@ fn a_narrow_search_finds_the_place_near_and_says_when_there_is_none() {
     let clips = day(&takes);
     let there = place_day(
         &clips,
-        DayPlan { reference: 0, origin: None, search: Search::Normal, mode: Mode::Day },
+        DayPlan { reference: 0, origin: None, effort: Effort::Normal, mode: Mode::Day },
         &|_| ControlFlow::Continue(()),
     )
     .expect("a result")

@@ -17,8 +17,8 @@ use metaxis_core::{
     ltc::LtcFound,
     signal::{Carries, ChannelState, Clap},
     sync::{
-        Alternative, Changed, ClockNote, Evidence, EvidenceKind, FramesOff, Island, Mode, Placement,
-        Residual, Search, SeenClap, Stretch, Verdict,
+        Alternative, Changed, ClockNote, Effort, Evidence, EvidenceKind, Island, Mode, Placement, Residual,
+        SeenClap, Stretch, TakenOff, Verdict,
     },
     time::{FrameRate, SampleRate, Tick, Timecode},
 };
@@ -89,7 +89,7 @@ pub fn typescript() -> String {
         SeenClap,
         IntakeChange,
         ClipDetail,
-        FramesOff,
+        TakenOff,
         DeviceView,
         ClipView,
         NoteView,
@@ -101,7 +101,7 @@ pub fn typescript() -> String {
         GroupView,
         CutCounts,
         Mode,
-        Search,
+        Effort,
         Near,
         PassPlan,
         JobKind,

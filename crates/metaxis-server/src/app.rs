@@ -153,6 +153,10 @@ impl App {
         for clip in &mut day.clips {
             clip.missing = gone.contains(&clip.id);
         }
+        // What is left along a clip after its fit is most of a large day's answer, and the page does not draw it.
+        for placed in &mut day.placements {
+            placed.placement.residuals.clear();
+        }
         Ok(day)
     }
 

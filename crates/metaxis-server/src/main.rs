@@ -2,7 +2,7 @@
 
 use anyhow::{Context, Result};
 use clap::{Parser, Subcommand, ValueEnum};
-use metaxis_core::sync::{Mode, Search};
+use metaxis_core::sync::{Effort, Mode};
 use metaxis_server::{
     Limits, ServeConfig,
     headless::{SyncError, SyncPlan, sync},
@@ -146,11 +146,11 @@ fn run(command: Command) -> Result<()> {
                 ModeArg::Day => Mode::Day,
                 ModeArg::Playback => Mode::Playback,
             };
-            let search = match effort {
-                EffortArg::Normal => Search::Normal,
-                EffortArg::Deep => Search::Deep,
+            let effort = match effort {
+                EffortArg::Normal => Effort::Normal,
+                EffortArg::Deep => Effort::Deep,
             };
-            let plan = SyncPlan { folders, reference, mode, search, cache, turnover };
+            let plan = SyncPlan { folders, reference, mode, effort, cache, turnover };
             let result = with_progress(|progress| sync(&plan, progress))?;
             let json = serde_json::to_string_pretty(&result)?;
             match report {

@@ -104,16 +104,16 @@ async fn frames_to_take_off_are_said_with_those_that_are_off_already() {
     let note = |day: &Value| {
         let late = clip(day, "A001.mov")["device"].clone();
         let notes = day["pass"]["notes"].as_array().expect("notes").clone();
-        notes.into_iter().find(|note| note["device"] == late && !note["frames_off"].is_null())
+        notes.into_iter().find(|note| note["device"] == late && !note["take_off"].is_null())
     };
     let first = api.sync().await;
     let found = note(&first).expect("the camera that is late");
-    assert_eq!((&found["frames_off"], &found["frames_in_all"]), (&json!(11), &json!(11)));
+    assert_eq!((&found["take_off"], &found["frames_in_all"]), (&json!(11), &json!(11)));
     let take = |frames: i64| json!({ "do": "take_off", "device": found["device"], "kind": found["kind"], "frames": frames });
     // Too few are taken off: the next pass asks for the rest and says the sum.
     api.post("/intake/edits", take(8)).await;
     let again = note(&api.sync().await).expect("three are left");
-    assert_eq!((&again["frames_off"], &again["frames_in_all"]), (&json!(3), &json!(11)));
+    assert_eq!((&again["take_off"], &again["frames_in_all"]), (&json!(3), &json!(11)));
     api.post("/intake/edits", take(11)).await;
     assert_eq!(note(&api.sync().await), None);
     api.server.stop().await;

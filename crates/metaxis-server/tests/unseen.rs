@@ -1,6 +1,6 @@
 //! Shoots nobody tuned on: other seeds, harder devices, losses. The truth decides.
 
-use metaxis_core::sync::{Mode, Search, SyncReport, Verdict};
+use metaxis_core::sync::{Effort, Mode, SyncReport, Verdict};
 use metaxis_server::headless::{SyncPlan, sync};
 use metaxis_shoot::{Loss, Scenario, Truth, shoot};
 use std::{fs, path::Path};
@@ -23,7 +23,7 @@ fn run(seed: u64, harder: impl FnOnce(&mut Scenario)) -> (SyncReport, Truth) {
         folders: vec![media],
         reference: None,
         mode: Mode::Day,
-        search: Search::Normal,
+        effort: Effort::Normal,
         cache: folder.path().join("cache"),
         turnover: None,
     };

@@ -4,7 +4,7 @@
 use crate::{DeviceView, IntakeChange, SlateMarkView, Store, StoreError, StoredLog, document::document};
 use metaxis_core::{
     clip::{ClipId, DeviceId},
-    sync::FramesOff,
+    sync::TakenOff,
 };
 use rusqlite::{OptionalExtension, Transaction, params};
 use serde::{Deserialize, Deserializer, Serialize};
@@ -43,8 +43,8 @@ struct DeviceChoice {
     #[serde(default)]
     distance_cm: i64,
     /// Older edits took the same off every timecode.
-    #[serde(default, alias = "frames_off", deserialize_with = "all_or_each")]
-    taken_off: FramesOff,
+    #[serde(default, alias = "take_off", deserialize_with = "all_or_each")]
+    taken_off: TakenOff,
 }
 
 fn one_or_many<'de, D: Deserializer<'de>>(from: D) -> Result<Vec<SlateMarkView>, D::Error> {
@@ -60,15 +60,15 @@ fn one_or_many<'de, D: Deserializer<'de>>(from: D) -> Result<Vec<SlateMarkView>,
     })
 }
 
-fn all_or_each<'de, D: Deserializer<'de>>(from: D) -> Result<FramesOff, D::Error> {
+fn all_or_each<'de, D: Deserializer<'de>>(from: D) -> Result<TakenOff, D::Error> {
     #[derive(Deserialize)]
     #[serde(untagged)]
     enum Frames {
         All(i64),
-        Each(FramesOff),
+        Each(TakenOff),
     }
     Ok(match Frames::deserialize(from)? {
-        Frames::All(frames) => FramesOff { file_timecode: frames, audio_timecode: frames, slate: 0 },
+        Frames::All(frames) => TakenOff { file_timecode: frames, audio_timecode: frames, slate: 0 },
         Frames::Each(each) => each,
     })
 }
@@ -476,12 +476,12 @@ mod tests {
         assert_eq!(clip(&format!(r#""mark":{one}"#)).marks, kept);
         assert_eq!(clip(&format!(r#""marks":[{one}]"#)).marks, kept);
         assert_eq!(clip(r#""mark":{"picture_us":null,"sound_us":null,"label":null}"#).marks, vec![]);
-        let device = |off: &str| -> FramesOff {
+        let device = |off: &str| -> TakenOff {
             let text = format!(r#"{{"device":1,"letter":"A","name":"A","position":1{off}}}"#);
             serde_json::from_str::<DeviceChoice>(&text).expect("a choice").taken_off
         };
-        let all = FramesOff { file_timecode: 11, audio_timecode: 11, slate: 0 };
-        assert_eq!((device(r#","frames_off":11"#), device("")), (all, FramesOff::default()));
+        let all = TakenOff { file_timecode: 11, audio_timecode: 11, slate: 0 };
+        assert_eq!((device(r#","take_off":11"#), device("")), (all, TakenOff::default()));
         let written = serde_json::to_string(&all).expect("text");
         assert_eq!(device(&format!(r#","taken_off":{written}"#)), all);
     }

@@ -2,7 +2,7 @@
 
 use metaxis_core::{
     clip::{ClipId, DeviceId},
-    sync::{Mode, Search},
+    sync::{Effort, Mode},
 };
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
@@ -51,7 +51,7 @@ pub struct PassPlan {
     /// Whether the day ran once or was performed to a track.
     pub mode: Mode,
     /// How much to spend on each clip.
-    pub effort: Search,
+    pub effort: Effort,
     /// Only these are placed anew; all others stay as the pass that is shown has them. All where `None`.
     pub clips: Option<Vec<ClipId>>,
     /// One clip only, near a place.

@@ -6,7 +6,7 @@ use metaxis_core::{
     group::Group,
     line::Line,
     signal::ChannelState,
-    sync::{ClockNote, FramesOff, Island, Placement, Verdict},
+    sync::{ClockNote, Island, Placement, TakenOff, Verdict},
     time::{Tick, Timecode},
 };
 use metaxis_media::Heard;
@@ -105,7 +105,7 @@ pub struct DeviceView {
     /// Distance of its microphone from what it shows, metres; 0 where none is given.
     pub distance_m: f64,
     /// Frames taken off its timecodes.
-    pub taken_off: FramesOff,
+    pub taken_off: TakenOff,
 }
 
 /// A clip as the page sees it.

@@ -109,7 +109,7 @@ ALTER TABLE clip ADD COLUMN mark_picture_us INTEGER;
 ALTER TABLE clip ADD COLUMN mark_sound_us INTEGER;
 ALTER TABLE clip ADD COLUMN mark_label TEXT;
 ALTER TABLE device ADD COLUMN distance_cm INTEGER NOT NULL DEFAULT 0;
-ALTER TABLE device ADD COLUMN frames_off INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE device ADD COLUMN take_off INTEGER NOT NULL DEFAULT 0;
 ALTER TABLE pass ADD COLUMN name TEXT NOT NULL DEFAULT '';
 ALTER TABLE pass ADD COLUMN notes TEXT NOT NULL DEFAULT '[]';
 ";
@@ -124,8 +124,8 @@ ALTER TABLE clip DROP COLUMN mark_picture_us;
 ALTER TABLE clip DROP COLUMN mark_sound_us;
 ALTER TABLE clip DROP COLUMN mark_label;
 ALTER TABLE device ADD COLUMN taken_off TEXT NOT NULL DEFAULT '{}';
-UPDATE device SET taken_off = json_object('file_timecode', frames_off, 'audio_timecode', frames_off);
-ALTER TABLE device DROP COLUMN frames_off;
+UPDATE device SET taken_off = json_object('file_timecode', take_off, 'audio_timecode', take_off);
+ALTER TABLE device DROP COLUMN take_off;
 ";
 
 /// A distance for one clip, whatever its device has.
@@ -170,7 +170,7 @@ mod tests {
         let mut file = rusqlite::Connection::open_in_memory().expect("a file");
         super::migrations().to_version(&mut file, 3).expect("the older schema");
         file.execute_batch(
-            "INSERT INTO device (id, folder, letter, name, position, frames_off) VALUES (1, 'A', 'A', 'A', 1, 11);
+            "INSERT INTO device (id, folder, letter, name, position, take_off) VALUES (1, 'A', 'A', 'A', 1, 11);
              INSERT INTO clip (id, device, root, relative, path, bytes, fingerprint, facts, part, mark_picture_us, mark_label)
              VALUES (1, 1, '', 'a', x'61', 1, 'f', '{}', 'sync', 2020000, '09:14:02:05'),
                     (2, 1, '', 'b', x'62', 1, 'g', '{}', 'sync', NULL, NULL);",
@@ -184,7 +184,7 @@ mod tests {
         let label = Some("09:14:02:05".to_owned());
         let kept = crate::SlateMarkView { picture_us: Some(2_020_000), sound_us: None, label, take: None };
         assert_eq!((marks(1), marks(2)), (vec![kept], vec![]));
-        let read = |row: &rusqlite::Row| crate::document::document::<metaxis_core::sync::FramesOff>(row, 0);
+        let read = |row: &rusqlite::Row| crate::document::document::<metaxis_core::sync::TakenOff>(row, 0);
         let off = file.query_row("SELECT taken_off FROM device", [], read).expect("frames");
         assert_eq!((off.file_timecode, off.audio_timecode, off.slate), (11, 11, 0));
     }

@@ -4,7 +4,7 @@ use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     group::{Angle, AnglePart, Group},
     line::LineEdit,
-    sync::{Placement, Search, Stretch},
+    sync::{Effort, Placement, Stretch},
     time::{FrameRate, Tick, Timecode},
 };
 use metaxis_store::{
@@ -352,7 +352,7 @@ fn a_pass_queued_by_an_older_release_is_still_understood() {
     assert_eq!(old, JobKind::Pass { reference: None, plan: PassPlan::default() });
     let near = Near { clip: ClipId(1), against: ClipId(2), start_ms: -1250, within_ms: 40 };
     let plan = PassPlan {
-        effort: Search::Deep,
+        effort: Effort::Deep,
         clips: Some(vec![ClipId(3)]),
         near: Some(near),
         ..PassPlan::default()

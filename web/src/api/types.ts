@@ -624,7 +624,7 @@ log: SlateLog, };
 
 export type Weight = "fault" | "hurts" | "know";
 
-export type HealthKind = "damaged" | "changed" | "shorter_than_label" | "duplicate" | "varying_rate" | "rate_outside" | "mixed_rates" | "odd_sample_rate" | "wrong_speed" | "clock_off" | "timecode_stands" | "timecode_jumps" | "timecode_rate" | "audio_timecode" | "silent_clip" | "dead_channel" | "steady_channel" | "late_channel" | "quiet_channel" | "clipped" | "no_numbers" | "stream_left_out" | "uneven_ends" | "span_gap" | "slate_clash";
+export type HealthKind = "damaged" | "changed" | "shorter_than_label" | "duplicate" | "varying_rate" | "rate_outside" | "mixed_rates" | "odd_sample_rate" | "wrong_speed" | "clock_off" | "timecode_stands" | "timecode_jumps" | "timecode_rate" | "mixed_counting" | "audio_timecode" | "silent_clip" | "dead_channel" | "steady_channel" | "late_channel" | "quiet_channel" | "clipped" | "no_numbers" | "stream_left_out" | "uneven_ends" | "span_gap" | "slate_clash";
 
 export type HealthNote = { 
 /**
@@ -720,7 +720,7 @@ text: string,
 /**
  * Frames to take off its labels so that they agree with the reference's; negative ones are to be added.
  */
-frames_off: number | null, 
+take_off: number | null, 
 /**
  * Frames that are then taken off them in all, with those that were off already; filled in by who knows of these.
  */
@@ -976,7 +976,7 @@ tags: { [key in string]: string },
  */
 container: string, };
 
-export type FramesOff = { 
+export type TakenOff = { 
 /**
  * Off the timecode in its files.
  */
@@ -1018,7 +1018,7 @@ distance_m: number,
 /**
  * Frames taken off its timecodes.
  */
-taken_off: FramesOff, };
+taken_off: TakenOff, };
 
 export type ClipView = { 
 /**
@@ -1292,7 +1292,7 @@ by_hand: number, };
 
 export type Mode = "day" | "playback";
 
-export type Search = "normal" | "deep";
+export type Effort = "normal" | "deep";
 
 export type Near = { 
 /**
@@ -1320,7 +1320,7 @@ mode: Mode,
 /**
  * How much to spend on each clip.
  */
-effort: Search, 
+effort: Effort, 
 /**
  * Only these are placed anew; all others stay as the pass that is shown has them. All where `None`.
  */

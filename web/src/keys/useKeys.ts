@@ -2,14 +2,16 @@ import { useEffect, useRef } from 'react';
 import { runs, type Key } from './table';
 
 /** True where a key press belongs to what has the focus: text, lists, dialogs. */
-function taken(event: KeyboardEvent): boolean {
-  const target = event.target as HTMLElement | null;
-  return !!target?.closest('input, textarea, select, [role="listbox"], [role="dialog"]');
+function taken({ target }: KeyboardEvent): boolean {
+  return (
+    target instanceof Element &&
+    !!target.closest('input, textarea, select, [role="listbox"], [role="dialog"]')
+  );
 }
 
 /** Enter and space press the button or link that has the focus. */
 function presses({ key, target }: KeyboardEvent): boolean {
-  return (key === 'Enter' || key === ' ') && !!(target as HTMLElement | null)?.closest('button, a');
+  return (key === 'Enter' || key === ' ') && target instanceof Element && !!target.closest('button, a');
 }
 
 /** Runs what a table says when its keys are pressed anywhere on the page. */

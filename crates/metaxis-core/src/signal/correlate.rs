@@ -4,6 +4,7 @@
 //! that a pattern met by many others costs its transforms only once, and one inverse transform gives the lags of a
 //! whole diagonal of blocks.
 
+use super::robust::scaled_median;
 use super::{BANDS, Pattern, pattern::STEP};
 use realfft::{ComplexToReal, RealFftPlanner, RealToComplex, num_complex::Complex};
 use std::sync::Arc;
@@ -238,10 +239,5 @@ fn robust_spread(values: &[f32]) -> f32 {
     // A sample of the lags is enough.
     let step = (values.len() / 20_000).max(1);
     let mut sizes: Vec<f32> = values.iter().step_by(step).map(|v| v.abs()).collect();
-    let middle = sizes.len() / 2;
-    if sizes.is_empty() {
-        return 0.0;
-    }
-    let (_, median, _) = sizes.select_nth_unstable_by(middle, f32::total_cmp);
-    *median * 1.4826
+    scaled_median(&mut sizes).unwrap_or(0.0)
 }

@@ -11,6 +11,8 @@ mod pattern;
 mod peaks;
 mod phase;
 mod relate;
+mod robust;
+pub(crate) mod sinc;
 
 pub use bands::{BAND_RATE, BANDS, BandReader, Bands};
 pub use carries::Carries;
@@ -26,6 +28,7 @@ pub use peaks::{
 pub(crate) use phase::refine;
 pub use phase::{LagPeak, PhaseMatcher};
 pub use relate::{ReadChannel, Relation, relate};
+pub(crate) use robust::scaled_median;
 
 /// Samples per second of the stream that is matched.
 pub const LISTEN_RATE: u32 = 16_000;

@@ -4,6 +4,7 @@
 //! (1976). The weight is |X·Y*|^-0.8 instead of -1: full whitening gives bins of pure noise a full vote.
 
 use super::LISTEN_RATE;
+use super::sinc;
 use realfft::{ComplexToReal, RealFftPlanner, RealToComplex, num_complex::Complex};
 use std::sync::Arc;
 
@@ -191,14 +192,7 @@ pub(crate) fn refine(lags: &[f32], at: usize, sign: f32) -> f64 {
         (base - REACH + 1..=base + REACH)
             .filter_map(|i| {
                 let sample = f64::from(*lags.get(usize::try_from(at as i64 + i).ok()?)?);
-                let d = x - i as f64;
-                let sinc = if d.abs() < 1e-9 {
-                    1.0
-                } else {
-                    (std::f64::consts::PI * d).sin() / (std::f64::consts::PI * d)
-                };
-                let shape = (std::f64::consts::FRAC_PI_2 * d / REACH as f64).cos();
-                Some(sample * sinc * shape * shape)
+                Some(sample * sinc::weight(x - i as f64, REACH as f64))
             })
             .sum::<f64>()
             * f64::from(sign)

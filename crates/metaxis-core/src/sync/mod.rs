@@ -24,10 +24,10 @@ pub use answer::{
 };
 pub use day::{DayError, place_day};
 pub use input::{
-    Arrival, DayClip, DayPlan, Flow, FramesOff, GivenDistance, HeardSound, Label, Mode, SOUND_M_PER_S,
-    SampleSource, Search, SlateMark, Step, labels, pick_reference,
+    Arrival, DayClip, DayPlan, Effort, Flow, GivenDistance, HeardSound, Label, Mode, SOUND_M_PER_S,
+    SampleSource, SlateMark, Step, TakenOff, labels, pick_reference,
 };
 pub use labels::{ClockTrust, DeviceClock, SeenClap, ShownDistance, look_around, seen_clap, seen_distances};
-pub use pair::{Aligner, Alignment, Bend, Effort, LocalOffset, Passage, Piece, PieceFit, fit_pieces};
+pub use pair::{Aligner, Alignment, Bend, Density, LocalOffset, Passage, Piece, PieceFit, fit_pieces};
 pub use solve::DeviceRate;
 pub use tell::{Changed, ClockNote, DayResult, clock_notes, compare, component_at, keep_beside, place_near};

@@ -5,7 +5,7 @@ use metaxis_core::{
     ltc::AgainstBox,
     signal::{BandReader, LISTEN_RATE, Pattern},
     sync::{
-        DayClip, DayPlan, DayResult, GivenDistance, HeardSound, Label, Mode, SampleSource, Search, SlateMark,
+        DayClip, DayPlan, DayResult, Effort, GivenDistance, HeardSound, Label, Mode, SampleSource, SlateMark,
         pick_reference, place_day,
     },
 };
@@ -140,7 +140,7 @@ pub fn day(clips: &[Clip]) -> Vec<DayClip<'_>> {
 pub fn place(clips: &[Clip]) -> DayResult {
     let clips = day(clips);
     let reference = pick_reference(&clips).expect("a reference");
-    let plan = DayPlan { reference, origin: None, search: Search::Normal, mode: Mode::Day };
+    let plan = DayPlan { reference, origin: None, effort: Effort::Normal, mode: Mode::Day };
     place_day(&clips, plan, &|_| ControlFlow::Continue(())).expect("a result")
 }
 

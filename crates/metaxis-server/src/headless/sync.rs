@@ -1,13 +1,16 @@
 //! `metaxis sync`: folders in, a sync report out.
 
 use super::kept::{DayShelf, KeptDay, Known};
-use crate::engine::{self, Listened};
+use crate::{
+    heard_day::{self, Listened},
+    pictures::{Pictured, distances},
+};
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     group::Group,
     sync::{
-        ClipReport, ComponentReport, DayClip, DayError, DayPlan, DayResult, GroupAngleReport, GroupReport,
-        Mode, REPORT_SCHEMA, Search, Skipped, SyncReport, Timing, Warning, clock_notes, pick_reference,
+        ClipReport, ComponentReport, DayClip, DayError, DayPlan, DayResult, Effort, GroupAngleReport,
+        GroupReport, Mode, REPORT_SCHEMA, Skipped, SyncReport, Timing, Warning, clock_notes, pick_reference,
         place_day,
     },
     turnover::{Source, Sources, group_document},
@@ -30,7 +33,7 @@ pub struct SyncPlan {
     /// Mode.
     pub mode: Mode,
     /// How much to spend on each clip.
-    pub search: Search,
+    pub effort: Effort,
     /// Folder for derived files.
     pub cache: PathBuf,
     /// Where to write the groups as OpenTimelineIO.
@@ -95,8 +98,9 @@ pub fn sync(
     }
 
     let phase = Instant::now();
-    let hear =
-        |file: &File| engine::hear(&file.entry.path, &file.fingerprint, &file.facts, &cache, &stop, &|_| {});
+    let hear = |file: &File| {
+        heard_day::hear(&file.entry.path, &file.fingerprint, &file.facts, &cache, &stop, &|_| {})
+    };
     let mut full = None;
     let heard: Vec<Option<Heard>> = each(&known, "listening", progress, |file| file.facts.duration_s, hear)
         .into_iter()
@@ -129,7 +133,7 @@ pub fn sync(
             Some(_) => vec![],
             None => {
                 let (path, print) = (&file.entry.path, &file.fingerprint);
-                let sounds = engine::sounds(path, print, &file.facts, heard.as_ref(), &cache, &stop);
+                let sounds = heard_day::sounds(path, print, &file.facts, heard.as_ref(), &cache, &stop);
                 sounds.unwrap_or_else(|e| {
                     warnings.push(warning(&file.entry.relative, &e));
                     vec![]
@@ -141,11 +145,19 @@ pub fn sync(
         let own = Listened::new(ClipId(i as i64), device, file.facts.clone());
         clips.push(Listened { channels, sounds, ..own });
     }
-    let files: Vec<Entry> = known.into_iter().map(|file| file.entry).collect();
+    let (files, prints): (Vec<Entry>, Vec<Fingerprint>) =
+        known.into_iter().map(|file| (file.entry, file.fingerprint)).unzip();
     let KeptDay { choice, result } = match kept {
         Some(day) => day,
         None => {
-            let day = place(plan, &files, &devices, &clips, progress)?;
+            let mut day = place(plan, &files, &devices, &clips, progress)?;
+            let pictured: Vec<Pictured> = clips
+                .iter()
+                .zip(files.iter().zip(&prints))
+                .map(|(clip, (file, fingerprint))| clip.pictured(&file.path, fingerprint))
+                .collect();
+            let seen = distances(&cache, &pictured, &day.result.placements, &day.result.distances, &stop)?;
+            day.result.distances.extend(seen);
             // A result that cannot be kept is no worse for it.
             if let Err(e) = shelf.keep(&day) {
                 warnings.push(Warning { path: String::new(), code: "cache".into(), message: e.to_string() });
@@ -156,7 +168,7 @@ pub fn sync(
     timing.match_s = phase.elapsed().as_secs_f64();
     let phase = Instant::now();
     let order: Vec<DeviceId> = (0..devices.len()).map(|i| DeviceId(i as i64)).collect();
-    let (_, groups) = engine::groups(
+    let (_, groups) = heard_day::groups(
         &clips,
         &result.placements,
         result.reference,
@@ -264,7 +276,7 @@ fn shelf(plan: &SyncPlan, cache: &Cache, files: &[File], heard: &[Option<Heard>]
             heard: heard.as_ref(),
         })
         .collect();
-    DayShelf::new(cache, &known, &(&plan.reference, plan.mode, plan.search))
+    DayShelf::new(cache, &known, &(&plan.reference, plan.mode, plan.effort))
 }
 
 fn place(
@@ -274,7 +286,7 @@ fn place(
     clips: &[Listened],
     progress: &(dyn Fn(&str, usize, usize) + Sync),
 ) -> Result<KeptDay, SyncError> {
-    let day = engine::day_clips(clips);
+    let day = heard_day::day_clips(clips);
     let choice = choose_reference(plan, files, devices, &day)?;
     let result = place_day(&day, choice, &|step| {
         progress("matching", step.done, step.all);
@@ -289,7 +301,7 @@ fn choose_reference(
     devices: &[String],
     clips: &[DayClip],
 ) -> Result<DayPlan, SyncError> {
-    let of = |reference, origin| DayPlan { reference, origin, search: plan.search, mode: plan.mode };
+    let of = |reference, origin| DayPlan { reference, origin, effort: plan.effort, mode: plan.mode };
     let Some(name) = &plan.reference else {
         let reference = pick_reference(clips).ok_or(DayError::NoReference)?;
         return Ok(of(reference, None));

@@ -1,6 +1,6 @@
 //! What a person chose for clips and devices, on its way into a pass.
 
-use crate::{App, engine::Listened, error::ApiError};
+use crate::{App, error::ApiError, heard_day::Listened};
 use metaxis_core::{
     clip::{ClipFacts, ClipId},
     sync::{GivenDistance, SlateMark},

@@ -3,8 +3,8 @@
 use super::pass::{bare, no_reference};
 use crate::{
     App,
-    engine::{self, Listened},
     error::ApiError,
+    heard_day::{self, Listened},
 };
 use metaxis_core::{
     clip::{ClipId, DeviceId},
@@ -46,7 +46,7 @@ pub fn lay_by_hand(app: &App, clip: ClipId, start_s: f64) -> Result<(), ApiError
     let origin = clips.iter().position(|own| own.id == pass.facts.origin).ok_or_else(no_reference)?;
     let order: Vec<DeviceId> = day.devices.iter().map(|device| device.id).collect();
     let (axis_zero, groups) =
-        engine::groups(&clips, &shown, origin, pass.facts.reference, &pass.facts.islands, &order);
+        heard_day::groups(&clips, &shown, origin, pass.facts.reference, &pass.facts.islands, &order);
     let name = format!("{} by hand", stored.relative.rsplit('/').next().unwrap_or_default());
     let kept = PassFacts {
         name,

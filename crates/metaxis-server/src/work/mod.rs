@@ -13,7 +13,7 @@ pub use intake::queue_missing;
 pub use pass::check_plan;
 pub use seen::{claps_for, look_at};
 
-use crate::{App, Event, app::Settled, engine, error::ApiError};
+use crate::{App, Event, app::Settled, error::ApiError, heard_day};
 use metaxis_core::clip::{ClipFacts, ClipId};
 use metaxis_media::{
     Fingerprint, MediaError, Stop, frame_timing, make_playback_sound, make_proxy, make_thumbnail, said,
@@ -169,7 +169,8 @@ fn listen(app: &App, job: JobId, id: ClipId, stop: &Stop) -> Result<(), ApiError
         }
     };
     let fingerprint = fingerprint(&clip.fingerprint)?;
-    if let Some(heard) = engine::hear(&clip.path, &fingerprint, &clip.facts, &app.cache, stop, &progress)? {
+    if let Some(heard) = heard_day::hear(&clip.path, &fingerprint, &clip.facts, &app.cache, stop, &progress)?
+    {
         app.store.keep_heard(id, &heard)?;
     }
     Ok(())
@@ -186,7 +187,7 @@ fn proxy(app: &App, id: ClipId, stop: &Stop) -> Result<(), ApiError> {
             app.store.keep_timing(id, &frame_timing(&cached, stop)?)?;
         }
     }
-    if let Some(heard) = engine::hear(&clip.path, &fingerprint, &clip.facts, &app.cache, stop, &|_| {})?
+    if let Some(heard) = heard_day::hear(&clip.path, &fingerprint, &clip.facts, &app.cache, stop, &|_| {})?
         && let Some(sound) = &clip.facts.sound
     {
         make_playback_sound(&clip.path, sound, &heard.used, &cached, stop)?;

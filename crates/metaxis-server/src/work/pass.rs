@@ -1,16 +1,17 @@
 //! A pass: sync everything that takes part.
 
-use super::{chosen::add_choices, intake::as_it_is_now, seen::distances};
+use super::{chosen::add_choices, intake::as_it_is_now};
 use crate::{
     App, ArrivingClip, Event,
-    engine::{self, Listened},
     error::ApiError,
+    heard_day::{self, Listened},
+    pictures::{Pictured, distances},
 };
 use metaxis_core::{
     clip::{ClipId, DeviceId},
     sync::{
-        ClockNote, DayClip, DayError, DayPlan, DayResult, Mode, Placement, Search, Step, Verdict,
-        clock_notes, component_at, keep_beside, pick_reference, place_day, place_near,
+        ClockNote, DayClip, DayError, DayPlan, DayResult, Effort, Mode, Placement, ShownDistance, Step,
+        Verdict, clock_notes, component_at, keep_beside, pick_reference, place_day, place_near,
     },
 };
 use metaxis_media::{MediaError, Stop};
@@ -98,7 +99,7 @@ pub fn pass(
     let before = app.store.day()?;
     add_choices(&mut listened, &before);
 
-    let clips = engine::day_clips(&listened);
+    let clips = heard_day::day_clips(&listened);
     let reference = match (reference, &before.pass) {
         (Some(device), _) => device.0 as usize,
         // Part of a pass keeps its axis.
@@ -123,7 +124,7 @@ pub fn pass(
             }
             if stop.is_stopped() { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
         };
-        let day = DayPlan { reference, origin: None, search: plan.effort, mode: plan.mode };
+        let day = DayPlan { reference, origin: None, effort: plan.effort, mode: plan.mode };
         place_day(&clips, day, &flow).map_err(|e| match e {
             DayError::Stopped => MediaError::Stopped.into(),
             DayError::NoReference => no_reference(),
@@ -132,7 +133,7 @@ pub fn pass(
     drop(clips);
     let mut shown = result.distances.clone();
     if plan.clips.is_none() && plan.near.is_none() {
-        shown.extend(distances(app, &taking, &result, &before, stop)?);
+        shown.extend(seen(app, &taking, &listened, &result, stop)?);
     }
     let notes =
         clock_notes(&result.clocks, &shown).into_iter().map(|note| known(note, &taking, &before)).collect();
@@ -174,7 +175,7 @@ pub fn pass(
     let order: Vec<DeviceId> = before.devices.iter().map(|device| device.id).collect();
     let laid: Vec<Placement> = placements.iter().map(|(_, placement)| placement.clone()).collect();
     let (axis_zero, groups) =
-        engine::groups(&listened, &laid, result.reference, device, &result.islands, &order);
+        heard_day::groups(&listened, &laid, result.reference, device, &result.islands, &order);
     placements.extend(resting.iter().map(|clip| (clip.id, Placement::unplaced(why_resting(clip.part)))));
     let origin = listened[result.reference].id;
     let kept = PassFacts {
@@ -190,12 +191,31 @@ pub fn pass(
     Ok(())
 }
 
+/// Distances that pictures show.
+fn seen(
+    app: &App,
+    clips: &[StoredClip],
+    listened: &[Listened],
+    result: &DayResult,
+    stop: &Stop,
+) -> Result<Vec<ShownDistance>, ApiError> {
+    let prints =
+        clips.iter().map(|clip| super::fingerprint(&clip.fingerprint)).collect::<Result<Vec<_>, _>>()?;
+    let pictured: Vec<Pictured> = clips
+        .iter()
+        .zip(&prints)
+        .zip(listened)
+        .map(|((clip, fingerprint), own)| own.pictured(&clip.path, fingerprint))
+        .collect();
+    Ok(distances(&app.cache, &pictured, &result.placements, &result.distances, stop)?)
+}
+
 /// A note with the store's number of its clip, and with the frames that were off its device's timecode already.
 fn known(note: ClockNote, clips: &[StoredClip], day: &DayView) -> ClockNote {
     let clip = note.clip.and_then(|at| usize::try_from(clips[at].id.0).ok());
     let device = day.devices.iter().find(|device| device.id.0 as usize == note.device);
     let off = device.map_or(0, |device| device.taken_off.of(note.kind));
-    ClockNote { clip, frames_in_all: note.frames_off.map(|frames| frames + off), ..note }
+    ClockNote { clip, frames_in_all: note.take_off.map(|frames| frames + off), ..note }
 }
 
 /// What a person laid stays where it is in a whole new day, and belongs to the component that lies there now.
@@ -217,7 +237,7 @@ fn name_of(plan: &PassPlan, day: &DayView) -> String {
         let clip = day.clips.iter().find(|clip| clip.id == id);
         clip.map_or_else(String::new, |clip| clip.file_name.clone())
     };
-    let effort = if plan.effort == Search::Deep { ", deep" } else { "" };
+    let effort = if plan.effort == Effort::Deep { ", deep" } else { "" };
     match (&plan.near, plan.clips.as_deref()) {
         (Some(near), _) => format!("{} near a place", name(near.clip)),
         (None, Some([one])) => format!("{}{effort}", name(*one)),
@@ -287,13 +307,13 @@ pub(super) fn bare(clip: &StoredClip) -> Listened {
 fn hear(app: &App, clip: &StoredClip, stop: &Stop) -> Result<Listened, ApiError> {
     let clip = &as_it_is_now(app, clip, stop)?;
     let fingerprint = super::fingerprint(&clip.fingerprint)?;
-    let heard = engine::hear(&clip.path, &fingerprint, &clip.facts, &app.cache, stop, &|_| {})?;
+    let heard = heard_day::hear(&clip.path, &fingerprint, &clip.facts, &app.cache, stop, &|_| {})?;
     if let Some(heard) = &heard
         && clip.heard.is_none()
     {
         app.store.keep_heard(clip.id, heard)?;
     }
-    let sounds = engine::sounds(&clip.path, &fingerprint, &clip.facts, heard.as_ref(), &app.cache, stop)?;
+    let sounds = heard_day::sounds(&clip.path, &fingerprint, &clip.facts, heard.as_ref(), &app.cache, stop)?;
     let channels = heard.map_or_else(Vec::new, |heard| heard.channels);
     Ok(Listened { channels, sounds, ..bare(clip) })
 }

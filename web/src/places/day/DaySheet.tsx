@@ -124,12 +124,18 @@ export function DaySheet({ day }: { day: DayView }) {
       <div className="flex min-h-0 flex-1">
         <section aria-label="Sheet" className="flex min-w-0 flex-1 flex-col">
           <Columns devices={shown} day={day} />
-          <div className="min-h-0 flex-1 overflow-y-auto" data-testid="sheet">
+          <div
+            className={`min-h-0 overflow-y-auto [scrollbar-gutter:stable] ${sheet.length === 0 ? 'shrink-0 pb-3' : 'flex-1'}`}
+            data-testid="sheet"
+          >
             {syncing && arriving.length > 0 && <Arriving day={day} arriving={arriving} />}
             {!day.pass && (
               <p className="px-4 pt-3 text-soft">
-                Not synced yet: the clips stand where their own clocks say, and those that no clock places in
-                their tray below. Press “Sync the day” to put them where they belong.
+                Not synced yet:{' '}
+                {sheet.length === 0
+                  ? 'no clock says when these clips ran.'
+                  : 'the clips stand where their own clocks say, and those that no clock places in their tray below.'}{' '}
+                Press “Sync the day” to put them where they belong.
               </p>
             )}
             {sheet.map((band, i) => {
@@ -149,7 +155,14 @@ export function DaySheet({ day }: { day: DayView }) {
               );
             })}
           </div>
-          <Tray day={day} clips={lost} devices={shown} chosen={chosen} onChoose={setChosen} />
+          <Tray
+            day={day}
+            clips={lost}
+            devices={shown}
+            alone={sheet.length === 0}
+            chosen={chosen}
+            onChoose={setChosen}
+          />
           <Foot day={day} />
         </section>
         <EvidencePanel

@@ -64,10 +64,10 @@ type NoteProps = { day: DayView; note: ClockNote };
 function Frames({ day, note }: NoteProps) {
   const { edit } = useCommands();
   const device = day.devices.find((one) => one.id === note.device);
-  if (!device || note.frames_off === null) return null;
-  const all = note.frames_in_all ?? note.frames_off;
+  if (!device || note.take_off === null) return null;
+  const all = note.frames_in_all ?? note.take_off;
   const done = takenOff(device, note.kind) === all;
-  const frames = Math.abs(note.frames_off);
+  const frames = Math.abs(note.take_off);
   return (
     <Button
       small
@@ -77,7 +77,7 @@ function Frames({ day, note }: NoteProps) {
     >
       {done
         ? `${frames} f taken into account at the next pass`
-        : `${note.frames_off > 0 ? 'Take off' : 'Add'} ${frames} f`}
+        : `${note.take_off > 0 ? 'Take off' : 'Add'} ${frames} f`}
     </Button>
   );
 }

@@ -9,17 +9,19 @@ type Props = {
   /** The clips that have no place. */
   clips: ClipView[];
   devices: DeviceView[];
+  /** Nothing else is on the sheet. */
+  alone: boolean;
   chosen: number | null;
   onChoose: (clip: number) => void;
 };
 
 /** Clips without a place, each in the tray of its device: below its column. */
-export function Tray({ day, clips, devices, chosen, onChoose }: Props) {
+export function Tray({ day, clips, devices, alone, chosen, onChoose }: Props) {
   if (clips.length === 0) return null;
   return (
     <section
       aria-label="Clips without a place"
-      className="grid max-h-[132px] shrink-0 overflow-y-auto border-t border-ink pt-1.5 pr-3 pl-2"
+      className={`grid overflow-y-auto ${alone ? 'min-h-0 flex-1' : 'max-h-[132px] shrink-0'} border-t border-ink pt-1.5 pr-3 pl-2 [scrollbar-gutter:stable]`}
       style={columns(devices)}
     >
       <h2 className="pr-1 font-semibold">
@@ -44,7 +46,7 @@ export function Tray({ day, clips, devices, chosen, onChoose }: Props) {
                   style={{ borderLeft: `2px solid ${hue(day.devices, clip.device)}` }}
                 >
                   {day.pass && <VerdictMark verdict="unplaced" />}
-                  <span className="num truncate">{stem(clip)}</span>
+                  <span className="num text-left wrap-anywhere">{stem(clip)}</span>
                 </button>
               </li>
             ))}
@@ -57,12 +59,15 @@ export function Tray({ day, clips, devices, chosen, onChoose }: Props) {
 /** The heads of the columns. */
 export function Columns({ devices, day }: { devices: DeviceView[]; day: DayView }) {
   return (
-    <div className="grid h-10 shrink-0 items-center border-b border-ink pr-3 pl-2" style={columns(devices)}>
+    <div
+      className="grid h-10 shrink-0 items-center overflow-hidden border-b border-ink pr-3 pl-2 [scrollbar-gutter:stable]"
+      style={columns(devices)}
+    >
       <span />
       {devices.map((device) => (
         <span
           key={device.id}
-          className="flex min-w-0 items-center gap-2 border-l border-line pl-1.5 font-semibold"
+          className="flex min-w-0 items-center gap-2 border-l border-line pr-1.5 pl-1.5 font-semibold"
         >
           <Stamp devices={day.devices} id={device.id} />
           <span className="truncate">{device.name}</span>

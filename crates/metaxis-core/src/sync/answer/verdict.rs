@@ -26,7 +26,7 @@ pub struct Signs {
     /// standard deviations.
     pub height: f64,
     /// Height of the best neighbour within 64 ms over that.
-    pub beside: f64,
+    pub runner_up: f64,
     /// How far echoes hide the direct sound, see [`Alignment`](crate::sync::Alignment).
     pub murk: f64,
     /// Windows measured,

@@ -1,5 +1,6 @@
 //! A sound as it would be at another speed.
 
+use crate::signal::sinc;
 use crate::sync::input::SampleSource;
 
 /// A sound that was recorded at another sample rate than its label says: as it would be at the right one.
@@ -32,11 +33,8 @@ impl SampleSource for AtSpeed<'_> {
             let (base, part) = (at.floor() as i64, at.fract());
             *value = (1 - REACH..=REACH)
                 .filter_map(|k| {
-                    let x = k as f64 - part;
-                    let angle = std::f64::consts::PI * x;
-                    let sinc = if x.abs() < 1e-9 { 1.0 } else { angle.sin() / angle };
-                    let shape = (0.5 * angle / REACH as f64).cos();
-                    Some(*source.get(usize::try_from(base + k).ok()?)? * (sinc * shape * shape) as f32)
+                    let weight = sinc::weight(k as f64 - part, REACH as f64);
+                    Some(*source.get(usize::try_from(base + k).ok()?)? * weight as f32)
                 })
                 .sum();
         }

@@ -6,7 +6,7 @@ use crate::{
     signal::PATTERN_RATE,
     sync::{
         input::{DayClip, HeardSound},
-        pair::Effort,
+        pair::Density,
     },
 };
 
@@ -35,7 +35,7 @@ pub(super) fn use_best_channels(clips: &[DayClip], link: &mut Link, tools: &mut 
     let moved = |sounds: (usize, usize)| (own[sounds.0].late_s, there[sounds.1].late_s);
     let (from, to) = (moved(link.sounds), moved(sounds));
     rough.shift(from.0 - to.0, from.1 - to.1);
-    let measured = tools.aligner.closely(&there[sounds.1], &own[sounds.0], &rough, Effort::Full);
+    let measured = tools.aligner.closely(&there[sounds.1], &own[sounds.0], &rough, Density::Full);
     if let Some(closer) = measured.filter(|closer| closer.height > link.alignment.height) {
         link.alignment = closer;
         link.sounds = sounds;

@@ -13,8 +13,8 @@ use super::{
 use crate::{
     signal::{PATTERN_RATE, Pattern},
     sync::{
-        input::{DayClip, HeardSound, OffsetAt, Search},
-        pair::{Effort, Passage, WaveSearch, Winner, by_pattern, duel, search_waves},
+        input::{DayClip, Effort, HeardSound, OffsetAt},
+        pair::{Density, Passage, WaveSearch, Winner, by_pattern, duel, search_waves},
     },
 };
 
@@ -38,11 +38,11 @@ pub(crate) fn examine(
     clips: &[DayClip],
     clip: usize,
     places: &[Coarse],
-    effort: Search,
+    effort: Effort,
     tools: &mut Tools,
 ) -> Vec<Link> {
     let mut links: Vec<Link> = vec![];
-    let probe = if effort == Search::Deep { Effort::Deep } else { Effort::Probe };
+    let probe = if effort == Effort::Deep { Density::Deep } else { Density::Probe };
     for place in places.iter().take(effort.places()) {
         let certain =
             links.iter().any(|link| link.alignment.log_odds > CERTAIN && place.score < WEAKER * link.coarse);
@@ -100,7 +100,7 @@ fn without_shear(clips: &[DayClip], link: &mut Link, tools: &mut Tools) {
     let (samples, pattern) = (AtSpeed::new(own.samples, speed), own.pattern.at_speed(speed));
     let sound = HeardSound { pattern: &pattern, samples: &samples, ..*own };
     let rough = link.clone().at_speed(1.0 / speed).alignment;
-    if let Some(alignment) = tools.aligner.closely(there, &sound, &rough, Effort::Full)
+    if let Some(alignment) = tools.aligner.closely(there, &sound, &rough, Density::Full)
         && alignment.log_odds > link.alignment.log_odds
     {
         let labelled = link.speed;
@@ -149,7 +149,7 @@ fn other_repeats(clips: &[DayClip], link: &Link, tools: &mut Tools) -> Vec<Link>
     let places = search_waves(there, own, &search, &|| false);
     let mut links = vec![];
     for found in places.into_iter().take(WAVE_PLACES) {
-        let alignment = tools.aligner.align(there, own, None, found.start_s, Effort::Probe);
+        let alignment = tools.aligner.align(there, own, None, found.start_s, Density::Probe);
         links.extend(
             alignment.filter(|alignment| alignment.log_odds > KEEP).map(|alignment| {
                 closer(clips, Link { alignment, coarse: found.height, ..link.clone() }, tools)
@@ -190,7 +190,7 @@ fn all_along(clips: &[DayClip], link: &mut Link, tools: &mut Tools) {
     let (own, there) = sounds_of(clips, link);
     let part = link.alignment.part;
     if part.to_s - part.from_s > LONG_S
-        && let Some(whole) = tools.aligner.closely(there, own, &link.alignment, Effort::Whole)
+        && let Some(whole) = tools.aligner.closely(there, own, &link.alignment, Density::Whole)
         && whole.log_odds > link.alignment.log_odds.min(KEEP)
     {
         link.alignment = whole;
@@ -248,7 +248,7 @@ fn examine_near_by(
         }
     }
     places.sort_by(|a, b| b.score.total_cmp(&a.score));
-    let mut links = examine(clips, clip, &places, Search::Deep, tools);
+    let mut links = examine(clips, clip, &places, Effort::Deep, tools);
     links.retain(|link| (link.there_s(0.0) - expected_s).abs() <= within_s + 0.02);
     links
 }
@@ -275,7 +275,7 @@ pub(super) fn examine_waves(
                     start_s: found.start_s,
                     score: found.height,
                 };
-                let alignment = tools.aligner.align(there, own, None, place.start_s, Effort::Deep);
+                let alignment = tools.aligner.align(there, own, None, place.start_s, Density::Deep);
                 let near = |link: &Link| (link.there_s(0.0) - place.start_s).abs() < SAME_WAVES_S;
                 links.extend(
                     alignment
@@ -312,11 +312,11 @@ pub(super) fn examine_at_speed(
         let samples = AtSpeed::new(own.samples, speed);
         let sound = HeardSound { pattern, samples: &samples, ..*own };
         let there = &clips[place.against.0].sounds[place.against.1];
-        let Some(rough) = tools.aligner.align(there, &sound, None, place.start_s, Effort::Probe) else {
+        let Some(rough) = tools.aligner.align(there, &sound, None, place.start_s, Density::Probe) else {
             continue;
         };
         if rough.log_odds > KEEP {
-            let alignment = tools.aligner.closely(there, &sound, &rough, Effort::Full).unwrap_or(rough);
+            let alignment = tools.aligner.closely(there, &sound, &rough, Density::Full).unwrap_or(rough);
             let link = place.link(clip, alignment);
             links.push(link.at_speed(speed));
             return links;
@@ -352,7 +352,7 @@ fn sounds<'a>(clips: &'a [DayClip], clip: usize, place: &Coarse) -> (&'a HeardSo
 /// Measures a link over more windows.
 fn closer(clips: &[DayClip], mut link: Link, tools: &mut Tools) -> Link {
     let (own, there) = sounds_of(clips, &link);
-    if let Some(full) = tools.aligner.closely(there, own, &link.alignment, Effort::Full)
+    if let Some(full) = tools.aligner.closely(there, own, &link.alignment, Density::Full)
         && full.log_odds > link.alignment.log_odds.min(KEEP)
     {
         link.alignment = full;

@@ -10,7 +10,7 @@ use crate::{
         answer::{Stretch, stretch_at},
         input::{HeardSound, OffsetAt, Pair},
         pair::{
-            Alignment, Effort, LocalOffset, Passage, Ruling, STEP_S, Sure, WaveSearch, Winner, duel, extent,
+            Alignment, Density, LocalOffset, Passage, Ruling, STEP_S, Sure, WaveSearch, Winner, duel, extent,
             rule, search_waves, uncovered,
         },
     },
@@ -27,7 +27,7 @@ const DENSE_S: f64 = 0.96;
 /// so far from what agreed on either side.
 const EDGE_S: f64 = 60.0;
 /// Another place this nearly as high leaves open where a part lies.
-const RIVAL: f64 = 0.8;
+const AS_HIGH: f64 = 0.8;
 /// Places nearer than this are one, seconds.
 pub(super) const SAME_S: f64 = 0.004;
 /// Places with less than this share of the best one's coarse score are left unexamined.
@@ -225,7 +225,7 @@ fn best_elsewhere(
             best = other;
         }
     }
-    let found = tools.aligner.closely(there, own, best, Effort::Full)?;
+    let found = tools.aligner.closely(there, own, best, Density::Full)?;
     if found.log_odds <= 12.0 || found.agreeing < 3 || known(&found) {
         return None;
     }
@@ -248,7 +248,7 @@ pub(super) fn places_of(
     let piece = own.pattern.part(frame(part.from_s), frame(part.to_s));
     let (from, to) = (frame(starts.0), frame(starts.1 + part.to_s - part.from_s));
     let try_at = |start_s: f64, tools: &mut Tools| {
-        let found = tools.aligner.align(there, own, Some(part), start_s, Effort::Probe)?;
+        let found = tools.aligner.align(there, own, Some(part), start_s, Density::Probe)?;
         (found.log_odds > 0.0).then_some(found)
     };
     let around = there.pattern.part(from, to);
@@ -297,7 +297,7 @@ pub(super) fn best_of<'c>(
     let mut rivals = vec![];
     for other in &order[1..] {
         let share = other.height / best.height;
-        if share < RIVAL || (offset(other, middle) - offset(best, middle)).abs() < SAME_S {
+        if share < AS_HIGH || (offset(other, middle) - offset(best, middle)).abs() < SAME_S {
             continue;
         }
         let offsets: (OffsetAt, OffsetAt) = (&|at| offset(best, at), &|at| offset(other, at));

@@ -8,7 +8,7 @@ use super::{
 use crate::sync::{
     answer::stretch_at,
     input::{OffsetAt, Pair},
-    pair::{Alignment, Effort, Passage, Winner, duel},
+    pair::{Alignment, Density, Passage, Winner, duel},
 };
 
 /// Of runs shorter than this the waves cannot name all the places at which they recur, seconds: they need three windows
@@ -44,7 +44,7 @@ pub(super) fn settle_repeats(pair: Pair, alignment: &mut Alignment, tools: &mut 
         let starts =
             if anywhere { (0.0, pair.0.duration_s()) } else { (begins_s - AROUND_S, begins_s + AROUND_S) };
         let (mut places, repeats) = places_of(pair, part, starts, sign, tools);
-        let Some(own) = tools.aligner.align(pair.0, pair.1, Some(part), own_s, Effort::Probe) else {
+        let Some(own) = tools.aligner.align(pair.0, pair.1, Some(part), own_s, Density::Probe) else {
             continue;
         };
         places.push(own.clone());
@@ -61,7 +61,7 @@ pub(super) fn settle_repeats(pair: Pair, alignment: &mut Alignment, tools: &mut 
         if same || duel(&mut tools.aligner.narrow, pair, part, offsets, sign) != Winner::One {
             continue;
         }
-        let Some(found) = tools.aligner.closely(pair.0, pair.1, best, Effort::Full) else { continue };
+        let Some(found) = tools.aligner.closely(pair.0, pair.1, best, Density::Full) else { continue };
         alignment.residuals.retain(|residual| !(part.from_s..=part.to_s).contains(&residual.0));
         alignment.missed.retain(|at| !(part.from_s..=part.to_s).contains(at));
         alignment.residuals.extend(&found.residuals);

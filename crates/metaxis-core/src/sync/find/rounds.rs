@@ -8,7 +8,7 @@ use super::{
     sweep::{Coarse, Sought, sweep},
     tools::Tools,
 };
-use crate::sync::input::{Arrival, Axis, DayClip, DayPlan, Flow, Mode, Progress, Search, Stopped};
+use crate::sync::input::{Arrival, Axis, DayClip, DayPlan, Effort, Flow, Mode, Progress, Stopped};
 use rayon::prelude::*;
 
 /// Which sounds of the clips are compared.
@@ -48,7 +48,7 @@ pub(crate) struct Finder<'a> {
     pub clips: &'a [DayClip<'a>],
     pub axis: &'a Axis,
     pub mode: Mode,
-    pub effort: Search,
+    pub effort: Effort,
     pub progress: Progress<'a>,
 }
 
@@ -56,7 +56,7 @@ impl<'a> Finder<'a> {
     /// For the clips of a plan; `flow` is told of each that is done.
     pub fn new(clips: &'a [DayClip<'a>], axis: &'a Axis, plan: &DayPlan, flow: &'a Flow<'a>) -> Self {
         let heard = clips.iter().filter(|clip| clip.is_heard()).count();
-        Self { clips, axis, mode: plan.mode, effort: plan.search, progress: Progress::new(flow, heard) }
+        Self { clips, axis, mode: plan.mode, effort: plan.effort, progress: Progress::new(flow, heard) }
     }
 
     /// Everything that any two clips have in common.
@@ -83,7 +83,7 @@ impl<'a> Finder<'a> {
             clips[own].device == clips[other].device || (open.contains(&other) && other <= own)
         };
         links.extend(self.links(&open, others, &skip, Sounds::FirstAgain)?);
-        if self.effort == Search::Deep {
+        if self.effort == Effort::Deep {
             let found = self.links_by_waves(&links, &open, anchors)?;
             // What the waves say is worth more than what patterns alone do.
             links.retain(|link| link.alignment.fine || !found.iter().any(|other| other.clip == link.clip));

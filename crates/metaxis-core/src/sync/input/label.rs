@@ -20,7 +20,7 @@ pub struct Label {
 /// Frames that a person took off a device's labels, kind by kind; negative ones were added.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
 #[serde(default)]
-pub struct FramesOff {
+pub struct TakenOff {
     /// Off the timecode in its files.
     #[ts(type = "number")]
     pub file_timecode: i64,
@@ -32,7 +32,7 @@ pub struct FramesOff {
     pub slate: i64,
 }
 
-impl FramesOff {
+impl TakenOff {
     /// Those of a kind; clocks count no frames.
     pub fn of(&self, kind: EvidenceKind) -> i64 {
         match kind {

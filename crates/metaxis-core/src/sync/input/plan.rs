@@ -6,7 +6,7 @@ use ts_rs::TS;
 /// How much is spent on each clip.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
 #[serde(rename_all = "snake_case")]
-pub enum Search {
+pub enum Effort {
     /// The best few places.
     #[default]
     Normal,
@@ -14,12 +14,12 @@ pub enum Search {
     Deep,
 }
 
-impl Search {
+impl Effort {
     /// Coarse places examined for a clip.
     pub(crate) fn places(self) -> usize {
         match self {
-            Search::Normal => 8,
-            Search::Deep => 24,
+            Effort::Normal => 8,
+            Effort::Deep => 24,
         }
     }
 }
@@ -44,7 +44,7 @@ pub struct DayPlan {
     /// The clip that starts the axis; the device's longest unless given.
     pub origin: Option<usize>,
     /// How much to spend on each clip.
-    pub search: Search,
+    pub effort: Effort,
     /// What the clips are to each other.
     pub mode: Mode,
 }

@@ -65,3 +65,57 @@ impl LabelPlace {
         firm.then_some(Reason::ByLabel { kind: self.kind, silent, stands })
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::sync::answer::Signs;
+
+    fn place(kind: EvidenceKind, measured: usize) -> LabelPlace {
+        LabelPlace { kind, start_s: 10.0, sigma_s: 0.001, unit_s: 0.04, measured, within_half: 1.0, level: 0 }
+    }
+
+    #[test]
+    fn the_more_clips_confirm_a_label_the_surer_it_is() {
+        for kind in [EvidenceKind::AudioTimecode, EvidenceKind::FileTimecode] {
+            let sure: Vec<f64> = (0..4).map(|clips| place(kind, clips).judgement(true).confidence).collect();
+            assert!(sure.is_sorted(), "{sure:?}");
+            assert_eq!(place(kind, 3).judgement(true).verdict, Verdict::Solid);
+            assert_eq!(place(kind, 1).judgement(true).verdict, Verdict::Check);
+        }
+    }
+
+    #[test]
+    fn sound_that_was_not_found_makes_a_label_less_sure_and_jammed_devices_more() {
+        let label = place(EvidenceKind::FileTimecode, 0);
+        assert!(label.judgement(false).confidence < label.judgement(true).confidence);
+        let alike = LabelPlace { level: 3, ..label };
+        assert!(alike.judgement(false).confidence > label.judgement(false).confidence);
+        let said = alike.judgement(true).doubt.expect("a doubt").to_string();
+        assert!(said.ends_with("; 3 other devices are jammed alike."), "{said}");
+    }
+
+    #[test]
+    fn a_clock_is_good_for_its_seconds_only() {
+        let clock = LabelPlace { sigma_s: 1.4, ..place(EvidenceKind::DeviceClock, 5) };
+        let judged = clock.judgement(true);
+        assert!(judged.confidence < 0.05 && clock.firmly(true).is_none());
+        let said = judged.doubt.expect("a doubt").to_string();
+        assert_eq!(said, "It has no sound to match: placed by its device's clock alone, to about 3 s.");
+    }
+
+    #[test]
+    fn exact_timecode_outweighs_few_windows_elsewhere_and_no_more() {
+        let label = place(EvidenceKind::AudioTimecode, 3);
+        let weak = |agreeing: usize, tried: usize| Judgement {
+            signs: Some(Signs { agreeing, tried, ..Signs::default() }),
+            ..Judgement::without_sound(0.9, Some(Reason::NotFound))
+        };
+        assert!(label.outweighs(192.0, &weak(3, 8)));
+        assert!(!label.outweighs(10.5, &weak(3, 8)), "so near, it may have slipped");
+        let strong = Judgement { verdict: Verdict::Solid, ..weak(40, 41) };
+        assert!(!label.outweighs(192.0, &strong));
+        let coarse = LabelPlace { within_half: 0.7, ..place(EvidenceKind::FileTimecode, 3) };
+        assert!(!coarse.outweighs(192.0, &weak(3, 8)));
+    }
+}

@@ -32,3 +32,24 @@ pub(crate) fn by_sibling(kind: EvidenceKind, confirmed: usize) -> Judgement {
         ..Judgement::without_sound(confidence, Some(Reason::BesideTake { kind, confirmed }))
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn slates_that_contradict_each_other_are_to_be_looked_at() {
+        assert_eq!(by_slates([0.01, -0.02].into_iter()).verdict, Verdict::Solid);
+        let torn = by_slates([0.01, -0.2].into_iter());
+        assert_eq!((torn.verdict, torn.doubt), (Verdict::Check, Some(Reason::SlatesPart(0.2))));
+    }
+
+    #[test]
+    fn only_audio_timecode_that_other_takes_confirm_makes_a_silent_take_solid() {
+        let verdict = |kind, confirmed| by_sibling(kind, confirmed).verdict;
+        assert_eq!(verdict(EvidenceKind::AudioTimecode, 2), Verdict::Solid);
+        assert_eq!(verdict(EvidenceKind::AudioTimecode, 1), Verdict::Check);
+        assert_eq!(verdict(EvidenceKind::FileTimecode, 9), Verdict::Check);
+        assert!(by_sibling(EvidenceKind::AudioTimecode, 0).confidence < 0.9);
+    }
+}

@@ -3,7 +3,7 @@
 use super::judgement::{CERTAIN, Judgement, PLACED, SOLID, UNFORCED};
 use crate::sync::{
     answer::{Reason, Signs, Verdict},
-    find::Link,
+    find::{Link, RIVAL},
     pair::Passage,
 };
 
@@ -14,7 +14,7 @@ pub(crate) fn signs(link: &Link, confirmed: usize, rival: f64, astray: bool) -> 
     Signs {
         waves: alignment.fine,
         height: alignment.height,
-        beside: alignment.beside / alignment.height.max(1e-9),
+        runner_up: alignment.runner_up / alignment.height.max(1e-9),
         murk: alignment.murk,
         tried: alignment.tried,
         agreeing: alignment.agreeing,
@@ -39,8 +39,8 @@ const MURKY_WIDTH: f64 = 0.002;
 /// Of the positions whose neighbour within 64 ms is this share as high, that many are not the right one. (Of 133 in
 /// seeds 401 to 424 without a rival farther off, none was: the neighbour is nearly always an echo.)
 const TWINS: (f64, f64) = (0.9, 0.01);
-/// Of the positions with a rival this high, that many are not the right one.
-const RIVALS: (f64, f64) = (0.62, 0.45);
+/// Of the positions with a rival a little less high than makes a link ambiguous, that many are not the right one.
+const RIVALS: (f64, f64) = (RIVAL - 0.03, 0.45);
 /// Share of the positions that are right where a part of the clip fits nowhere.
 const ASTRAY: f64 = 0.8;
 /// Fewer windows than this, and of those tried fewer than half: this share of such positions is right at most.
@@ -79,7 +79,7 @@ fn confidence(signs: &Signs) -> f64 {
         * if signs.astray { ASTRAY } else { 1.0 }
         * if signs.unforced { UNFORCED } else { 1.0 };
     let direct = step(signs.murk, MURKY, MURKY_WIDTH);
-    (logistic(score) * shared * whole * direct * step(signs.beside, TWINS, 0.03)).min(CERTAIN)
+    (logistic(score) * shared * whole * direct * step(signs.runner_up, TWINS, 0.03)).min(CERTAIN)
 }
 
 fn logistic(score: f64) -> f64 {
@@ -94,7 +94,63 @@ fn doubt(signs: &Signs, astray: Option<Passage>) -> Reason {
         None if signs.unforced => Reason::Unforced,
         None if !signs.waves => Reason::PatternOnly,
         None if signs.murk > MURKY.0 - 3.0 * MURKY_WIDTH => Reason::Echo,
-        None if signs.beside > TWINS.0 - 0.05 => Reason::Twins,
+        None if signs.runner_up > TWINS.0 - 0.05 => Reason::Twins,
         None => Reason::FewAgree { agreeing: signs.agreeing, tried: signs.tried },
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn plain(height: f64) -> Signs {
+        Signs { waves: true, height, tried: 40, agreeing: 40, ..Signs::default() }
+    }
+
+    #[test]
+    fn a_clear_place_is_solid_and_says_nothing_doubtful() {
+        let judged = judge(plain(30.0), None);
+        assert_eq!((judged.verdict, judged.doubt), (Verdict::Solid, None));
+        assert!(judged.confidence >= SOLID);
+    }
+
+    #[test]
+    fn what_is_doubtful_is_named_the_worst_first() {
+        let clear = plain(30.0);
+        let astray = Passage { from_s: 3.0, to_s: 12.0 };
+        let doubt = |signs: Signs, astray: Option<Passage>| judge(signs, astray).doubt;
+        assert_eq!(doubt(Signs { rival: 0.9, unforced: true, ..clear }, None), Some(Reason::Rival(0.9)));
+        let lost = Some(Reason::Astray { from_s: 3.0, to_s: 12.0 });
+        assert_eq!(doubt(Signs { astray: true, ..clear }, Some(astray)), lost);
+        assert_eq!(doubt(Signs { unforced: true, ..clear }, None), Some(Reason::Unforced));
+        assert_eq!(doubt(Signs { murk: 0.3, ..clear }, None), Some(Reason::Echo));
+        assert_eq!(doubt(Signs { waves: false, ..plain(25.0) }, None), Some(Reason::PatternOnly));
+        assert_eq!(doubt(plain(0.0), None), Some(Reason::NotBeyondDoubt));
+    }
+
+    proptest! {
+        #[test]
+        fn more_for_a_place_never_makes_it_less_sure(
+            height in 0.0..40.0_f64, more in 0.0..10.0_f64, rival in 0.0..1.0_f64, murk in 0.0..0.5_f64, confirmed in 0..3_usize,
+        ) {
+            let signs = Signs { rival, murk, confirmed, ..plain(height) };
+            let sure = |signs: Signs| judge(signs, None).confidence;
+            prop_assert!((0.0..=CERTAIN).contains(&sure(signs)));
+            let higher = sure(Signs { height: height + more, ..signs });
+            let confirmed = sure(Signs { confirmed: confirmed + 1, ..signs });
+            let rivalled = sure(Signs { rival: (rival + 0.1).min(1.0), ..signs });
+            let murkier = sure(Signs { murk: murk + 0.1, ..signs });
+            prop_assert!(higher >= sure(signs) && confirmed >= sure(signs));
+            prop_assert!(rivalled <= sure(signs) && murkier <= sure(signs));
+        }
+
+        #[test]
+        fn what_hangs_on_another_is_no_surer_than_it(height in 0.0..40.0_f64, other in 0.0..40.0_f64) {
+            let (own, other) = (judge(plain(height), None), judge(plain(other), None));
+            let hung = own.clone().hung_on(&other);
+            prop_assert!(hung.confidence <= own.confidence.min(other.confidence));
+            prop_assert!(hung.verdict != Verdict::Solid || other.verdict != Verdict::Check);
+        }
     }
 }

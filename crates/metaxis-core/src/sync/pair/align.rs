@@ -13,7 +13,7 @@ use super::{
     pieces::{PieceFit, fit_course},
     referee::{Ruling, Sure, rule},
     shape::{ECHO_SIGMA_S, bounds, collapsed, middles_between, steeper, stretches},
-    windows::{ELSEWHERE, Look, Windows, common, near_best, places},
+    windows::{ELSEWHERE, Look, NARROW, Windows, common, near_best, places},
 };
 use crate::sync::{
     answer::{Stretch, length_s, runs},
@@ -22,8 +22,6 @@ use crate::sync::{
 
 /// Wide windows look half a second either way: a coarse position, an hour's drift.
 const WIDE: (usize, usize) = (16_384, 8_192);
-/// Narrow windows look 64 ms either way of a line.
-pub(super) const NARROW: (usize, usize) = (30_720, 1_024);
 /// Below these log odds of the rough line the correlations are stacked.
 const SURE_VOTE: f64 = 8.0;
 /// Below these of the stack, only the lags nearest to the expected place are stacked.
@@ -38,7 +36,7 @@ const MOVED_S: f64 = 0.25e-3;
 
 /// How many windows to spend.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Effort {
+pub enum Density {
     /// A few, to rank candidates.
     Probe,
     /// All that help.
@@ -75,7 +73,7 @@ impl Aligner {
         clip: &HeardSound,
         part: Option<Passage>,
         start_s: f64,
-        effort: Effort,
+        effort: Density,
     ) -> Option<Alignment> {
         let part = common(reference, clip, part, start_s)?;
         let line = self.rough(reference, clip, part, start_s, effort)?;
@@ -88,7 +86,7 @@ impl Aligner {
         reference: &HeardSound,
         clip: &HeardSound,
         rough: &Alignment,
-        effort: Effort,
+        effort: Density,
     ) -> Option<Alignment> {
         // The longest run without a break, from end to end.
         let run = runs(&rough.stretches).max_by(|a, b| length_s(a).total_cmp(&length_s(b)))?;
@@ -111,9 +109,9 @@ impl Aligner {
         let part = common(reference, clip, None, offset_s)?;
         let middle = 0.5 * (part.from_s + part.to_s);
         let expected = offset_s + slope * middle;
-        let line = self.rough(reference, clip, part, expected, Effort::Probe)?;
+        let line = self.rough(reference, clip, part, expected, Density::Probe)?;
         let near = (line.at(middle) - expected).abs() < 0.03;
-        if near { self.along((reference, clip), part, line, Effort::Probe) } else { None }
+        if near { self.along((reference, clip), part, line, Density::Probe) } else { None }
     }
 
     fn rough(
@@ -122,12 +120,12 @@ impl Aligner {
         clip: &HeardSound,
         part: Passage,
         start_s: f64,
-        effort: Effort,
+        effort: Density,
     ) -> Option<RoughLine> {
         let most = match effort {
-            Effort::Probe => 28,
-            Effort::Full | Effort::Whole => 32,
-            Effort::Deep => 60,
+            Density::Probe => 28,
+            Density::Full | Density::Whole => 32,
+            Density::Deep => 60,
         };
         let probes = self.wide.probes(reference, clip, part, start_s, most);
         let line = vote(&probes, WIDE.1 as f64 / RATE);
@@ -157,12 +155,12 @@ impl Aligner {
     }
 
     /// Measures along `line` and fits.
-    fn along(&mut self, pair: Pair, part: Passage, line: RoughLine, effort: Effort) -> Option<Alignment> {
+    fn along(&mut self, pair: Pair, part: Passage, line: RoughLine, effort: Density) -> Option<Alignment> {
         let (length, span) = (NARROW.0 as f64 / RATE, part.to_s - part.from_s);
         let most = match effort {
-            Effort::Probe => 16,
-            Effort::Full | Effort::Deep => FULL,
-            Effort::Whole => FULL.max((span / EVERY_S) as usize),
+            Density::Probe => 16,
+            Density::Full | Density::Deep => FULL,
+            Density::Whole => FULL.max((span / EVERY_S) as usize),
         };
         let mut course = Course::straight(line);
         let starts = places(pair.0, pair.1, part, &|clip_s| line.at(clip_s), length, most);
@@ -170,7 +168,7 @@ impl Aligner {
         let mut looks = self.narrow.looks(pair, &middles, &|clip_s| course.at(clip_s));
         let mut found = self.offsets(pair, &looks, &course, effort);
         // The rough line may be a bad guide to the far ends, and clocks bend.
-        let better = if effort != Effort::Probe && span > BENDS_S {
+        let better = if effort != Density::Probe && span > BENDS_S {
             follow(&looks, &course)
         } else {
             steeper(&found, &course, span)
@@ -182,7 +180,7 @@ impl Aligner {
         }
         let mut fit = fit_course(&found, &course)?;
         let unforced =
-            if effort == Effort::Probe { None } else { self.refute(pair, &mut found, &mut fit, &course) };
+            if effort == Density::Probe { None } else { self.refute(pair, &mut found, &mut fit, &course) };
         if let Some(by) = higher_elsewhere(&looks, &fit, line.sign) {
             // The few windows of the rough line fell for an echo.
             let piece = fit.pieces.iter().max_by_key(|piece| piece.windows)?;
@@ -194,13 +192,13 @@ impl Aligner {
         }
         let mut contrast = Contrast::new(NARROW.1);
         looks.iter().for_each(|look| contrast.add(&look.lags, line.sign));
-        let (height, beside) = contrast.heights(HALF_OVERLAPPING);
+        let (height, runner_up) = contrast.heights(HALF_OVERLAPPING);
         let arrival = first_arrival(&looks, &fit, line.sign);
         for piece in &mut fit.pieces {
             piece.offset_s += arrival.later / RATE;
         }
         let mut breaks = match effort {
-            Effort::Probe => middles_between(&fit),
+            Density::Probe => middles_between(&fit),
             _ => self.breaks(pair, &looks, &fit, line.sign),
         };
         while let Some(chance) = collapsed(&fit, &breaks) {
@@ -221,7 +219,7 @@ impl Aligner {
             tried: looks.len(),
             agreeing: fit.agreeing(),
             height,
-            beside,
+            runner_up,
             log_odds: log_odds(height),
             fine: true,
             murk: arrival.murk,
@@ -302,7 +300,7 @@ impl Aligner {
     }
 
     /// The offset that each look shows: on the course, or clearly elsewhere.
-    fn offsets(&mut self, pair: Pair, looks: &[Look], course: &Course, effort: Effort) -> Vec<LocalOffset> {
+    fn offsets(&mut self, pair: Pair, looks: &[Look], course: &Course, effort: Density) -> Vec<LocalOffset> {
         let sign = course.line.sign;
         let (mut found, mut unsure) = (vec![], vec![]);
         for look in looks {
@@ -312,7 +310,7 @@ impl Aligner {
                 None => unsure.push(look.clip_s),
             }
         }
-        if effort != Effort::Probe {
+        if effort != Density::Probe {
             self.look_wider(pair, course, &unsure, &mut found);
         }
         found

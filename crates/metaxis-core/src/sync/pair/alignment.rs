@@ -17,12 +17,12 @@ pub struct Alignment {
     /// How far the windows together stand above the lags beside the line, in standard deviations.
     pub height: f64,
     /// The same for the next best lag within 64 ms.
-    pub beside: f64,
+    pub runner_up: f64,
     /// Natural log of the odds against so much agreement by chance.
     pub log_odds: f64,
     /// Whether the waves themselves agree, not only the rise and fall of the sound.
     pub fine: bool,
-    /// How far echoes hide the direct sound: 0 not at all, above 0.12 they may have been taken for it.
+    /// How far echoes hide the direct sound: 0 not at all; where it is high they may have been taken for it.
     pub murk: f64,
     /// Whether one of the two is inverted.
     pub inverted: bool,

@@ -8,6 +8,7 @@
 
 use super::{pieces::PieceFit, windows::Look};
 use crate::signal::LISTEN_RATE;
+use crate::signal::scaled_median;
 
 /// The direct sound is at least this share of the highest arrival,
 const WEAKEST: f32 = 0.3;
@@ -44,7 +45,7 @@ pub(crate) struct FirstArrival {
     /// How much later than the fit's offset it lies, samples.
     pub later: f64,
     /// What the lags without echoes scatter (or a share of the second arrival) over the height of the highest: near 0
-    /// one arrival stands alone; above 0.12 echoes are as strong as the direct sound and may have been taken for it.
+    /// one arrival stands alone; where it is high echoes are as strong as the direct sound and may have been taken for it.
     pub murk: f64,
 }
 
@@ -159,9 +160,7 @@ fn overlaid(windows: &[Look], fit: &PieceFit, sign: f32, size: usize) -> Vec<f32
 
 fn spread_of(values: &[f32]) -> f32 {
     let mut sizes: Vec<f32> = values.iter().map(|v| v.abs()).collect();
-    let middle = sizes.len() / 2;
-    let (_, median, _) = sizes.select_nth_unstable_by(middle, f32::total_cmp);
-    *median * 1.4826
+    scaled_median(&mut sizes).unwrap_or(0.0)
 }
 
 /// Skewness of the energy above `floor` over the lags.

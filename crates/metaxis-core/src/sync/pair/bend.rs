@@ -5,6 +5,7 @@
 //! scatter between neighbouring windows does by chance.
 
 use super::{course::Bend, offset::LocalOffset};
+use crate::signal::scaled_median;
 use nalgebra::{DMatrix, DVector};
 
 /// Knots are at least this far apart, seconds,
@@ -112,9 +113,8 @@ impl<'a> Fit<'a> {
             (b.offset_s - a.offset_s - middle * (b.clip_s - a.clip_s)).abs()
         };
         let mut sizes: Vec<f64> = (0..self.windows.len() - 1).filter(same).map(differs).collect();
-        sizes.sort_by(f64::total_cmp);
-        let median = sizes.get(sizes.len() / 2).copied().unwrap_or(0.0);
-        (1.4826 * median * std::f64::consts::FRAC_1_SQRT_2).max(LEAST_SCATTER_S)
+        let scatter = scaled_median(&mut sizes).unwrap_or(0.0);
+        (scatter * std::f64::consts::FRAC_1_SQRT_2).max(LEAST_SCATTER_S)
     }
 
     fn columns(&self, knots: &[f64]) -> usize {

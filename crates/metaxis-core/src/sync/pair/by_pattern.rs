@@ -39,7 +39,7 @@ pub(crate) fn by_pattern(
         tried: 0,
         agreeing: 0,
         height: f64::from(score),
-        beside: 0.0,
+        runner_up: 0.0,
         // Two thousand lags a minute have a highest one; and of what is left half is not believed.
         log_odds: 0.25 * f64::from(score).powi(2) - 8.0,
         fine: false,

@@ -8,6 +8,7 @@ use super::{
     line::RoughLine,
     windows::Look,
 };
+use crate::signal::scaled_median;
 use crate::sync::input::RATE;
 
 /// Samples of a cell.
@@ -127,8 +128,7 @@ fn straight(points: &[(f64, f64)]) -> (f64, f64) {
         line = (y0 - slope * x0, slope);
         let away = |point: &(f64, f64)| (point.1 - line.0 - line.1 * point.0).abs();
         let mut sizes: Vec<f64> = points.iter().map(away).collect();
-        sizes.sort_by(f64::total_cmp);
-        let limit = (3.0 * 1.4826 * sizes[sizes.len() / 2]).max(0.5e-3);
+        let limit = (3.0 * scaled_median(&mut sizes).unwrap_or(0.0)).max(0.5e-3);
         kept = points.iter().copied().filter(|point| away(point) <= limit).collect();
     }
     line

@@ -20,7 +20,7 @@ mod shape;
 mod waves;
 mod windows;
 
-pub use align::{Aligner, Effort};
+pub use align::{Aligner, Density};
 pub use alignment::Alignment;
 pub(crate) use alignment::Moved;
 pub(crate) use by_pattern::by_pattern;

@@ -6,6 +6,7 @@ use super::{
     line::MAX_SLOPE,
     offset::LocalOffset,
 };
+use crate::signal::scaled_median;
 
 /// One straight part between two breaks.
 #[derive(Debug, Clone, PartialEq)]
@@ -228,8 +229,7 @@ fn refine(windows: &[LocalOffset], mut groups: Vec<Vec<usize>>, mut slope: f64) 
             .zip(&levels)
             .flat_map(|(group, level)| group.iter().map(move |&i| residual(windows[i], slope, *level).abs()))
             .collect();
-        sizes.sort_unstable_by(f64::total_cmp);
-        let limit = (sizes.get(sizes.len() / 2)? * 1.4826 * 3.5).clamp(0.02e-3, TOLERANCE_S);
+        let limit = (scaled_median(&mut sizes)? * 3.5).clamp(0.02e-3, TOLERANCE_S);
         for (group, level) in groups.iter_mut().zip(&levels) {
             group.retain(|&i| residual(windows[i], slope, *level).abs() <= limit);
         }

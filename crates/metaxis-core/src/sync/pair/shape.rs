@@ -1,11 +1,11 @@
 //! From a fit of pieces to stretches: breaks, bounds, what collapses.
 
 use super::{
-    align::NARROW,
     course::Course,
     line::RoughLine,
     offset::LocalOffset,
     pieces::{Piece, PieceFit, STEP_S, best_slope},
+    windows::NARROW,
 };
 use crate::sync::{answer::Stretch, input::RATE};
 

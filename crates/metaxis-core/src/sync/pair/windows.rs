@@ -6,6 +6,9 @@ use crate::{
     sync::input::{HeardSound, OffsetAt, Pair, RATE},
 };
 
+/// Narrow windows look 64 ms either way of a line.
+pub(super) const NARROW: (usize, usize) = (30_720, 1_024);
+
 /// The correlation of one window.
 pub(crate) struct Look {
     /// Middle of the window in the clip's own time, seconds.

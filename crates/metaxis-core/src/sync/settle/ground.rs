@@ -1,6 +1,5 @@
-//! What each clip stands on.
+//! What each clip stands on, and each island.
 
-use super::siblings::Sibling;
 use crate::sync::{
     answer::{Alternative, EvidenceKind},
     labels::LabelPlace,
@@ -45,4 +44,26 @@ impl Ground {
     pub fn is_slate(&self) -> bool {
         matches!(self, Self::Slate)
     }
+}
+
+/// A clip that ran with another, by the timecode of both.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Sibling {
+    /// The clip that was heard.
+    pub with: usize,
+    /// Kind of the labels that say so.
+    pub kind: EvidenceKind,
+    /// Other pairs of these two devices that were heard and say the same.
+    pub confirmed: usize,
+    /// Standard deviation of the place, seconds.
+    pub sigma_s: f64,
+}
+
+/// Where an island of the layout lies.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Lies {
+    /// The layout's name of it.
+    pub component: usize,
+    /// What says where, and how exactly in seconds.
+    pub by: Option<(EvidenceKind, f64)>,
 }

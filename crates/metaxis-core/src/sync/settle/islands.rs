@@ -1,7 +1,10 @@
 //! Islands: components that neither sound nor exact timecode nor slates tie to the axis. Clocks order them and lay them
 //! on the day; that says nothing of how well their clips are in step with each other.
 
-use super::{ground::Ground, settling::Settling};
+use super::{
+    ground::{Ground, Lies},
+    settling::Settling,
+};
 use crate::sync::{
     answer::{EvidenceKind, Stretch},
     input::{devices, wrapped},
@@ -9,15 +12,6 @@ use crate::sync::{
     labels::{ClockTrust, DeviceClock, KINDS, LabelPlace, label_of, label_places},
     solve::overlap_s,
 };
-
-/// Where an island of the layout lies.
-#[derive(Debug, Clone, Copy)]
-pub(crate) struct Lies {
-    /// The layout's name of it.
-    pub component: usize,
-    /// What says where, and how exactly in seconds.
-    pub by: Option<(EvidenceKind, f64)>,
-}
 
 /// What one device says of where an island lies: so many seconds later than it does, to so many.
 #[derive(Debug, Clone, Copy)]

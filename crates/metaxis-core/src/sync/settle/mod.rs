@@ -15,6 +15,5 @@ mod support;
 mod weigh;
 
 pub(crate) use by_slate::Laid;
-pub(crate) use ground::Ground;
-pub(crate) use islands::Lies;
+pub(crate) use ground::{Ground, Lies};
 pub(crate) use settling::Settling;

@@ -1,6 +1,6 @@
 //! A day on its way from what sound shows to what each clip stands on.
 
-use super::{ground::Ground, islands::Lies};
+use super::ground::{Ground, Lies};
 use crate::sync::{
     find::Link,
     input::{Axis, DayClip},

@@ -1,6 +1,9 @@
 //! Takes to a track: a clip that was not heard lies beside one that was, by what ties the two in real time.
 
-use super::{ground::Ground, settling::Settling};
+use super::{
+    ground::{Ground, Sibling},
+    settling::Settling,
+};
 use crate::sync::{
     answer::{EvidenceKind, Stretch, stretch_at},
     input::wrapped,
@@ -92,17 +95,4 @@ impl Settling<'_> {
         let level = offsets.iter().filter(|own| (*own - middle_s).abs() < LEVEL_FRAMES * unit_s).count();
         (middle_s, level)
     }
-}
-
-/// A clip that ran with another, by the timecode of both.
-#[derive(Debug, Clone, Copy)]
-pub(crate) struct Sibling {
-    /// The clip that was heard.
-    pub with: usize,
-    /// Kind of the labels that say so.
-    pub kind: EvidenceKind,
-    /// Other pairs of these two devices that were heard and say the same.
-    pub confirmed: usize,
-    /// Standard deviation of the place, seconds.
-    pub sigma_s: f64,
 }

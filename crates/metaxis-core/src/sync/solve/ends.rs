@@ -5,7 +5,7 @@ use super::{compose::compose, layout::Layout};
 use crate::sync::{
     answer::{Stretch, stretch_at},
     find::{Coarse, FARTHEST_S, Link, Tools, examine},
-    input::{DayClip, Search},
+    input::{DayClip, Effort},
     pair::{Passage, covered_at},
 };
 use rayon::prelude::*;
@@ -217,7 +217,7 @@ fn compare(
         return Some(best.clone());
     }
     let place = Coarse { against: (other, 0), sound: 0, start_s, score: 0.0 };
-    examine(clips, clip, &[place], Search::Normal, tools).into_iter().next().filter(|link| believed(&link))
+    examine(clips, clip, &[place], Effort::Normal, tools).into_iter().next().filter(|link| believed(&link))
 }
 
 /// Where an end lies by another clip, if it is not where the clip's own map puts it.

@@ -1,5 +1,6 @@
 //! One crystal, one rate: what a device's long clips say of its clock is lent to its short ones.
 
+use crate::signal::scaled_median;
 use crate::sync::{
     answer::{Stretch, joined, length_s, runs},
     input::{DayClip, devices},
@@ -49,8 +50,7 @@ pub(crate) fn learn(clips: &[DayClip], maps: &[Option<&[Stretch]>]) -> Vec<Devic
                 sum >= 0.5 * total
             })?;
             let mut spread: Vec<f64> = own.iter().map(|(rate, _)| (rate - rate_ppm).abs()).collect();
-            spread.sort_by(f64::total_cmp);
-            let scatter = spread[spread.len() / 2] * 1.4826;
+            let scatter = scaled_median(&mut spread)?;
             let sigma_ppm = scatter.hypot(WARMING_PPM).hypot(total.powf(-0.5));
             Some(DeviceRate { device, rate_ppm, sigma_ppm, clips: own.len() })
         })

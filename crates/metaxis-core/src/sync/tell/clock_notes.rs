@@ -26,8 +26,9 @@ pub struct ClockNote {
     /// What was found and what to do, without the device's name.
     pub text: String,
     /// Frames to take off its labels so that they agree with the reference's; negative ones are to be added.
+    #[serde(alias = "frames_off")]
     #[ts(type = "number | null")]
-    pub frames_off: Option<i64>,
+    pub take_off: Option<i64>,
     /// Frames that are then taken off them in all, with those that were off already; filled in by who knows of these.
     #[serde(default)]
     #[ts(type = "number | null")]
@@ -87,7 +88,7 @@ fn distance_note(shown: &ShownDistance) -> ClockNote {
         clip: shown.clip,
         kind: EvidenceKind::Slate,
         text: format!("{seen}{given} {look} {whom} {distance} distance to lay its picture right."),
-        frames_off: None,
+        take_off: None,
         frames_in_all: None,
         metres: Some(shown.metres),
     }
@@ -138,9 +139,9 @@ fn how_late(clock: &DeviceClock, frames: i64) -> String {
 fn note(clock: &DeviceClock) -> Option<ClockNote> {
     let kind = clock.kind.called();
     let timecode = clock.kind != EvidenceKind::DeviceClock;
-    let say = |text: String, frames_off| {
+    let say = |text: String, take_off| {
         let (device, kind) = (clock.device, clock.kind);
-        Some(ClockNote { device, clip: None, kind, text, frames_off, frames_in_all: None, metres: None })
+        Some(ClockNote { device, clip: None, kind, text, take_off, frames_in_all: None, metres: None })
     };
     match clock.trust {
         ClockTrust::Standing if timecode => say(

@@ -90,3 +90,51 @@ fn unshown(day: &Settling, clip: usize, best: &Link) -> Option<Reason> {
     let passage = uncovered(&best.alignment, best.alignment.part, UNSHOWN_S).into_iter().find(sounds)?;
     Some(Reason::Unshown { from_s: passage.from_s, to_s: passage.to_s })
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn stretch(clip: (f64, f64), start_s: f64, rate_ppm: f64) -> Stretch {
+        let (clip_start_s, clip_end_s) = clip;
+        Stretch { clip_start_s, clip_end_s, start_s, rate_ppm, start_sigma_s: 0.0, rate_sigma_ppm: 0.0 }
+    }
+
+    #[test]
+    fn a_break_of_a_day_is_lost_sound_and_of_a_take_a_stopped_track() {
+        let map = [stretch((0.0, 10.0), 5.0, 0.0), stretch((10.0, 20.0), 15.4, 0.0)];
+        let of = |day: bool| breaks(&map, day).map(|reason| reason.to_string()).collect::<Vec<_>>();
+        assert_eq!(of(true), ["0.400 s of sound were lost at 10.0 s."]);
+        assert_eq!(of(false), ["The track was stopped at 10.0 s and started again 0.4 s further on."]);
+        let back = [stretch((0.0, 10.0), 5.0, 0.0), stretch((10.0, 20.0), 14.0, 0.0)];
+        let said: Vec<String> = breaks(&back, true).map(|reason| reason.to_string()).collect();
+        assert_eq!(said, ["1.000 s of sound were repeated at 10.0 s."]);
+    }
+
+    #[test]
+    fn a_joint_of_a_bending_clock_is_no_break() {
+        let first = stretch((0.0, 100.0), 0.0, 10.0);
+        let map = [first, stretch((100.0, 200.0), first.end_s(), -10.0)];
+        assert_eq!(breaks(&map, true).count(), 0);
+        let Some(Reason::Bends { first_ppm, last_ppm, off_s }) = bend(&map) else { panic!("it bends") };
+        assert_eq!((first_ppm, last_ppm), (10.0, -10.0));
+        // Half way it lies 100 s times 10 ppm off the straight line.
+        assert!((off_s - 1e-3).abs() < 1e-5, "{off_s}");
+        assert_eq!(bend(&map[..1]), None);
+    }
+
+    #[test]
+    fn steps_aside_are_told_where_a_person_would_notice_and_then_counted() {
+        let step = |later_s: f64| Moved { from_s: 1.0, to_s: 2.0, later_s };
+        assert!(moves(&[step(0.001)]).is_empty());
+        let said = moves(&[step(0.01), step(-0.01), step(0.02), step(0.03), step(0.04)]);
+        assert_eq!((said.len(), said.last()), (4, Some(&Reason::MovedMore(2))));
+        let text = said[0].to_string();
+        assert!(
+            text.ends_with(
+                "heard 10 ms later than elsewhere: its microphone was 3 m farther from the sound."
+            ),
+            "{text}"
+        );
+    }
+}

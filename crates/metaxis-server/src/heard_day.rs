@@ -1,13 +1,14 @@
 //! Between files that were listened to and the engine in the core: shared by the page and the command.
 
+use crate::pictures::Pictured;
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     group::{Group, PlacedClip, propose_groups},
     ltc::{AgainstBox, LtcFound},
-    signal::{ChannelState, Clap, ClapFinder, LISTEN_RATE, Mix, Pattern},
+    signal::{ChannelState, Mix, Pattern},
     sync::{
-        DayClip, EvidenceKind, FramesOff, GivenDistance, HeardSound, Island, Label, Placement, SampleSource,
-        SlateMark, labels,
+        DayClip, EvidenceKind, GivenDistance, HeardSound, Island, Label, Placement, SlateMark, TakenOff,
+        labels,
     },
     time::Tick,
 };
@@ -42,7 +43,7 @@ pub struct Listened {
     /// Distance of its microphone.
     pub distance: GivenDistance,
     /// Frames that are to be taken off its timecodes.
-    pub taken_off: FramesOff,
+    pub taken_off: TakenOff,
     /// Its sounds, where it has any to match.
     pub sounds: Vec<Sound>,
 }
@@ -58,8 +59,21 @@ impl Listened {
             marks: vec![],
             slate_label_s: None,
             distance: GivenDistance::None,
-            taken_off: FramesOff::default(),
+            taken_off: TakenOff::default(),
             sounds: vec![],
+        }
+    }
+
+    /// As a picture to look at; its file, and the fingerprint of that.
+    pub fn pictured<'a>(&'a self, path: &'a Path, fingerprint: &'a Fingerprint) -> Pictured<'a> {
+        let both = |mark: &SlateMark| mark.picture_s.is_some() && mark.sound_s.is_some();
+        Pictured {
+            device: self.device,
+            path,
+            fingerprint,
+            facts: &self.facts,
+            distance: self.distance,
+            marked: self.marks.iter().any(both),
         }
     }
 
@@ -135,16 +149,6 @@ pub fn sounds(
         Ok(Sound { samples, pattern: Pattern::new(&bands), late_s: mix.late_s, channel: mix.only() })
     };
     heard.mixes.iter().enumerate().map(open).collect()
-}
-
-/// The `most` likeliest claps in a listening stream, best first.
-pub fn claps(samples: &StoredSamples, most: usize) -> Vec<Clap> {
-    let (mut finder, mut piece) = (ClapFinder::default(), vec![0.0; LISTEN_RATE as usize]);
-    for from in (0..samples.len()).step_by(piece.len()) {
-        samples.read(from as i64, &mut piece);
-        finder.push(&piece);
-    }
-    finder.finish(most)
 }
 
 /// The clips as the day's solver sees them.
