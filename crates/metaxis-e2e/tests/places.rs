@@ -210,6 +210,14 @@ async fn groups_are_named_and_ordered_and_keys_follow() -> Result<()> {
         type_over(browser, "Name of the group", "The pour").await?;
         browser.until("document.querySelector('nav[aria-label=Groups]').innerText.includes('The pour')").await?;
         browser.press("Move Gallery up").await?;
+        // Taken back and made again by keyboard.
+        let third = "[...document.querySelectorAll('section ol > li')][1].innerText.includes('Gallery')";
+        browser.until(third).await?;
+        browser.keys_with(Key::Control, "z").await?;
+        browser.until_text("Taken back: order of angles").await?;
+        browser.until(&format!("!{third}")).await?;
+        browser.press("Redo").await?;
+        browser.until(third).await?;
         browser.until("document.querySelector('section ol').innerText.replaceAll('\\n', ' ').startsWith('1 A Floor ↑ ↓ A001 2 C Gallery')").await?;
         browser.press("Cut this group").await?;
         browser.until("document.querySelector('[data-testid=line-picture]')?.dataset.frame === '0'").await?;

@@ -25,7 +25,7 @@ use metaxis_core::{
 use metaxis_store::{
     ClipDetail, ClipJob, ClipView, CutCounts, DayView, DeviceView, Follower, GroupSummary, GroupView,
     HealthView, IntakeChange, JobKind, JobSummary, Near, NoteView, Part, PassFacts, PassPlan, PassView,
-    PlacementView, Production, SlateMarkView, SlateSource, SpanView, StoredLog,
+    PlacementView, Production, SlateMarkView, SlateSource, SpanView, StoredLog, Turns,
 };
 use ts_rs::{Config, TS};
 
@@ -72,6 +72,7 @@ pub fn typescript() -> String {
         SlateLog,
         LogPreview,
         StoredLog,
+        Turns,
         Weight,
         HealthKind,
         HealthNote,

@@ -77,7 +77,7 @@ async fn a_clip_that_stood_apart_is_named_given_its_distance_and_laid_right() {
     assert!((start_s(&fourth, "A002.mov") - start_s(&first, "A002.mov") - 3.0 / SOUND_M_PER_S).abs() < 1e-9);
     // Undone, both are as they were.
     for expected in ["distance of one clip", "distance of a device", "distance of one clip"] {
-        assert_eq!(api.post("/intake/undo", json!({})).await.1["what"], expected);
+        assert_eq!(api.post("/intake/edits/undo", json!({})).await.1["what"], expected);
     }
     assert_eq!(clip(&api.day().await, "A002.mov")["distance_m"], Value::Null);
 

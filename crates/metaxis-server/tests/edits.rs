@@ -62,7 +62,7 @@ async fn what_a_person_sets_is_kept_and_checked() {
     );
     // A change too many, taken back.
     assert_eq!(edit(json!({ "do": "day", "clips": clips, "day": "Day 9" })).await, 200);
-    let (status, turned) = site.ask(Method::POST, "/intake/undo", json!({})).await;
+    let (status, turned) = site.ask(Method::POST, "/intake/edits/undo", json!({})).await;
     assert_eq!((status, &turned["what"]), (200, &json!(format!("shoot day of {} clips", clips.len()))));
     assert_eq!(
         site.ask(Method::PATCH, "/production", json!({ "name": "Bells", "day": "Day 2" })).await.0,
@@ -200,4 +200,46 @@ fn names_and_addresses_are_made_safe() {
     assert_eq!(file_stem("2 / 1 (2)"), "2 - 1 (2)");
     assert_eq!(file_stem("-rf"), "rf");
     assert_eq!(file_stem("..."), "untitled");
+}
+
+#[tokio::test]
+async fn names_orders_and_which_pass_is_shown_can_be_taken_back() {
+    let site = Site::prepared().await;
+    for _ in 0..2 {
+        site.post("/passes", json!({ "reference": null })).await;
+        site.idle().await;
+    }
+    let day = site.day().await;
+    let (group, pass) = (day["groups"][0]["id"].clone(), day["pass"]["id"].clone());
+    let order = |day: &Value| -> Vec<Value> {
+        let angles = day["groups"][0]["group"]["angles"].as_array().expect("angles");
+        angles.iter().map(|angle| angle["device"].clone()).collect()
+    };
+    let (name, before) = (day["groups"][0]["group"]["name"].clone(), order(&day));
+    assert_eq!(day["groups"][0]["turns"]["undo"], Value::Null, "nobody edited it");
+    let rename = json!({ "name": "The long take" });
+    assert_eq!(site.ask(Method::PATCH, &format!("/groups/{group}"), rename).await.0, 200);
+    site.post(&format!("/groups/{group}/angles"), json!({ "from": 1, "to": 0 })).await;
+    let edited = site.day().await;
+    assert_ne!(order(&edited), before);
+    assert_eq!(edited["groups"][0]["turns"]["undo"], "order of angles");
+    let turn = async |way: &str| site.post(&format!("/groups/{group}/edits/{way}"), json!({})).await.1;
+    assert_eq!(turn("undo").await["what"], "order of angles");
+    assert_eq!(turn("undo").await["what"], "group called The long take");
+    let back = site.day().await;
+    assert_eq!((&back["groups"][0]["group"]["name"], order(&back)), (&name, before));
+    turn("redo").await;
+    assert_eq!(site.day().await["groups"][0]["group"]["name"], "The long take");
+    // The pass before is shown again, and then the newest.
+    assert_eq!(site.post("/shown/edits/undo", json!({})).await.1["what"], "pass 2 shown");
+    assert_eq!(site.day().await["pass"]["number"], 1);
+    site.post("/shown/edits/redo", json!({})).await;
+    assert_eq!(site.day().await["pass"]["number"], 2);
+    assert_eq!(
+        site.ask(Method::PATCH, &format!("/passes/{pass}"), json!({ "name": "Morning" })).await.0,
+        200
+    );
+    site.post(&format!("/passes/{pass}/edits/undo"), json!({})).await;
+    assert_eq!(site.day().await["pass"]["name"], "Whole day");
+    site.stop().await;
 }

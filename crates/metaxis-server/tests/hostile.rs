@@ -132,7 +132,7 @@ async fn nonsense_is_refused_in_a_sentence_and_changes_nothing() {
             );
         }
     }
-    while api.post("/intake/undo", json!({})).await.0 == 200 {}
+    while api.post("/intake/edits/undo", json!({})).await.0 == 200 {}
     let after = api.day().await;
     for what in ["clips", "devices", "placements", "groups", "passes"] {
         assert_eq!(after[what], before[what], "{what}");
@@ -184,8 +184,12 @@ async fn addresses_that_lead_nowhere_say_so() {
         "/clips/1/again",
         "/groups/1/line/undo",
         "/groups/1/line/redo",
-        "/intake/undo",
-        "/intake/redo",
+        "/intake/edits/undo",
+        "/intake/edits/redo",
+        "/intake/edits/sideways",
+        "/shown/edits/undo",
+        "/passes/1/edits/undo",
+        "/groups/1/edits/redo",
     ] {
         let (status, answer) = api.post(path, json!({ "version": 0 })).await;
         assert!((400..500).contains(&status), "{path}: {status}");

@@ -168,7 +168,7 @@ async fn a_slate_log_is_shown_before_it_is_taken() {
     assert_eq!((&clip(&day, "S-001.wav")["scene"], &day["slate_log"]), (&json!("7"), &json!("day.csv")));
     assert_eq!(day["log_missing"], json!(["S-009 (line 3)"]));
     assert!(kinds(&day).contains(&"slate_clash"), "its iXML says scene 1");
-    site.post("/intake/undo", json!({})).await;
+    site.post("/intake/edits/undo", json!({})).await;
     assert_eq!(clip(&site.day().await, "S-001.wav")["scene"], "1");
     site.stop().await;
 }

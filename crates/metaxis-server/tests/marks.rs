@@ -79,7 +79,7 @@ async fn marks_distances_and_frames_are_checked_and_can_be_undone() {
     let kept = marks_of(&api.day().await);
     assert_eq!((&kept[0]["picture_us"], &kept[0]["take"]), (&json!(1_000_000), &Value::Null));
     assert_eq!((&kept[1]["picture_us"], &kept[1]["take"]), (&json!(9_000_000), &json!("2/4")));
-    assert_eq!(api.post("/intake/undo", json!({})).await.0, 200);
+    assert_eq!(api.post("/intake/edits/undo", json!({})).await.0, 200);
     assert_eq!(marks_of(&api.day().await), one);
     let many: Vec<Value> = (0..60).map(|i| at(i * 1_000_000, "")).collect();
     assert_eq!(edit(&api, json!({ "do": "mark", "clips": [id], "marks": many })).await.0, 422);
@@ -117,7 +117,7 @@ async fn marks_distances_and_frames_are_checked_and_can_be_undone() {
     let off = json!({ "file_timecode": 11, "audio_timecode": -2, "slate": 0 });
     assert_eq!((of_device(&day, "distance_m"), of_device(&day, "taken_off")), (json!(20.0), off));
     for _ in 0..4 {
-        assert_eq!(api.post("/intake/undo", json!({})).await.0, 200);
+        assert_eq!(api.post("/intake/edits/undo", json!({})).await.0, 200);
     }
     let day = api.day().await;
     let none = json!({ "file_timecode": 0, "audio_timecode": 0, "slate": 0 });

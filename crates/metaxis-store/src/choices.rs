@@ -1,7 +1,10 @@
-//! What a person chose at intake, and its undo. An edit keeps the rows it touched as they were and as they became;
-//! undo writes the one, redo the other.
+//! What a person chose at intake. An edit is the rows it touches as they become; its inverse the same rows as they were.
 
-use crate::{DeviceView, IntakeChange, SlateMarkView, Store, StoreError, StoredLog, document::document};
+use crate::{
+    DeviceView, IntakeChange, SlateMarkView, Store, StoreError, StoredLog,
+    document::document,
+    log::{self, Document},
+};
 use metaxis_core::{
     clip::{ClipId, DeviceId},
     sync::TakenOff,
@@ -73,9 +76,12 @@ fn all_or_each<'de, D: Deserializer<'de>>(from: D) -> Result<TakenOff, D::Error>
     })
 }
 
-/// Everything an edit touched.
+/// Everything an edit touches, as it becomes.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
-struct Touched {
+pub(crate) struct Touched {
+    /// The change in a few words.
+    #[serde(default)]
+    what: String,
     clips: Vec<ClipChoice>,
     devices: Vec<DeviceChoice>,
     /// Keys of health notes, and whether they are set aside.
@@ -98,45 +104,10 @@ impl Store {
     pub fn edit_intake(&self, change: &IntakeChange) -> Result<(), StoreError> {
         self.transaction(|t| {
             let before = touched_by(t, change)?;
-            let after = changed(t, before.clone(), change)?;
-            if after == before {
-                return Ok(());
-            }
-            write(t, &after)?;
-            t.execute("DELETE FROM intake_edit WHERE undone = 1", [])?;
-            t.execute(
-                "INSERT INTO intake_edit (what, before, after) VALUES (?1, ?2, ?3)",
-                params![change.said(), serde_json::to_string(&before)?, serde_json::to_string(&after)?],
-            )?;
+            let what = change.said();
+            let after = Touched { what, ..changed(t, before, change)? };
+            log::edit::<Touched>(t, 0, None, &after)?;
             Ok(())
-        })
-    }
-
-    /// Takes the last change back; says which it was.
-    ///
-    /// # Errors
-    /// [`StoreError::NothingTo`].
-    pub fn undo_intake(&self) -> Result<String, StoreError> {
-        self.turn("SELECT id, what, before FROM intake_edit WHERE undone = 0 ORDER BY id DESC LIMIT 1", true)
-    }
-
-    /// Makes the change again that was taken back last.
-    ///
-    /// # Errors
-    /// [`StoreError::NothingTo`].
-    pub fn redo_intake(&self) -> Result<String, StoreError> {
-        self.turn("SELECT id, what, after FROM intake_edit WHERE undone = 1 ORDER BY id LIMIT 1", false)
-    }
-
-    fn turn(&self, sql: &str, undone: bool) -> Result<String, StoreError> {
-        self.transaction(|t| {
-            let found: Option<(i64, String, String)> =
-                t.query_row(sql, [], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?))).optional()?;
-            let (id, what, state) =
-                found.ok_or(StoreError::NothingTo(if undone { "undo" } else { "redo" }))?;
-            write(t, &serde_json::from_str(&state)?)?;
-            t.execute("UPDATE intake_edit SET undone = ?2 WHERE id = ?1", params![id, undone])?;
-            Ok(what)
         })
     }
 
@@ -146,7 +117,7 @@ impl Store {
     /// [`StoreError::Sqlite`].
     pub fn keep_spans(&self, spans: &[Vec<ClipId>]) -> Result<(), StoreError> {
         self.transaction(|t| {
-            t.execute("UPDATE clip SET span = NULL WHERE span_set = 0", [])?;
+            t.execute("UPDATE clip SET recognised = NULL", [])?;
             for span in spans {
                 let Some(first) = span.first() else { continue };
                 let free = "SELECT COUNT(*) FROM clip WHERE id = ?1 AND span_set = 1";
@@ -155,21 +126,58 @@ impl Store {
                     continue;
                 }
                 for clip in span {
-                    t.execute("UPDATE clip SET span = ?2 WHERE id = ?1", params![clip.0, first.0])?;
+                    t.execute("UPDATE clip SET recognised = ?2 WHERE id = ?1", params![clip.0, first.0])?;
                 }
             }
+            t.execute("UPDATE clip SET span = recognised WHERE span_set = 0", [])?;
             Ok(())
         })
     }
 }
 
-/// The last change that can be taken back and the next that can be made again.
-pub(crate) fn turns(t: &Transaction) -> Result<(Option<String>, Option<String>), StoreError> {
-    let one = |sql: &str| t.query_row(sql, [], |row| row.get(0)).optional();
-    Ok((
-        one("SELECT what FROM intake_edit WHERE undone = 0 ORDER BY id DESC LIMIT 1")?,
-        one("SELECT what FROM intake_edit WHERE undone = 1 ORDER BY id LIMIT 1")?,
-    ))
+impl Document for Touched {
+    const KIND: &'static str = "intake";
+    type Edit = Self;
+
+    /// Of everything that can be chosen only the rows an edit touches are read.
+    fn load(_: &Transaction, _: i64) -> Result<Self, StoreError> {
+        Ok(Self::default())
+    }
+
+    fn apply(&mut self, t: &Transaction, edit: &Self) -> Result<Option<Self>, StoreError> {
+        let was = Self { what: edit.what.clone(), ..edit.now(t)? };
+        self.clone_from(edit);
+        Ok((was != *edit).then_some(was))
+    }
+
+    fn keep(&self, t: &Transaction, _: i64) -> Result<(), StoreError> {
+        write(t, self)
+    }
+
+    fn said(edit: &Self) -> String {
+        edit.what.clone()
+    }
+}
+
+impl Touched {
+    /// The same rows as they are now.
+    fn now(&self, t: &Transaction) -> Result<Self, StoreError> {
+        Ok(Self {
+            what: String::new(),
+            clips: self.clips.iter().map(|own| clip_choice(t, own.clip)).collect::<Result<_, _>>()?,
+            devices: self.devices.iter().map(|own| device_choice(t, own.device)).collect::<Result<_, _>>()?,
+            aside: self
+                .aside
+                .iter()
+                .map(|(key, _)| Ok((key.clone(), is_aside(t, key)?)))
+                .collect::<Result<_, StoreError>>()?,
+            log: self.log.as_ref().map(|_| taken_log(t).map(|log| LogChoice { log })).transpose()?,
+        })
+    }
+}
+
+fn is_aside(t: &Transaction, key: &str) -> Result<bool, StoreError> {
+    Ok(t.query_row("SELECT 1 FROM set_aside WHERE key = ?1", [key], |_| Ok(())).optional()?.is_some())
 }
 
 fn touched_by(t: &Transaction, change: &IntakeChange) -> Result<Touched, StoreError> {
@@ -193,14 +201,10 @@ fn touched_by(t: &Transaction, change: &IntakeChange) -> Result<Touched, StoreEr
                 ids.into_iter().map(|id| device_choice(t, DeviceId(id))).collect::<Result<_, _>>()?;
         }
         IntakeChange::SetAside { key, .. } => {
-            let aside = t
-                .query_row("SELECT 1 FROM set_aside WHERE key = ?1", [key], |_| Ok(()))
-                .optional()?
-                .is_some();
-            touched.aside.push((key.clone(), aside));
+            touched.aside.push((key.clone(), is_aside(t, key)?));
         }
         IntakeChange::TakeLog { .. } | IntakeChange::DropLog => {
-            touched.log = Some(LogChoice { log: log(t)? })
+            touched.log = Some(LogChoice { log: taken_log(t)? })
         }
         // A clip that leaves a span ends what its neighbours shared with it.
         IntakeChange::Separate { .. } | IntakeChange::Join { .. } => {
@@ -317,7 +321,9 @@ fn mend_spans(now: &mut Touched) {
         let mut members: Vec<&mut ClipChoice> =
             now.clips.iter_mut().filter(|clip| clip.span == Some(span)).collect();
         let first = members.iter().map(|clip| clip.clip).min().filter(|_| members.len() > 1);
-        members.iter_mut().for_each(|clip| clip.span = first);
+        for clip in members.iter_mut().filter(|clip| clip.span != first) {
+            (clip.span, clip.span_set) = (first, true);
+        }
     }
 }
 
@@ -325,7 +331,7 @@ fn write(t: &Transaction, state: &Touched) -> Result<(), StoreError> {
     for clip in &state.clips {
         t.execute(
             "UPDATE clip SET device = ?2, part = ?3, day = ?4, scene = ?5, take = ?6, notes = ?7, circled = ?8,
-                             span = ?9, span_set = ?10, marks = ?11, distance_cm = ?12 WHERE id = ?1",
+                             span = CASE WHEN ?10 THEN ?9 ELSE recognised END, span_set = ?10, marks = ?11, distance_cm = ?12 WHERE id = ?1",
             params![
                 clip.clip.0, clip.device.0, clip.part, clip.day, clip.scene, clip.take, clip.notes, clip.circled,
                 clip.span.map(|span| span.0), clip.span_set, serde_json::to_string(&clip.marks)?, clip.distance_cm
@@ -405,7 +411,7 @@ fn device_choice(t: &Transaction, id: DeviceId) -> Result<DeviceChoice, StoreErr
 }
 
 /// The slate log that was taken, if any.
-pub(crate) fn log(t: &Transaction) -> Result<Option<StoredLog>, StoreError> {
+pub(crate) fn taken_log(t: &Transaction) -> Result<Option<StoredLog>, StoreError> {
     let text: Option<String> =
         t.query_row("SELECT document FROM slate_log", [], |row| row.get(0)).optional()?;
     Ok(text.map(|text| serde_json::from_str(&text)).transpose()?)

@@ -1,16 +1,17 @@
-//! Groups and their lines. A line's edits are kept with their inverses; undo and redo survive a restart.
+//! Groups and their lines.
 
-use crate::{Follower, GroupSummary, GroupView, PassId, Store, StoreError};
+use crate::{
+    Follower, GroupSummary, GroupView, PassId, Store, StoreError, Way,
+    log::{self, Document},
+};
 use metaxis_core::{
     clip::{ClipId, DeviceId},
     group::Group,
     line::{Line, LineEdit},
 };
 use rusqlite::{OptionalExtension, Transaction, params};
-use std::{
-    cmp::Reverse,
-    collections::{HashMap, HashSet},
-};
+use serde::{Deserialize, Serialize};
+use std::collections::HashSet;
 
 impl Store {
     /// A group with its line.
@@ -26,45 +27,32 @@ impl Store {
     /// # Errors
     /// [`StoreError::Stale`], [`StoreError::Line`], [`StoreError::Missing`]; then nothing is changed.
     pub fn edit_line(&self, id: i64, version: i64, edit: &LineEdit) -> Result<GroupView, StoreError> {
-        self.change(id, version, |t, stored| {
-            let has = |angle| stored.group.angles.iter().any(|own| own.device == angle);
-            if let Some(missing) = edit.angles().into_iter().find(|angle| !has(*angle)) {
-                return Err(StoreError::Refused(format!("the group has no angle of device {}", missing.0)));
-            }
-            let inverse = stored.line.apply(edit)?;
-            // A new edit buries what was undone: it stays on record but can no longer be redone.
-            t.execute("UPDATE line_edit SET buried = 1 WHERE cut_group = ?1 AND undone = 1", [id])?;
-            t.execute(
-                "INSERT INTO line_edit (cut_group, edit, inverse) VALUES (?1, ?2, ?3)",
-                params![id, serde_json::to_string(edit)?, serde_json::to_string(&inverse)?],
-            )?;
-            Ok(())
+        self.transaction(|t| {
+            log::edit::<Cut>(t, id, Some(version), edit)?;
+            load(t, id)?.view(t, id)
         })
     }
 
-    /// Undoes the last edit.
+    /// Undoes the last edit of the line.
     ///
     /// # Errors
     /// As [`Store::edit_line`], and [`StoreError::NothingTo`].
     pub fn undo_line(&self, id: i64, version: i64) -> Result<GroupView, StoreError> {
-        self.change(id, version, |t, stored| {
-            let (edit, _, inverse) = find(t, id, UNDO)?.ok_or(StoreError::NothingTo("undo"))?;
-            stored.line.apply(&inverse)?;
-            t.execute("UPDATE line_edit SET undone = 1 WHERE id = ?1", [edit])?;
-            Ok(())
-        })
+        self.turn_line(id, version, Way::Undo)
     }
 
-    /// Redoes the last undone edit.
+    /// Redoes the last undone edit of the line.
     ///
     /// # Errors
     /// As [`Store::undo_line`].
     pub fn redo_line(&self, id: i64, version: i64) -> Result<GroupView, StoreError> {
-        self.change(id, version, |t, stored| {
-            let (edit, again, _) = find(t, id, REDO)?.ok_or(StoreError::NothingTo("redo"))?;
-            stored.line.apply(&again)?;
-            t.execute("UPDATE line_edit SET undone = 0 WHERE id = ?1", [edit])?;
-            Ok(())
+        self.turn_line(id, version, Way::Redo)
+    }
+
+    fn turn_line(&self, id: i64, version: i64, way: Way) -> Result<GroupView, StoreError> {
+        self.transaction(|t| {
+            log::turn::<Cut>(t, id, Some(version), way)?;
+            load(t, id)?.view(t, id)
         })
     }
 
@@ -74,11 +62,9 @@ impl Store {
     /// [`StoreError::Missing`].
     pub fn rename_group(&self, id: i64, name: &str) -> Result<GroupView, StoreError> {
         self.transaction(|t| {
-            let mut stored = load(t, id)?;
-            name.clone_into(&mut stored.group.name);
-            stored.named = true;
-            put(t, id, &stored)?;
-            stored.view(t, id)
+            let edit = GroupEdit::Name { name: name.to_owned(), given: true };
+            log::edit::<Given>(t, id, None, &edit)?;
+            load(t, id)?.view(t, id)
         })
     }
 
@@ -88,216 +74,156 @@ impl Store {
     /// [`StoreError::Missing`] where there is no such angle.
     pub fn move_angle(&self, id: i64, from: usize, to: usize) -> Result<GroupView, StoreError> {
         self.transaction(|t| {
-            let mut stored = load(t, id)?;
-            let count = stored.group.angles.len();
-            if from >= count || to >= count {
+            let mut angles = order(&load(t, id)?.group);
+            if from >= angles.len() || to >= angles.len() {
                 return Err(StoreError::Missing { what: "angle", id: from.max(to) as i64 });
             }
-            let angle = stored.group.angles.remove(from);
-            stored.group.angles.insert(to, angle);
-            stored.ordered = true;
-            put(t, id, &stored)?;
-            stored.view(t, id)
-        })
-    }
-
-    fn change(
-        &self,
-        id: i64,
-        version: i64,
-        work: impl FnOnce(&Transaction, &mut Stored) -> Result<(), StoreError>,
-    ) -> Result<GroupView, StoreError> {
-        self.transaction(|t| {
-            let mut stored = load(t, id)?;
-            if stored.version != version {
-                return Err(StoreError::Stale { given: version, newest: stored.version });
-            }
-            work(t, &mut stored)?;
-            stored.version += 1;
-            put(t, id, &stored)?;
-            stored.view(t, id)
+            let angle = angles.remove(from);
+            angles.insert(to, angle);
+            log::edit::<Given>(t, id, None, &GroupEdit::Order { angles, given: true })?;
+            load(t, id)?.view(t, id)
         })
     }
 }
 
-struct Stored {
-    group: Group,
-    line: Line,
-    version: i64,
+/// A group as it is kept.
+pub(crate) struct Stored {
+    pub group: Group,
+    pub line: Line,
     /// A person named it.
-    named: bool,
+    pub named: bool,
     /// A person put its angles in order.
-    ordered: bool,
+    pub ordered: bool,
 }
 
-const UNDO: &str = "undone = 0 ORDER BY id DESC";
-const REDO: &str = "undone = 1 AND buried = 0 ORDER BY id";
-
-fn find(t: &Transaction, group: i64, which: &str) -> Result<Option<(i64, LineEdit, LineEdit)>, StoreError> {
-    let sql = format!("SELECT id, edit, inverse FROM line_edit WHERE cut_group = ?1 AND {which} LIMIT 1");
-    let row: Option<(i64, String, String)> =
-        t.query_row(&sql, [group], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?))).optional()?;
-    row.map(|(id, edit, inverse)| Ok((id, serde_json::from_str(&edit)?, serde_json::from_str(&inverse)?)))
-        .transpose()
+/// The line of a group.
+pub(crate) struct Cut {
+    line: Line,
+    angles: Vec<DeviceId>,
 }
 
-fn load(t: &Transaction, id: i64) -> Result<Stored, StoreError> {
-    let row: Option<(String, String, i64, bool, bool)> = t
-        .query_row(
-            "SELECT document, line, version, named, ordered FROM cut_group WHERE id = ?1",
-            [id],
-            |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?, row.get(4)?)),
-        )
+impl Document for Cut {
+    const KIND: &'static str = "line";
+    type Edit = LineEdit;
+
+    fn load(t: &Transaction, id: i64) -> Result<Self, StoreError> {
+        let Stored { group, line, .. } = load(t, id)?;
+        Ok(Self { line, angles: order(&group) })
+    }
+
+    fn apply(&mut self, _: &Transaction, edit: &LineEdit) -> Result<Option<LineEdit>, StoreError> {
+        if let Some(missing) = edit.angles().into_iter().find(|angle| !self.angles.contains(angle)) {
+            return Err(StoreError::Refused(format!("the group has no angle of device {}", missing.0)));
+        }
+        Ok(Some(self.line.apply(edit)?))
+    }
+
+    fn keep(&self, t: &Transaction, id: i64) -> Result<(), StoreError> {
+        let sql = "UPDATE cut_group SET line = ?2 WHERE id = ?1";
+        t.execute(sql, params![id, serde_json::to_string(&self.line)?])?;
+        Ok(())
+    }
+
+    fn said(edit: &LineEdit) -> String {
+        match edit {
+            LineEdit::Take { .. } => "an angle taken",
+            LineEdit::ChangeAngle { .. } => "another angle",
+            LineEdit::Roll { .. } => "a cut rolled",
+            LineEdit::Remove { .. } => "a cut taken out",
+            LineEdit::ClearAfter { .. } => "cuts cleared",
+            LineEdit::Restore { .. } => "the line put back",
+        }
+        .into()
+    }
+}
+
+/// What a person gives a group: its name, and the order of its angles.
+pub(crate) struct Given(Stored);
+
+/// A change of it; `given` tells what a person gave from what was proposed.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "do", rename_all = "snake_case")]
+pub(crate) enum GroupEdit {
+    /// Another name.
+    Name { name: String, given: bool },
+    /// Another order of its angles.
+    Order { angles: Vec<DeviceId>, given: bool },
+}
+
+impl Document for Given {
+    const KIND: &'static str = "group";
+    type Edit = GroupEdit;
+
+    fn load(t: &Transaction, id: i64) -> Result<Self, StoreError> {
+        Ok(Self(load(t, id)?))
+    }
+
+    fn apply(&mut self, _: &Transaction, edit: &GroupEdit) -> Result<Option<GroupEdit>, StoreError> {
+        let Self(Stored { group, named, ordered, .. }) = self;
+        let was = match edit {
+            GroupEdit::Name { .. } => GroupEdit::Name { name: group.name.clone(), given: *named },
+            GroupEdit::Order { .. } => GroupEdit::Order { angles: order(group), given: *ordered },
+        };
+        match edit {
+            GroupEdit::Name { name, given } => (group.name, *named) = (name.clone(), *given),
+            GroupEdit::Order { angles, given } => {
+                let place = |device| angles.iter().position(|own| *own == device).unwrap_or(usize::MAX);
+                group.angles.sort_by_key(|angle| place(angle.device));
+                *ordered = *given;
+            }
+        }
+        Ok((was != *edit).then_some(was))
+    }
+
+    fn keep(&self, t: &Transaction, id: i64) -> Result<(), StoreError> {
+        let Self(Stored { group, named, ordered, .. }) = self;
+        t.execute(
+            "UPDATE cut_group SET document = ?2, named = ?3, ordered = ?4 WHERE id = ?1",
+            params![id, serde_json::to_string(group)?, named, ordered],
+        )?;
+        Ok(())
+    }
+
+    fn said(edit: &GroupEdit) -> String {
+        match edit {
+            GroupEdit::Name { name, .. } => format!("group called {name}"),
+            GroupEdit::Order { .. } => "order of angles".into(),
+        }
+    }
+}
+
+fn order(group: &Group) -> Vec<DeviceId> {
+    group.angles.iter().map(|angle| angle.device).collect()
+}
+
+pub(crate) fn load(t: &Transaction, id: i64) -> Result<Stored, StoreError> {
+    let row: Option<(String, String, bool, bool)> = t
+        .query_row("SELECT document, line, named, ordered FROM cut_group WHERE id = ?1", [id], |row| {
+            Ok((row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?))
+        })
         .optional()?;
-    let (group, line, version, named, ordered) = row.ok_or(StoreError::Missing { what: "group", id })?;
+    let (group, line, named, ordered) = row.ok_or(StoreError::Missing { what: "group", id })?;
     let (group, line) = (serde_json::from_str(&group)?, serde_json::from_str(&line)?);
-    Ok(Stored { group, line, version, named, ordered })
-}
-
-fn put(t: &Transaction, id: i64, stored: &Stored) -> Result<(), StoreError> {
-    t.execute(
-        "UPDATE cut_group SET document = ?2, line = ?3, version = ?4, named = ?5, ordered = ?6 WHERE id = ?1",
-        params![
-            id,
-            serde_json::to_string(&stored.group)?,
-            serde_json::to_string(&stored.line)?,
-            stored.version,
-            stored.named,
-            stored.ordered
-        ],
-    )?;
-    Ok(())
+    Ok(Stored { group, line, named, ordered })
 }
 
 impl Stored {
     fn view(self, t: &Transaction, id: i64) -> Result<GroupView, StoreError> {
         let labels = self.line.switches().iter().map(|switch| self.group.label(switch.at)).collect();
         let followed_by = follower(t, id, &self.group)?;
+        let turns = log::turns::<Cut>(t, id)?;
         Ok(GroupView {
             id,
             labels,
             axis_start_s: self.group.frame_start(0).seconds(),
             group: self.group,
             line: self.line,
-            version: self.version,
-            can_undo: find(t, id, UNDO)?.is_some(),
-            can_redo: find(t, id, REDO)?.is_some(),
+            version: turns.version,
+            can_undo: turns.undo.is_some(),
+            can_redo: turns.redo.is_some(),
             followed_by,
         })
     }
-}
-
-pub(crate) fn keep_proposed(
-    t: &Transaction,
-    pass: PassId,
-    proposed: &[Group],
-    before: Option<PassId>,
-) -> Result<(), StoreError> {
-    let mut earlier: Vec<(i64, Stored)> = vec![];
-    if let Some(before) = before {
-        for id in ids(t, before)? {
-            earlier.push((id, load(t, id)?));
-        }
-    }
-    let partners = partners(&earlier, proposed);
-    for (group, partner) in proposed.iter().zip(partners) {
-        let mut group = group.clone();
-        let cut = partner.map_or(Ok(false), |at| find(t, earlier[at].0, UNDO).map(|edit| edit.is_some()))?;
-        let partner = partner.map(|at| &earlier[at].1);
-        let (named, ordered) = partner.map_or((false, false), |old| (old.named, old.ordered));
-        if let Some(old) = partner {
-            take_over(&mut group, old);
-        }
-        let group = &group;
-        let Some(first) = group.angles.first() else { continue };
-        let same = earlier.iter().find(|(_, old)| is_same(&old.group, group));
-        let afresh = Line::new(group.frames, first.device);
-        let carried = match (same, partner) {
-            // What nobody cut begins as it would anew.
-            (None, Some(old)) if cut => carry(old, group),
-            _ => None,
-        };
-        let line = same
-            .map_or_else(|| carried.clone().unwrap_or_else(|| afresh.clone()), |(_, old)| old.line.clone());
-        t.execute(
-            "INSERT INTO cut_group (pass, document, line, named, ordered) VALUES (?1, ?2, ?3, ?4, ?5)",
-            params![pass, serde_json::to_string(group)?, serde_json::to_string(&line)?, named, ordered],
-        )?;
-        let id = t.last_insert_rowid();
-        if let Some(line) = carried {
-            // One step of its own: the steps before were taken on other frames, and stay with the group they were taken on.
-            let restore = |line: &Line| {
-                serde_json::to_string(&LineEdit::Restore { switches: line.switches().to_vec() })
-            };
-            t.execute(
-                "INSERT INTO line_edit (cut_group, edit, inverse) VALUES (?1, ?2, ?3)",
-                params![id, restore(&line)?, restore(&afresh)?],
-            )?;
-        }
-        if let Some((old, _)) = same {
-            t.execute(
-                "INSERT INTO line_edit (cut_group, edit, inverse, undone, buried)
-                 SELECT ?1, edit, inverse, undone, buried FROM line_edit WHERE cut_group = ?2 ORDER BY id",
-                params![id, old],
-            )?;
-        }
-    }
-    Ok(())
-}
-
-fn clips(group: &Group) -> HashSet<ClipId> {
-    group.angles.iter().flat_map(|angle| angle.parts.iter().map(|part| part.clip)).collect()
-}
-
-/// For each proposed group the earlier one that it goes on with: the two share more clips with each other than with any
-/// other group of the two passes.
-fn partners(earlier: &[(i64, Stored)], proposed: &[Group]) -> Vec<Option<usize>> {
-    let old: Vec<HashSet<ClipId>> = earlier.iter().map(|(_, stored)| clips(&stored.group)).collect();
-    let new: Vec<HashSet<ClipId>> = proposed.iter().map(clips).collect();
-    // The first of several that share as many.
-    let most = |own: &HashSet<ClipId>, others: &[HashSet<ClipId>]| {
-        let shared = others.iter().map(|other| own.intersection(other).count()).enumerate();
-        shared
-            .filter(|(_, count)| *count > 0)
-            .max_by_key(|&(at, count)| (count, Reverse(at)))
-            .map(|(at, _)| at)
-    };
-    let back: Vec<Option<usize>> = old.iter().map(|own| most(own, &new)).collect();
-    new.iter().enumerate().map(|(at, own)| most(own, &old).filter(|&there| back[there] == Some(at))).collect()
-}
-
-/// What a person gave the group that this one goes on with.
-fn take_over(group: &mut Group, old: &Stored) {
-    if old.named {
-        old.group.name.clone_into(&mut group.name);
-    }
-    if old.ordered {
-        let place = |device| old.group.angles.iter().position(|angle| angle.device == device);
-        group.angles.sort_by_key(|angle| place(angle.device).unwrap_or(usize::MAX));
-    }
-}
-
-/// The line of an earlier group, where the same pictures are now: by the clips that both have. `None` where they count
-/// frames at other rates.
-fn carry(old: &Stored, group: &Group) -> Option<Line> {
-    if old.group.rate() != group.rate() {
-        return None;
-    }
-    let parts = |group: &Group| -> Vec<(ClipId, i64)> {
-        let parts = group.angles.iter().flat_map(|angle| &angle.parts);
-        parts.map(|part| (part.clip, part.from_frame)).collect()
-    };
-    let before: HashMap<ClipId, i64> = parts(&old.group).into_iter().rev().collect();
-    let mut now = HashSet::new();
-    let mut by: Vec<i64> = parts(group)
-        .into_iter()
-        .filter(|(clip, _)| now.insert(*clip))
-        .filter_map(|(clip, from)| Some(from - before.get(&clip)?))
-        .collect();
-    // Most of them: a clip that was laid elsewhere takes no cut along.
-    by.sort_unstable();
-    let angles: Vec<DeviceId> = group.angles.iter().map(|angle| angle.device).collect();
-    old.line.carried(*by.get(by.len() / 2)?, group.frames, &angles)
 }
 
 /// The group of the pass that is shown which has most clips of one of another pass.
@@ -323,13 +249,7 @@ fn follower(t: &Transaction, id: i64, group: &Group) -> Result<Option<Follower>,
     Ok(best.1)
 }
 
-/// Whether a line made on one group fits the other: the same frames by their labels, or of the same clips, of which an
-/// island may lie elsewhere on the day.
-fn is_same(old: &Group, new: &Group) -> bool {
-    old.frames == new.frames && (old.start == new.start || clips(old) == clips(new))
-}
-
-fn ids(t: &Transaction, pass: PassId) -> Result<Vec<i64>, StoreError> {
+pub(crate) fn ids(t: &Transaction, pass: PassId) -> Result<Vec<i64>, StoreError> {
     let mut statement = t.prepare("SELECT id FROM cut_group WHERE pass = ?1 ORDER BY id")?;
     Ok(statement.query_map([pass], |row| row.get(0))?.collect::<Result<_, _>>()?)
 }
@@ -343,8 +263,14 @@ pub(crate) fn summaries(t: &Transaction, pass: PassId) -> Result<Vec<GroupSummar
                 id,
                 covered_by_all: stored.group.covered_by_all(),
                 switches: stored.line.switches().len() as u32,
+                turns: log::turns::<Given>(t, id)?,
                 group: stored.group,
             })
         })
         .collect()
+}
+
+/// The clips in a group's angles.
+pub(crate) fn clips(group: &Group) -> HashSet<ClipId> {
+    group.angles.iter().flat_map(|angle| angle.parts.iter().map(|part| part.clip)).collect()
 }

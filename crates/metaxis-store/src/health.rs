@@ -2,6 +2,7 @@
 
 use crate::{
     ClipView, DayView, HealthView, NoteView, Part, PlacementView, SlateSource, SpanView, StoreError, choices,
+    log, passes,
 };
 use metaxis_core::{
     clip::ClipId,
@@ -17,7 +18,7 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 /// Fills in what follows from the rest.
 pub(crate) fn conclude(t: &Transaction, day: &mut DayView) -> Result<(), StoreError> {
     let mut notes: Vec<HealthNote> = day.notes.iter().filter_map(of_file).collect();
-    if let Some(stored) = choices::log(t)? {
+    if let Some(stored) = choices::taken_log(t)? {
         notes.extend(take_from_log(&stored.log, day));
         day.slate_log = Some(stored.name);
     }
@@ -29,7 +30,8 @@ pub(crate) fn conclude(t: &Transaction, day: &mut DayView) -> Result<(), StoreEr
     let aside: HashSet<String> = statement.query_map([], |row| row.get(0))?.collect::<Result<_, _>>()?;
     day.health =
         notes.into_iter().map(|note| HealthView { aside: aside.contains(&note.key), note }).collect();
-    (day.intake_undo, day.intake_redo) = choices::turns(t)?;
+    day.intake = log::turns::<choices::Touched>(t, 0)?;
+    day.shown = log::turns::<passes::Shown>(t, 0)?;
     Ok(())
 }
 

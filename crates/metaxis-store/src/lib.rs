@@ -1,7 +1,8 @@
-//! Keeps productions in one SQLite file. Nothing a person made is deleted: edits are appended with their
-//! inverse, passes and groups stay beside newer ones.
+//! Keeps productions in one SQLite file. Nothing a person made is deleted: every edit is kept in one log with the way back
+//! (`log`), passes and groups stay beside newer ones.
 
 mod backup;
+mod carry;
 mod choices;
 mod clips;
 mod devices;
@@ -11,6 +12,7 @@ mod health;
 mod intake;
 mod job;
 mod jobs;
+mod log;
 mod model;
 mod passes;
 mod schema;
@@ -18,9 +20,10 @@ mod schema;
 pub use backup::{back_up, check_in_full};
 pub use intake::{HealthView, IntakeChange, SlateMarkView, SlateSource, SpanView, StoredLog};
 pub use job::{ClipJob, Job, JobId, JobKind, JobState, JobSummary, Near, PassPlan};
+pub use log::Way;
 pub use model::{
     ClipDetail, ClipView, CutCounts, DayView, DeviceView, Follower, GroupSummary, GroupView, NewClip,
-    NoteView, Part, PassFacts, PassId, PassView, PlacementView, Production, StoredClip,
+    NoteView, Part, PassFacts, PassId, PassView, PlacementView, Production, StoredClip, Turns,
 };
 
 use rusqlite::{Connection, TransactionBehavior};
@@ -101,6 +104,21 @@ pub enum StoreError {
     NothingTo(&'static str),
 }
 
+/// A document that a person edits, with its number where there are several of a kind.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Edited {
+    /// What is chosen at intake.
+    Intake,
+    /// Which pass is shown.
+    Shown,
+    /// The name of a pass.
+    Pass(PassId),
+    /// Name and angle order of a group.
+    Group(i64),
+    /// The line of a group.
+    Line(i64),
+}
+
 /// The store of one server.
 pub struct Store {
     connection: Mutex<Connection>,
@@ -140,6 +158,22 @@ impl Store {
     /// Its file.
     pub fn path(&self) -> &Path {
         &self.path
+    }
+
+    /// Takes the last edit of a document back, or makes the last one again that was taken back; says which it was.
+    ///
+    /// # Errors
+    /// [`StoreError::NothingTo`], [`StoreError::Missing`].
+    pub fn turn(&self, document: Edited, way: Way) -> Result<String, StoreError> {
+        self.transaction(|t| {
+            Ok(match document {
+                Edited::Intake => log::turn::<choices::Touched>(t, 0, None, way)?.1,
+                Edited::Shown => log::turn::<passes::Shown>(t, 0, None, way)?.1,
+                Edited::Pass(id) => log::turn::<passes::Named>(t, id, None, way)?.1,
+                Edited::Group(id) => log::turn::<groups::Given>(t, id, None, way)?.1,
+                Edited::Line(id) => log::turn::<groups::Cut>(t, id, None, way)?.1,
+            })
+        })
     }
 
     /// Runs `work` in one transaction: all of it is kept, or none.

@@ -243,6 +243,20 @@ pub struct GroupSummary {
     pub covered_by_all: Option<(i64, i64)>,
     /// Switches in its line.
     pub switches: u32,
+    /// What can be undone and redone of its name and the order of its angles.
+    pub turns: Turns,
+}
+
+/// The version of a document, and what can be undone and redone of it.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
+pub struct Turns {
+    /// Grows with every edit.
+    #[ts(type = "number")]
+    pub version: i64,
+    /// What undo would take back.
+    pub undo: Option<String>,
+    /// What redo would make again.
+    pub redo: Option<String>,
 }
 
 /// A group with its line.
@@ -324,10 +338,10 @@ pub struct DayView {
     pub slate_log: Option<String>,
     /// Files the slate log names and no clip has.
     pub log_missing: Vec<String>,
-    /// What undo would take back at intake, and redo make again.
-    pub intake_undo: Option<String>,
-    /// What redo would make again at intake.
-    pub intake_redo: Option<String>,
+    /// What can be undone and redone of what was chosen at intake.
+    pub intake: Turns,
+    /// The same of which pass is shown.
+    pub shown: Turns,
     /// All passes, oldest first.
     pub passes: Vec<PassView>,
     /// The pass that is shown.

@@ -1,8 +1,9 @@
 //! Passes with their placements, and the whole day for the page.
 
 use crate::{
-    CutCounts, DayView, Part, PassFacts, PassId, PassView, PlacementView, Store, StoreError, clips, devices,
-    groups, health, jobs,
+    CutCounts, DayView, Part, PassFacts, PassId, PassView, PlacementView, Store, StoreError, Turns, carry,
+    clips, devices, groups, health, jobs,
+    log::{self, Document},
 };
 use metaxis_core::{
     clip::{ClipId, DeviceId},
@@ -11,6 +12,7 @@ use metaxis_core::{
     time::Tick,
 };
 use rusqlite::{OptionalExtension, Row, Transaction, params};
+use serde::{Deserialize, Serialize};
 use std::collections::HashSet;
 
 impl Store {
@@ -50,8 +52,8 @@ impl Store {
                     params![pass, clip.0, serde_json::to_string(placement)?],
                 )?;
             }
-            groups::keep_proposed(t, pass, proposed, before.map(|pass| pass.id))?;
-            t.execute("UPDATE production SET current_pass = ?1", [pass])?;
+            carry::keep_proposed(t, pass, proposed, before.map(|pass| pass.id))?;
+            log::edit::<Shown>(t, 0, None, &Show { pass: Some(pass), number })?;
             Ok(number)
         })
     }
@@ -62,10 +64,8 @@ impl Store {
     /// [`StoreError::Missing`].
     pub fn show_pass(&self, pass: PassId) -> Result<(), StoreError> {
         self.transaction(|t| {
-            t.query_row("SELECT 1 FROM pass WHERE id = ?1", [pass], |_| Ok(()))
-                .optional()?
-                .ok_or(StoreError::Missing { what: "pass", id: pass })?;
-            t.execute("UPDATE production SET current_pass = ?1", [pass])?;
+            let number = number_of(t, pass)?;
+            log::edit::<Shown>(t, 0, None, &Show { pass: Some(pass), number })?;
             Ok(())
         })
     }
@@ -76,8 +76,8 @@ impl Store {
     /// [`StoreError::Missing`].
     pub fn name_pass(&self, pass: PassId, name: &str) -> Result<(), StoreError> {
         self.transaction(|t| {
-            let named = t.execute("UPDATE pass SET name = ?2 WHERE id = ?1", params![pass, name])?;
-            if named == 0 { Err(StoreError::Missing { what: "pass", id: pass }) } else { Ok(()) }
+            log::edit::<Named>(t, pass, None, &name.to_owned())?;
+            Ok(())
         })
     }
 
@@ -121,8 +121,8 @@ impl Store {
                 spans: vec![],
                 slate_log: None,
                 log_missing: vec![],
-                intake_undo: None,
-                intake_redo: None,
+                intake: Turns::default(),
+                shown: Turns::default(),
                 passes: passes(t)?,
                 groups: pass.as_ref().map_or_else(|| Ok(vec![]), |pass| groups::summaries(t, pass.id))?,
                 pass,
@@ -134,6 +134,74 @@ impl Store {
             Ok(day)
         })
     }
+}
+
+/// Which pass is shown.
+pub(crate) struct Shown(Option<PassId>);
+
+/// Another pass is shown.
+#[derive(Debug, Serialize, Deserialize)]
+pub(crate) struct Show {
+    pass: Option<PassId>,
+    /// Its running number, for saying it.
+    number: u32,
+}
+
+impl Document for Shown {
+    const KIND: &'static str = "shown";
+    type Edit = Show;
+
+    fn load(t: &Transaction, _: i64) -> Result<Self, StoreError> {
+        Ok(Self(t.query_row("SELECT current_pass FROM production", [], |row| row.get(0))?))
+    }
+
+    fn apply(&mut self, t: &Transaction, edit: &Show) -> Result<Option<Show>, StoreError> {
+        if self.0 == edit.pass {
+            return Ok(None);
+        }
+        let number = self.0.map_or(Ok(0), |pass| number_of(t, pass))?;
+        Ok(Some(Show { pass: std::mem::replace(&mut self.0, edit.pass), number }))
+    }
+
+    fn keep(&self, t: &Transaction, _: i64) -> Result<(), StoreError> {
+        t.execute("UPDATE production SET current_pass = ?1", [self.0])?;
+        Ok(())
+    }
+
+    fn said(edit: &Show) -> String {
+        format!("pass {} shown", edit.number)
+    }
+}
+
+/// The name of a pass.
+pub(crate) struct Named(String);
+
+impl Document for Named {
+    const KIND: &'static str = "pass";
+    type Edit = String;
+
+    fn load(t: &Transaction, id: PassId) -> Result<Self, StoreError> {
+        let name = t.query_row("SELECT name FROM pass WHERE id = ?1", [id], |row| row.get(0)).optional()?;
+        name.map(Self).ok_or(StoreError::Missing { what: "pass", id })
+    }
+
+    fn apply(&mut self, _: &Transaction, name: &String) -> Result<Option<String>, StoreError> {
+        Ok((self.0 != *name).then(|| std::mem::replace(&mut self.0, name.clone())))
+    }
+
+    fn keep(&self, t: &Transaction, id: PassId) -> Result<(), StoreError> {
+        t.execute("UPDATE pass SET name = ?2 WHERE id = ?1", params![id, self.0])?;
+        Ok(())
+    }
+
+    fn said(name: &String) -> String {
+        format!("pass called {name}")
+    }
+}
+
+fn number_of(t: &Transaction, pass: PassId) -> Result<u32, StoreError> {
+    let number = t.query_row("SELECT number FROM pass WHERE id = ?1", [pass], |row| row.get(0)).optional()?;
+    number.ok_or(StoreError::Missing { what: "pass", id: pass })
 }
 
 const SELECT: &str =

@@ -149,7 +149,38 @@ CREATE INDEX cut_group_pass ON cut_group (pass);
 CREATE INDEX line_edit_group ON line_edit (cut_group);
 ";
 
-const ALL: [&str; 8] = [FIRST, INTAKE, MARKS, EVERY_CLAP, OWN_DISTANCE, ISLANDS, STARTS, GIVEN];
+/// One log of edits for every kind of document; recognised spans apart from chosen ones.
+const LOG: &str = "
+CREATE TABLE edit (
+    id INTEGER PRIMARY KEY,
+    kind TEXT NOT NULL,
+    document INTEGER NOT NULL,
+    what TEXT NOT NULL,
+    forward TEXT NOT NULL,
+    inverse TEXT NOT NULL,
+    undone INTEGER NOT NULL DEFAULT 0,
+    buried INTEGER NOT NULL DEFAULT 0
+);
+CREATE INDEX edit_document ON edit (kind, document, id);
+CREATE TABLE edited (
+    kind TEXT NOT NULL,
+    document INTEGER NOT NULL,
+    version INTEGER NOT NULL,
+    PRIMARY KEY (kind, document)
+);
+INSERT INTO edit (kind, document, what, forward, inverse, undone, buried)
+    SELECT 'line', cut_group, 'a cut', edit, inverse, undone, buried FROM line_edit ORDER BY id;
+INSERT INTO edited (kind, document, version) SELECT 'line', id, version FROM cut_group WHERE version > 0;
+INSERT INTO edit (kind, document, what, forward, inverse, undone)
+    SELECT 'intake', 0, what, after, before, undone FROM intake_edit ORDER BY id;
+DROP TABLE line_edit;
+DROP TABLE intake_edit;
+ALTER TABLE cut_group DROP COLUMN version;
+ALTER TABLE clip ADD COLUMN recognised INTEGER REFERENCES clip(id);
+UPDATE clip SET recognised = span WHERE span_set = 0;
+";
+
+const ALL: [&str; 9] = [FIRST, INTAKE, MARKS, EVERY_CLAP, OWN_DISTANCE, ISLANDS, STARTS, GIVEN, LOG];
 /// Version of the newest layout.
 pub(crate) const COUNT: i64 = ALL.len() as i64;
 
@@ -187,5 +218,46 @@ mod tests {
         let read = |row: &rusqlite::Row| crate::document::document::<metaxis_core::sync::TakenOff>(row, 0);
         let off = file.query_row("SELECT taken_off FROM device", [], read).expect("frames");
         assert_eq!((off.file_timecode, off.audio_timecode, off.slate), (11, 11, 0));
+    }
+
+    /// Cuts and choices of an older file can be taken back and made again in the one log.
+    #[test]
+    fn edits_of_an_older_file_are_in_the_log() {
+        let folder = tempfile::tempdir().expect("a folder");
+        let path = folder.path().join("p.sqlite");
+        let mut file = rusqlite::Connection::open(&path).expect("a file");
+        super::migrations().to_version(&mut file, 8).expect("the older schema");
+        let group = r#"{"name":"1 / 1","start":{"frames":0,"rate":{"num":25,"den":1},"drop":false},"axis_zero":0,
+            "frames":100,"width":64,"height":36,"angles":[{"device":1,"parts":[]},{"device":2,"parts":[]}],"sound":null}"#;
+        let device = |letter: &str| {
+            format!(
+                r#"{{"clips":[],"devices":[{{"device":1,"letter":"{letter}","name":"Floor","position":1}}],"aside":[],"log":null}}"#
+            )
+        };
+        file.execute_batch(&format!(
+            "INSERT INTO device (id, folder, letter, name, position) VALUES (1, 'A', 'Q', 'Floor', 1);
+             INSERT INTO clip (id, device, root, relative, path, bytes, fingerprint, facts, part)
+             VALUES (1, 1, '', 'a', x'61', 1, 'f', '{{}}', 'sync');
+             INSERT INTO pass (id, number, reference_device, origin_clip, axis_zero, took_s) VALUES (1, 1, 1, 1, 0, 1);
+             INSERT INTO cut_group (id, pass, document, line, version)
+             VALUES (7, 1, '{group}', '{{\"frames\":100,\"switches\":[{{\"at\":0,\"angle\":1}},{{\"at\":20,\"angle\":2}}]}}', 3);
+             INSERT INTO line_edit (cut_group, edit, inverse) VALUES
+             (7, '{{\"do\":\"take\",\"at\":20,\"angle\":2}}', '{{\"do\":\"restore\",\"switches\":[{{\"at\":0,\"angle\":1}}]}}');
+             INSERT INTO intake_edit (what, before, after) VALUES ('device named', '{}', '{}');",
+            device("A"),
+            device("Q"),
+        ))
+        .expect("rows");
+        drop(file);
+        let store = crate::Store::open(&path).expect("brought up to date");
+        let cuts = |view: crate::GroupView| view.line.switches().len();
+        assert_eq!(store.group(7).map(|view| (view.version, view.can_undo)).expect("the group"), (3, true));
+        assert_eq!(store.undo_line(7, 3).map(cuts).expect("undone"), 1);
+        assert_eq!(store.redo_line(7, 4).map(cuts).expect("made again"), 2);
+        assert_eq!(store.turn(crate::Edited::Intake, crate::Way::Undo).expect("undone"), "device named");
+        let letter = store.transaction(|t| {
+            Ok(t.query_row("SELECT letter FROM device", [], |row| row.get::<_, String>(0))?)
+        });
+        assert_eq!(letter.expect("a letter"), "A");
     }
 }

@@ -1,85 +1,22 @@
 //! What a person chooses at intake: kept, undone, redone, also after a kill.
 
+mod common;
+
+use common::Kept;
 use metaxis_core::{
-    clip::{ClipFacts, ClipId, DeviceId},
+    clip::ClipId,
     intake::{HealthKind, SlateLog, SlateRow},
     sync::EvidenceKind,
 };
 use metaxis_store::{
-    ClipView, DayView, IntakeChange, JobKind, NewClip, NoteView, Part, SlateMarkView, SlateSource, Store,
-    StoreError, StoredLog,
+    DayView, Edited, IntakeChange, JobKind, NoteView, Part, SlateMarkView, SlateSource, StoreError,
+    StoredLog, Turns, Way,
 };
 use proptest::prelude::*;
 
-struct Kept {
-    folder: tempfile::TempDir,
-    store: Store,
-    clips: Vec<ClipId>,
-    devices: Vec<DeviceId>,
-}
-
-impl Kept {
-    /// Two devices with three clips each.
-    fn new() -> Self {
-        let folder = tempfile::tempdir().expect("a folder");
-        let store = Store::open(&folder.path().join("p.sqlite")).expect("a store");
-        let mut kept = Self { folder, store, clips: vec![], devices: vec![] };
-        for name in ["A_FLOOR", "B_BENCH"] {
-            let device = kept.store.device_of_folder(name).expect("a device");
-            kept.devices.push(device);
-            for take in 1..=3 {
-                let relative = format!("{name}/{}00{take}.mov", &name[..1]);
-                let facts = ClipFacts {
-                    duration_s: 5.0,
-                    scene: Some("1".into()),
-                    take: Some(take.to_string()),
-                    ..ClipFacts::default()
-                };
-                let clip = NewClip {
-                    device,
-                    root: "/m".into(),
-                    path: format!("/m/{relative}").into_bytes(),
-                    bytes: 1,
-                    fingerprint: format!("{:032x}", kept.clips.len()),
-                    facts,
-                    part: Part::Sync,
-                    day: Some("2026-05-14".into()),
-                    relative,
-                };
-                kept.clips.push(kept.store.keep_clip(&clip).expect("kept"));
-            }
-        }
-        kept
-    }
-
-    fn again(self) -> Self {
-        drop(self.store);
-        let store = Store::open(&self.folder.path().join("p.sqlite")).expect("a store");
-        Self { store, ..self }
-    }
-
-    fn day(&self) -> DayView {
-        self.store.day().expect("a day")
-    }
-
-    fn clip(&self, index: usize) -> ClipView {
-        let day = self.day();
-        day.clips.into_iter().find(|clip| clip.id == self.clips[index]).expect("a clip")
-    }
-
-    fn edit(&self, change: IntakeChange) {
-        self.store.edit_intake(&change).expect("changed");
-    }
-
-    fn slate(&self, index: usize, scene: &str, take: &str) -> IntakeChange {
-        IntakeChange::Slate {
-            clips: vec![self.clips[index]],
-            scene: Some(scene.into()),
-            take: Some(take.into()),
-            notes: None,
-            circled: None,
-        }
-    }
+/// A day but for how often it was edited.
+fn without_turns(day: DayView) -> DayView {
+    DayView { intake: Turns::default(), ..day }
 }
 
 #[test]
@@ -104,24 +41,24 @@ fn every_change_can_be_taken_back_and_made_again_also_after_a_kill() {
     );
     assert_eq!(after.spans.len(), 1);
     assert_eq!(after.spans[0].clips, all[3..]);
-    assert_eq!(after.intake_undo.as_deref(), Some("health note set aside"));
+    assert_eq!(after.intake.undo.as_deref(), Some("health note set aside"));
     for _ in 0..8 {
-        kept.store.undo_intake().expect("undone");
+        kept.store.turn(Edited::Intake, Way::Undo).expect("undone");
     }
-    assert!(matches!(kept.store.undo_intake(), Err(StoreError::NothingTo("undo"))));
+    assert!(matches!(kept.store.turn(Edited::Intake, Way::Undo), Err(StoreError::NothingTo("undo"))));
     let kept = kept.again();
-    assert_eq!(DayView { intake_redo: None, ..kept.day() }, before);
+    assert_eq!(without_turns(kept.day()), without_turns(before));
     for _ in 0..8 {
-        kept.store.redo_intake().expect("made again");
+        kept.store.turn(Edited::Intake, Way::Redo).expect("made again");
     }
-    assert_eq!(kept.day(), after);
+    assert_eq!(without_turns(kept.day()), without_turns(after));
     // A new change after an undo is a new way; the old one is left.
-    kept.store.undo_intake().expect("undone");
+    kept.store.turn(Edited::Intake, Way::Undo).expect("undone");
     kept.edit(IntakeChange::Part { clips: vec![all[0]], part: Part::NoSync });
-    assert!(matches!(kept.store.redo_intake(), Err(StoreError::NothingTo("redo"))));
+    assert!(matches!(kept.store.turn(Edited::Intake, Way::Redo), Err(StoreError::NothingTo("redo"))));
     // What changes nothing is no change.
     kept.edit(IntakeChange::Part { clips: vec![all[0]], part: Part::NoSync });
-    kept.store.undo_intake().expect("undone");
+    kept.store.turn(Edited::Intake, Way::Undo).expect("undone");
     assert_eq!(kept.clip(0).part, Part::Sync);
 }
 
@@ -153,9 +90,9 @@ fn a_slate_is_by_hand_else_by_the_log_else_by_the_file() {
     kept.edit(IntakeChange::DropLog);
     assert_eq!(kept.clip(0).scene.as_deref(), Some("1"));
     assert!(kept.day().log_missing.is_empty());
-    kept.store.undo_intake().expect("undone");
+    kept.store.turn(Edited::Intake, Way::Undo).expect("undone");
     assert_eq!(kept.clip(0).scene.as_deref(), Some("12"), "the log is back");
-    while kept.store.undo_intake().is_ok() {}
+    while kept.store.turn(Edited::Intake, Way::Undo).is_ok() {}
     assert_eq!(kept.day().slate_log, None, "and it was not there at first");
 }
 
@@ -259,8 +196,8 @@ proptest! {
             // A refused change changes nothing, so it needs no undo.
             let _ = kept.store.edit_intake(&change);
         }
-        while kept.store.undo_intake().is_ok() {}
-        prop_assert_eq!(DayView { intake_redo: None, ..kept.day() }, before);
+        while kept.store.turn(Edited::Intake, Way::Undo).is_ok() {}
+        prop_assert_eq!(without_turns(kept.day()), without_turns(before));
     }
 }
 
@@ -283,13 +220,13 @@ fn a_clip_has_its_own_distance_until_it_is_given_none() {
         [Some(41.5), Some(41.5), Some(0.0), None]
     );
     give(&[1], None);
-    assert_eq!(kept.day().intake_undo.as_deref(), Some("distance of one clip"));
+    assert_eq!(kept.day().intake.undo.as_deref(), Some("distance of one clip"));
     let kept = kept.again();
     assert_eq!([of(&kept, 0), of(&kept, 1)], [Some(41.5), None], "it outlives the program");
-    assert_eq!(kept.store.undo_intake().expect("undone"), "distance of one clip");
+    assert_eq!(kept.store.turn(Edited::Intake, Way::Undo).expect("undone"), "distance of one clip");
     assert_eq!(of(&kept, 1), Some(41.5));
-    kept.store.undo_intake().expect("undone");
-    assert_eq!(kept.store.undo_intake().expect("undone"), "distance of 2 clips");
+    kept.store.turn(Edited::Intake, Way::Undo).expect("undone");
+    assert_eq!(kept.store.turn(Edited::Intake, Way::Undo).expect("undone"), "distance of 2 clips");
     assert_eq!([of(&kept, 0), of(&kept, 1), of(&kept, 2)], [None; 3]);
     let missing =
         IntakeChange::ClipDistance { clips: vec![kept.clips[0], ClipId(999)], distance_cm: Some(1) };

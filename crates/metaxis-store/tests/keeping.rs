@@ -8,8 +8,8 @@ use metaxis_core::{
     time::{FrameRate, Tick, Timecode},
 };
 use metaxis_store::{
-    IntakeChange, JobKind, JobState, Near, NewClip, NoteView, Part, PassFacts, PassPlan, Store, StoreError,
-    back_up, check_in_full,
+    Edited, IntakeChange, JobKind, JobState, Near, NewClip, NoteView, Part, PassFacts, PassPlan, Store,
+    StoreError, Way, back_up, check_in_full,
 };
 use std::path::PathBuf;
 
@@ -242,7 +242,7 @@ fn an_edit_names_only_angles_that_are_there_and_a_clip_named_often_counts_once()
     }
     let often = IntakeChange::Day { clips: vec![clip; 100_000], day: "2".into() };
     kept.store.edit_intake(&often).expect("an edit");
-    assert_eq!(kept.store.undo_intake().expect("an undo"), "shoot day of one clip");
+    assert_eq!(kept.store.turn(Edited::Intake, Way::Undo).expect("an undo"), "shoot day of one clip");
 }
 
 #[test]

@@ -622,6 +622,20 @@ name: string,
  */
 log: SlateLog, };
 
+export type Turns = { 
+/**
+ * Grows with every edit.
+ */
+version: number, 
+/**
+ * What undo would take back.
+ */
+undo: string | null, 
+/**
+ * What redo would make again.
+ */
+redo: string | null, };
+
 export type Weight = "fault" | "hurts" | "know";
 
 export type HealthKind = "damaged" | "changed" | "shorter_than_label" | "duplicate" | "varying_rate" | "rate_outside" | "mixed_rates" | "odd_sample_rate" | "wrong_speed" | "clock_off" | "timecode_stands" | "timecode_jumps" | "timecode_rate" | "mixed_counting" | "audio_timecode" | "silent_clip" | "dead_channel" | "steady_channel" | "late_channel" | "quiet_channel" | "clipped" | "no_numbers" | "stream_left_out" | "uneven_ends" | "span_gap" | "slate_clash";
@@ -1222,7 +1236,11 @@ covered_by_all: [number, number] | null,
 /**
  * Switches in its line.
  */
-switches: number, };
+switches: number, 
+/**
+ * What can be undone and redone of its name and the order of its angles.
+ */
+turns: Turns, };
 
 export type Follower = { 
 /**
@@ -1438,13 +1456,13 @@ slate_log: string | null,
  */
 log_missing: Array<string>, 
 /**
- * What undo would take back at intake, and redo make again.
+ * What can be undone and redone of what was chosen at intake.
  */
-intake_undo: string | null, 
+intake: Turns, 
 /**
- * What redo would make again at intake.
+ * The same of which pass is shown.
  */
-intake_redo: string | null, 
+shown: Turns, 
 /**
  * All passes, oldest first.
  */

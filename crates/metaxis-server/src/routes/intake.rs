@@ -33,12 +33,6 @@ pub struct TakeIn {
     path: String,
 }
 
-/// What was taken back or made again.
-#[derive(Debug, Serialize, TS)]
-pub struct Turned {
-    what: String,
-}
-
 /// How a slate log is to be read; what is not given is guessed.
 #[derive(Debug, Deserialize, TS)]
 pub struct ReadLog {
@@ -216,23 +210,6 @@ pub async fn new_device(State(app): Shared, Json(body): Json<NewDevice>) -> Resu
         app.store.edit_intake(&IntakeChange::Device { clips: body.clips, device })?;
         app.tell(Event::Day);
         Ok(Json(()))
-    })
-    .await
-}
-
-pub async fn undo(State(app): Shared) -> Result<Json<Turned>, ApiError> {
-    turn(app, |app| Ok(app.store.undo_intake()?)).await
-}
-
-pub async fn redo(State(app): Shared) -> Result<Json<Turned>, ApiError> {
-    turn(app, |app| Ok(app.store.redo_intake()?)).await
-}
-
-async fn turn(app: Arc<App>, work: fn(&App) -> Result<String, ApiError>) -> Result<Json<Turned>, ApiError> {
-    blocking(move || {
-        let what = work(&app)?;
-        app.tell(Event::Day);
-        Ok(Json(Turned { what }))
     })
     .await
 }

@@ -2,6 +2,7 @@
 
 mod clips;
 mod day;
+mod edits;
 mod events;
 mod groups;
 mod intake;
@@ -22,8 +23,9 @@ use std::sync::Arc;
 
 pub use clips::{PeaksView, Want};
 pub use day::StartPass;
+pub use edits::Turned;
 pub use groups::{EditLine, MoveAngle, RenameGroup, Versioned};
-pub use intake::{FolderView, NewDevice, TakeIn, Turned};
+pub use intake::{FolderView, NewDevice, TakeIn};
 pub use marks::{ByHand, ClapView, NamePass};
 pub use storage::StorageView;
 
@@ -34,6 +36,9 @@ pub fn routes() -> Router<Arc<App>> {
         .route("/production", patch(day::name_production))
         .route("/passes", post(day::start_pass))
         .route("/passes/{id}", patch(marks::name_pass))
+        .route("/passes/{id}/edits/{way}", post(edits::pass))
+        .route("/shown/edits/{way}", post(edits::shown))
+        .route("/groups/{id}/edits/{way}", post(edits::group))
         .route("/passes/{id}/show", post(day::show_pass))
         .route("/passes/{id}/changes/{to}", get(marks::changes))
         .route("/placements/hand", post(marks::by_hand))
@@ -44,8 +49,7 @@ pub fn routes() -> Router<Arc<App>> {
         // A slate log comes with its edit.
         .route("/intake/edits", post(intake::edit).layer(DefaultBodyLimit::max(16 << 20)))
         .route("/intake/device", post(intake::new_device))
-        .route("/intake/undo", post(intake::undo))
-        .route("/intake/redo", post(intake::redo))
+        .route("/intake/edits/{way}", post(edits::intake))
         .route("/intake/relink", post(intake::relink))
         .route("/intake/log", post(intake::preview_log).layer(DefaultBodyLimit::max(16 << 20)))
         .route("/uploads", get(upload::state).put(upload::piece))

@@ -187,8 +187,8 @@ function Marking({ day, clip, onStep }: MarkingProps) {
       listen: () => listen(at - 1, 1),
       takeOff,
       take: onStep,
-      undo: () => void run.turn('undo'),
-      redo: () => void run.turn('redo'),
+      undo: () => void run.turnIntake('undo'),
+      redo: () => void run.turnIntake('redo'),
     }),
   );
   const lines = [

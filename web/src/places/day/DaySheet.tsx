@@ -17,6 +17,7 @@ import { bands, type Band, type Slip, taking, without } from '../../model/sheet'
 import { Button } from '../../parts/Button';
 import { Choice } from '../../parts/Choice';
 import { hue } from '../../parts/Stamp';
+import { useTurned } from '../../parts/Turn';
 import { VerdictMark } from '../../parts/VerdictMark';
 import { columns } from './columns';
 import { EvidencePanel } from './EvidencePanel';
@@ -27,6 +28,7 @@ import { useChanges } from './useChanges';
 /** The day as a log sheet: a column a device, time runs down. */
 export function DaySheet({ day }: { day: DayView }) {
   const run = useCommands();
+  const said = useTurned();
   const [chosen, setChosen] = useState<number | null>(null);
   const [reference, setReference] = useState<number | ''>('');
   const sheet = useMemo(() => bands(day), [day]);
@@ -68,6 +70,8 @@ export function DaySheet({ day }: { day: DayView }) {
       ),
     step: (by) => step(order, by),
     none: () => setChosen(null),
+    undo: () => void run.turnShown('undo').then((turned) => said('undo', turned)),
+    redo: () => void run.turnShown('redo').then((turned) => said('redo', turned)),
   });
   useKeys(keys);
   if (day.clips.length === 0) {

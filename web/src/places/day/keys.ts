@@ -7,6 +7,8 @@ export type DayHands = {
   /** Goes so many clips on. */
   step: (by: 1 | -1) => void;
   none: () => void;
+  undo: () => void;
+  redo: () => void;
 };
 
 export const dayKeys = (hand: DayHands): Key[] => [
@@ -18,4 +20,9 @@ export const dayKeys = (hand: DayHands): Key[] => [
     on: { ArrowUp: () => hand.step(-1), ArrowDown: () => hand.step(1) },
   },
   { keys: 'escape', does: 'choose none', on: { Escape: hand.none } },
+  {
+    keys: 'ctrl Z',
+    does: 'the pass that was shown before; with shift the one after',
+    on: { 'ctrl Z': hand.undo, 'ctrl shift Z': hand.redo },
+  },
 ];

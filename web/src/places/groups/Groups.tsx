@@ -10,6 +10,7 @@ import { Editable } from '../../parts/Editable';
 import { idle } from '../../keys/table';
 import { groupKeys } from './keys';
 import { Stamp, hue } from '../../parts/Stamp';
+import { Turn, useTurned } from '../../parts/Turn';
 import { useKeys } from '../../keys/useKeys';
 import { Empty } from '../../frame/Empty';
 import { islandOf, ran } from '../../model/island';
@@ -26,12 +27,24 @@ export function Groups({ day, id }: { day: DayView; id: number | undefined }) {
   useEffect(() => {
     if (missing) go(`/groups/${group.id}`, { replace: true });
   }, [missing, group, go]);
+  const { turnGroup } = useCommands();
+  const refresh = useRefresh();
+  const said = useTurned();
+  const turn = (way: 'undo' | 'redo') => {
+    if (!group) return;
+    void turnGroup(group.id, way).then((turned) => {
+      said(way, turned);
+      return Promise.all([refresh.day(), refresh.group(group.id)]);
+    });
+  };
   const keys = groupKeys({
     step: (by) => {
       const next = day.groups[index + by];
       if (next) go(`/groups/${next.id}`);
     },
     cut: () => group && go(`/switch/${group.id}`),
+    undo: () => turn('undo'),
+    redo: () => turn('redo'),
   });
   useKeys(keys);
   if (!group) {
@@ -45,6 +58,7 @@ export function Groups({ day, id }: { day: DayView; id: number | undefined }) {
   return (
     <>
       <Head day={day} title="Groups" keys={keys}>
+        <Turn turns={group.turns} onTurn={turn} />
         <Link
           href={`/switch/${group.id}`}
           className="rounded-[3px] border border-accent bg-accent px-3 py-1 font-semibold text-on-accent"

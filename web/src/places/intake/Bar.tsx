@@ -6,6 +6,7 @@ import { Button } from '../../parts/Button';
 import { centimetres } from '../../model/format';
 import { SayContext } from '../../parts/message';
 import { Stamp } from '../../parts/Stamp';
+import { Turn, useTurned } from '../../parts/Turn';
 import { COLUMNS, PART } from '../../model/columns';
 
 type Props = {
@@ -36,6 +37,7 @@ export function Bar({ day, shown, ids, filter, onFilter, columns, onColumns, onD
     if (cm === undefined) say('A distance is typed in metres, such as 12 or 12.5');
     else void edit({ do: 'clip_distance', clips: ids, distance_cm: cm });
   };
+  const turn = useTurn();
   const none = ids.length === 0;
   const [naming, setNaming] = useState<keyof typeof NAMED | null>(null);
   return (
@@ -113,7 +115,7 @@ export function Bar({ day, shown, ids, filter, onFilter, columns, onColumns, onD
         </>
       )}
       <span aria-hidden className="mx-1 h-4 w-px bg-line" />
-      <Turn day={day} />
+      <Turn turns={day.intake} onTurn={turn} />
       <Choose label="Columns">
         {COLUMNS.slice(1).map(({ name }) => {
           const here = columns.includes(name);
@@ -135,39 +137,11 @@ export function Bar({ day, shown, ids, filter, onFilter, columns, onColumns, onD
   );
 }
 
-/** Undo and redo of everything chosen at intake. */
-function Turn({ day }: { day: DayView }) {
-  const turn = useTurn();
-  return (
-    <>
-      <Button
-        small
-        disabled={!day.intake_undo}
-        title={day.intake_undo ?? undefined}
-        onClick={() => turn('undo')}
-      >
-        Undo
-      </Button>
-      <Button
-        small
-        disabled={!day.intake_redo}
-        title={day.intake_redo ?? undefined}
-        onClick={() => turn('redo')}
-      >
-        Redo
-      </Button>
-    </>
-  );
-}
-
 /** Takes the last change back, or makes it again, and says which it was. */
 export function useTurn() {
-  const { turn } = useCommands();
-  const say = useContext(SayContext);
-  return (way: 'undo' | 'redo') =>
-    void turn(way).then(
-      (turned) => turned && say(`${way === 'undo' ? 'Taken back' : 'Made again'}: ${turned.what}`),
-    );
+  const { turnIntake } = useCommands();
+  const said = useTurned();
+  return (way: 'undo' | 'redo') => void turnIntake(way).then((turned) => said(way, turned));
 }
 
 function NameIt({ label, onDone }: { label: string; onDone: (text: string | null) => void }) {
