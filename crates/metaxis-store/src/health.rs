@@ -2,7 +2,6 @@
 
 use crate::{
     ClipView, DayView, HealthView, NoteView, Part, PlacementView, SlateSource, SpanView, StoreError, choices,
-    log, passes,
 };
 use metaxis_core::{
     clip::ClipId,
@@ -30,8 +29,6 @@ pub(crate) fn conclude(t: &Transaction, day: &mut DayView) -> Result<(), StoreEr
     let aside: HashSet<String> = statement.query_map([], |row| row.get(0))?.collect::<Result<_, _>>()?;
     day.health =
         notes.into_iter().map(|note| HealthView { aside: aside.contains(&note.key), note }).collect();
-    day.intake = log::turns::<choices::Touched>(t, 0)?;
-    day.shown = log::turns::<passes::Shown>(t, 0)?;
     Ok(())
 }
 

@@ -1,7 +1,7 @@
 //! Passes with their placements, and the whole day for the page.
 
 use crate::{
-    CutCounts, DayView, Part, PassFacts, PassId, PassView, PlacementView, Store, StoreError, Turns, carry,
+    CutCounts, DayView, Part, PassFacts, PassId, PassView, PlacementView, Store, StoreError, carry, choices,
     clips, devices, groups, health, jobs,
     log::{self, Document},
 };
@@ -121,8 +121,8 @@ impl Store {
                 spans: vec![],
                 slate_log: None,
                 log_missing: vec![],
-                intake: Turns::default(),
-                shown: Turns::default(),
+                intake: log::turns::<choices::Touched>(t, 0)?,
+                shown: log::turns::<Shown>(t, 0)?,
                 passes: passes(t)?,
                 groups: pass.as_ref().map_or_else(|| Ok(vec![]), |pass| groups::summaries(t, pass.id))?,
                 pass,
