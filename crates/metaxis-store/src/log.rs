@@ -5,7 +5,7 @@
 
 use crate::{StoreError, Turns};
 use rusqlite::{OptionalExtension, Transaction, params};
-use serde::{Serialize, de::DeserializeOwned};
+use serde::{Deserialize, Serialize, de::DeserializeOwned};
 
 /// A document that a person changes.
 pub(crate) trait Document: Sized {
@@ -37,7 +37,8 @@ pub(crate) trait Document: Sized {
 }
 
 /// Which way along the log.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Way {
     /// Takes the last edit back.
     Undo,
