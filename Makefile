@@ -5,7 +5,7 @@ PAGE := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/
 
 # Serves the demo production; the address is the last line.
 demo: setup web/dist/index.html
-	@cargo build --release --quiet --bin metaxis --bin metaxis-reader --bin metaxis-confine
+	@cargo build --release --quiet --bin metaxis --bin metaxis-reader --bin metaxis-confine --bin metaxis-shoot
 	@exec scripts/demo.sh
 
 # Serves a production of your own: make run MEDIA=/path/of/cards [DATA=/path/of/production]

@@ -6,7 +6,7 @@ mark=$(cat demo/tarn-hollow.json demo/speech/*.ogg | sha256sum | cut -c1-12)
 media=var/demo-$mark/media
 if [ ! -e "$media/truth.json" ]; then
   echo "demo media:"
-  time target/release/metaxis shoot demo/tarn-hollow.json --out "$media" 2>/dev/null
+  time target/release/metaxis-shoot demo/tarn-hollow.json --out "$media" 2>/dev/null
 fi
 target/release/metaxis-intake-figures target/release/metaxis "$media"
 target/release/metaxis-trials --seed "${SEED:-9001}" --shoots "${SHOOTS:-4}"

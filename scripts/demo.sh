@@ -8,7 +8,7 @@ if [ ! -e "$place/media/truth.json" ]; then
   echo "Making the demo media (once, about a minute) …"
   rm -rf "$place/making"
   mkdir -p "$place"
-  target/release/metaxis shoot demo/tarn-hollow.json --out "$place/making"
+  target/release/metaxis-shoot demo/tarn-hollow.json --out "$place/making"
   mv "$place/making" "$place/media"
 fi
 exec target/release/metaxis serve --data "$place/data" --root "$place/media" --take-in "$place/media" \

@@ -1,8 +1,13 @@
 //! What is known of a clip before anything is measured: the facts read from its file.
 
 use crate::time::{FrameRate, SampleRate, Timecode};
+use jiff::{
+    civil::{Date, Time},
+    fmt::temporal::Pieces,
+};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
+use strum::{EnumIter, EnumString, IntoStaticStr};
 use ts_rs::TS;
 
 /// A clip's number in its production.
@@ -12,6 +17,31 @@ pub struct ClipId(#[ts(type = "number")] pub i64);
 /// A device's number in its production.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, TS)]
 pub struct DeviceId(#[ts(type = "number")] pub i64);
+
+/// What a remark at a file is about. Stored and reported by its name.
+#[derive(
+    Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, EnumString, IntoStaticStr, EnumIter, TS,
+)]
+#[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
+pub enum NoteCode {
+    /// The file has no content.
+    Empty,
+    /// It cannot be decoded.
+    Damaged,
+    /// It has neither picture nor sound.
+    NoMedia,
+    /// It cannot be opened.
+    Unreadable,
+    /// It was passed over: no media by its name.
+    Skipped,
+    /// It is another file than the one that was taken in.
+    Changed,
+    /// What was worked out cannot be kept for the next time.
+    Cache,
+    /// Labels of its device contradict its sound, or each other.
+    Labels,
+}
 
 /// The picture of a file.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
@@ -144,6 +174,9 @@ pub struct ClipFacts {
     pub tags: BTreeMap<String, String>,
 }
 
+/// Years that clocks begin in.
+const UNSET_YEARS: [i16; 2] = [1904, 1970];
+
 impl ClipFacts {
     /// Picture start minus sound start, seconds: add it to a picture's own time to get the clip's time.
     /// A clip's time zero is its first sample, or its first frame where it has no sound.
@@ -162,7 +195,15 @@ impl ClipFacts {
 
     /// Time of day of the file's creation by the device's clock, seconds since midnight.
     pub fn created_clock_s(&self) -> Option<f64> {
-        time_of_day_s(self.created.as_deref()?)
+        let time = time_of_day(self.created.as_deref()?)?;
+        Some(time.duration_since(Time::midnight()).as_secs_f64())
+    }
+
+    /// The day of the file's creation by the device's clock. The first days that clocks count from are none: a device
+    /// that was never set has them.
+    pub fn created_day(&self) -> Option<Date> {
+        let day = Pieces::parse(self.created.as_deref()?).ok()?.date();
+        (!UNSET_YEARS.contains(&day.year())).then_some(day)
     }
 
     /// Time of day at which the device's own clock says the clip began, seconds since midnight: the time
@@ -173,10 +214,10 @@ impl ClipFacts {
     }
 }
 
-/// Seconds since midnight of an RFC 3339 time, as it is written (no zone is applied).
-fn time_of_day_s(text: &str) -> Option<f64> {
-    let time = text.split(['T', ' ']).nth(1)?.trim_end_matches('Z');
-    let mut parts = time.splitn(3, ':');
-    let mut number = || parts.next()?.parse::<f64>().ok().filter(|n| (0.0..60.0).contains(n));
-    Some(number()? * 3600.0 + number()? * 60.0 + number()?)
+/// Time of day of an RFC 3339 time, or of one without a day, as it is written (no zone is applied).
+fn time_of_day(text: &str) -> Option<Time> {
+    match Pieces::parse(text) {
+        Ok(pieces) => pieces.time(),
+        Err(_) => text.parse().ok(),
+    }
 }

@@ -254,3 +254,28 @@ fn of_equal_names_the_camera_in_the_log_decides() {
         assert_eq!(found.as_ref().map(|(s, t)| (s.as_str(), t.as_str())), take, "{name}");
     }
 }
+
+/// Containers write the time of their making in more than one way, and a clock that was never set writes its first day.
+#[test]
+fn a_clip_was_made_on_a_day_and_at_a_time() {
+    let read = |created: &str| {
+        let facts = ClipFacts { created: Some(created.into()), ..ClipFacts::default() };
+        (facts.created_day().map(|day| day.to_string()), facts.created_clock_s())
+    };
+    let day = || Some("2026-05-14".to_owned());
+    let half_past = Some(9.5 * 3600.0);
+    for (created, expected) in [
+        ("2026-05-14T09:30:00.000000Z", (day(), half_past)),
+        ("2026-05-14 09:30:00", (day(), half_past)),
+        ("2026-05-14T09:30:00+02:00", (day(), half_past)),
+        ("2026-05-14", (day(), None)),
+        ("T09:30:00", (None, half_past)),
+        ("1904-01-01T00:00:00.000000Z", (None, Some(0.0))),
+        ("2026-13-14T09:30:00", (None, None)),
+        ("2026-05-14T29:30:00", (None, None)),
+        ("yesterday", (None, None)),
+        ("", (None, None)),
+    ] {
+        assert_eq!(read(created), expected, "{created}");
+    }
+}

@@ -80,7 +80,7 @@ pub fn read_numbers() -> String {
 /// Where a clip is not in the truth.
 pub async fn expected_numbers(site: &Site, view: &Value, frame: i64) -> Result<Vec<i64>> {
     let truth: Truth = serde_json::from_slice(&fs::read(site.media.join("truth.json"))?)?;
-    let day = site.get("/api/day").await?;
+    let day = site.day().await?;
     let axis = view["axis_start_s"].as_f64().context("no axis")? + (frame as f64 + 0.5) / 25.0;
     let angles = view["group"]["angles"].as_array().context("no angles")?;
     angles
@@ -117,7 +117,7 @@ fn sampler() -> String {
 /// Where the page or the server does not do its part.
 pub async fn measure(site: &Site, browser: &Browser, from_s: f64, seconds: f64) -> Result<Figures> {
     let truth: Truth = serde_json::from_slice(&fs::read(site.media.join("truth.json"))?)?;
-    let day: Value = site.get("/api/day").await?;
+    let day: Value = site.day().await?;
     let group_id = day["groups"][0]["id"].as_i64().context("no group")?;
     browser.driver.goto(site.url(&format!("/switch/{group_id}"))).await?;
     browser.until("document.querySelector('[data-testid=line-picture]')?.dataset.frame").await?;

@@ -60,6 +60,19 @@ impl Site {
         Ok(reqwest::get(self.url(path)).await?.error_for_status()?.json().await?)
     }
 
+    /// The day with the pass that is shown and its jobs.
+    ///
+    /// # Errors
+    /// Errors of the requests.
+    pub async fn day(&self) -> Result<Value> {
+        let (mut day, shown) = (self.get("/api/day").await?, self.get("/api/pass").await?);
+        for (name, value) in shown.as_object().into_iter().flatten() {
+            day[name] = value.clone();
+        }
+        day["jobs"] = self.get("/api/jobs").await?;
+        Ok(day)
+    }
+
     /// A slate log as the server reads it from text.
     ///
     /// # Errors

@@ -40,7 +40,7 @@ async fn a_clash_of_slates_is_said_where_they_are_marked() -> Result<()> {
     site.prepare().await?;
     let log = json!({ "do": "take_log", "log": { "name": "day.csv", "log": site.log("Scene;Take;Sound file\n7;2;S-001\n").await? } });
     reqwest::Client::new().post(site.url("/api/intake/edits")).json(&log).send().await?.error_for_status()?;
-    let day = site.get("/api/day").await?;
+    let day = site.day().await?;
     let clips = day["clips"].as_array().map_or(&[][..], Vec::as_slice);
     let id_of =
         |name: &str| clips.iter().find(|clip| clip["file_name"] == name).map(|clip| clip["id"].clone());
@@ -83,7 +83,7 @@ async fn mark_takes(site: &Site, browser: &Browser) -> Result<()> {
         browser.keys("n").await?;
     }
     browser.until_text("3 marked").await?;
-    ensure!(marked(&site.get("/api/day").await?) == 3);
+    ensure!(marked(&site.day().await?) == 3);
 
     // Where a picture has its own sound, its peak shows how far away it stood.
     browser.keys("e").await?;

@@ -61,7 +61,7 @@ async fn what_will_hurt_is_said_shown_and_set_aside() -> Result<()> {
         browser.keys_with(Key::Control, "z").await?;
         browser.until(&format!("{notes} === {before}")).await?;
         browser.until_text("Taken back: health note set aside").await?;
-        let day = site.get("/api/day").await?;
+        let day = site.day().await?;
         ensure!(day["health"].as_array().context("health")?.iter().all(|one| one["aside"] == false));
         Ok(())
     })
@@ -86,7 +86,7 @@ async fn the_table_is_filtered_edited_and_ordered_by_keyboard() -> Result<()> {
         browser.until("document.activeElement.ariaLabel === 'Take of A002.mov'").await?;
         browser.keys(format!("3{}", Key::Enter.value())).await?;
         browser.until(&format!("{ROWS}.some(row => row.includes('A002.mov') && row.includes('4B') && row.includes(' 3 '))")).await?;
-        let day = site.get("/api/day").await?;
+        let day = site.day().await?;
         let a002 = clip(&day, "A002.mov")?;
         ensure!(a002["scene"] == "4B" && a002["take"] == "3" && a002["slate_source"] == "hand", "{a002}");
         browser.keys_with(Key::Control, "z").await?;
@@ -112,7 +112,7 @@ async fn the_table_is_filtered_edited_and_ordered_by_keyboard() -> Result<()> {
 #[tokio::test(flavor = "multi_thread")]
 async fn a_span_is_one_row_and_a_clip_shows_its_channels() -> Result<()> {
     at_intake(async |site, browser| {
-        let day = site.get("/api/day").await?;
+        let day = site.day().await?;
         let parts = [clip(&day, "A001.mov")?["id"].clone(), clip(&day, "A002.mov")?["id"].clone()];
         let client = reqwest::Client::new();
         let join = json!({ "do": "join", "clips": parts });
@@ -174,7 +174,7 @@ async fn a_slate_log_and_files_of_this_computer_come_in() -> Result<()> {
             .await?;
         browser.press("Take the log").await?;
         browser.until_text("slate log slates.csv").await?;
-        let day = site.get("/api/day").await?;
+        let day = site.day().await?;
         ensure!(clip(&day, "A002.mov")?["scene"] == "7" && clip(&day, "S-002.wav")?["take"] == "4", "{day}");
         browser.until_text("will hurt later").await?;
 
@@ -210,7 +210,7 @@ fn checker() -> Result<String> {
 async fn the_accessibility_checker_finds_nothing_serious() -> Result<()> {
     let checker = checker()?;
     at_intake(async |site, browser| {
-        let id = site.get("/api/day").await?["groups"][0]["id"].as_i64().context("a group")?;
+        let id = site.day().await?["groups"][0]["id"].as_i64().context("a group")?;
         let mut faults = vec![];
         for theme in ["film", "dim"] {
             browser.script(&format!("localStorage.setItem('theme', '{theme}')")).await?;

@@ -39,7 +39,7 @@ async fn intake_names_devices_and_changes_clips_in_bulk() -> Result<()> {
         // A device is named where it stands.
         type_over(browser, "Name of device C", "Crane").await?;
         browser.until("document.querySelector('input[aria-label=\"Name of device C\"]').value === 'Crane'").await?;
-        let day = site.get("/api/day").await?;
+        let day = site.day().await?;
         ensure!(day["devices"][2]["name"] == "Crane", "{}", day["devices"]);
 
         // Sorted by length, longest first.
@@ -74,7 +74,7 @@ async fn intake_names_devices_and_changes_clips_in_bulk() -> Result<()> {
 async fn a_device_and_one_of_its_clips_are_given_their_distances() -> Result<()> {
     with_prepared(async |site, browser| {
         let gallery = async || -> Result<(Value, Value)> {
-            let day = site.get("/api/day").await?;
+            let day = site.day().await?;
             let clips = day["clips"].as_array().context("clips")?;
             let clip = clips.iter().find(|clip| clip["file_name"] == "C001.mp4").context("the clip")?;
             Ok((day["devices"][2]["distance_m"].clone(), clip["distance_m"].clone()))
@@ -135,7 +135,7 @@ async fn the_day_sheet_says_why_and_goes_back_to_an_earlier_pass() -> Result<()>
         browser.script("[...document.querySelectorAll('[data-testid=sheet] button')].find((b) => b.innerText.includes('B002')).click()").await?;
         browser.until_text("It has no sound to match: placed by its audio timecode").await?;
         // Another reference, another pass; then back to the first.
-        let floor = site.get("/api/day").await?["devices"][0]["id"].clone();
+        let floor = site.day().await?["devices"][0]["id"].clone();
         browser
             .driver
             .find(By::XPath("//label[contains(., 'Reference')]//select"))
@@ -146,7 +146,7 @@ async fn the_day_sheet_says_why_and_goes_back_to_an_earlier_pass() -> Result<()>
             .await?;
         browser.press("Sync the day").await?;
         browser.until_text("Pass 2").await?;
-        let day = site.get("/api/day").await?;
+        let day = site.day().await?;
         ensure!(day["pass"]["reference"] == floor, "{}", day["pass"]);
         let first = day["passes"][0]["id"].clone();
         browser
@@ -158,7 +158,7 @@ async fn the_day_sheet_says_why_and_goes_back_to_an_earlier_pass() -> Result<()>
             .click()
             .await?;
         browser.until("document.querySelector('header').innerText.includes('Pass 1')").await?;
-        ensure!(site.get("/api/day").await?["pass"]["number"] == 1);
+        ensure!(site.day().await?["pass"]["number"] == 1);
         Ok(())
     })
     .await
@@ -170,7 +170,7 @@ async fn passes_are_compared_on_the_sheet() -> Result<()> {
     with_prepared(async |site, browser| {
         browser.driver.goto(site.url("/day")).await?;
         browser.until_text("solid").await?;
-        let day = site.get("/api/day").await?;
+        let day = site.day().await?;
         let all = day["clips"].as_array().context("clips")?;
         let clip = all.iter().find(|clip| clip["file_name"] == "B001.mov").context("a clip")?;
         let there = day["placements"]
@@ -193,7 +193,7 @@ async fn passes_are_compared_on_the_sheet() -> Result<()> {
         browser.until(&format!("{slip}?.innerText.includes('moved +3.000 s')")).await?;
         browser.until("document.querySelectorAll('[data-testid=sheet] span.border-dashed').length === 1").await?;
         // Back at the first pass, the other one is compared.
-        let passes = site.get("/api/day").await?["passes"].clone();
+        let passes = site.day().await?["passes"].clone();
         let shown = reqwest::Client::new().post(site.url(&format!("/api/passes/{}/show", passes[0]["id"])));
         ensure!(shown.json(&json!({})).send().await?.status().is_success());
         browser.until_text("moved −3.000 s").await?;
@@ -241,7 +241,7 @@ async fn groups_are_named_and_ordered_and_keys_follow() -> Result<()> {
 #[tokio::test(flavor = "multi_thread")]
 async fn two_pages_agree_and_a_stale_edit_is_not_lost_in_silence() -> Result<()> {
     with_prepared(async |site, browser| {
-        let day = site.get("/api/day").await?;
+        let day = site.day().await?;
         let group = &day["groups"][0];
         let (id, angles) = (group["id"].as_i64().context("a group")?, &group["group"]["angles"]);
         browser.driver.goto(site.url(&format!("/switch/{id}"))).await?;
@@ -266,7 +266,7 @@ async fn two_pages_agree_and_a_stale_edit_is_not_lost_in_silence() -> Result<()>
 #[tokio::test(flavor = "multi_thread")]
 async fn standing_still_shows_the_exact_frame_of_every_angle() -> Result<()> {
     with_prepared(async |site, browser| {
-        let id = site.get("/api/day").await?["groups"][0]["id"].as_i64().context("a group")?;
+        let id = site.day().await?["groups"][0]["id"].as_i64().context("a group")?;
         browser.driver.goto(site.url(&format!("/switch/{id}"))).await?;
         browser.until("document.querySelector('[data-testid=line-picture]')?.dataset.frame === '0'").await?;
         let numbers = metaxis_e2e::read_numbers();
@@ -331,7 +331,7 @@ async fn keys_are_listed_and_the_room_can_be_dark() -> Result<()> {
 #[tokio::test(flavor = "multi_thread")]
 async fn an_angle_that_does_not_run_is_asked_about_first() -> Result<()> {
     with_prepared(async |site, browser| {
-        let group = site.get("/api/day").await?["groups"][0].clone();
+        let group = site.day().await?["groups"][0].clone();
         let frames = group["group"]["frames"].as_i64().context("frames")?;
         let angles = group["group"]["angles"].as_array().context("angles")?.clone();
         let runs = |angle: &Value, at: i64| {
@@ -395,13 +395,13 @@ async fn a_clip_is_looked_for_again_from_the_day_sheet() -> Result<()> {
         browser.keys_with(Key::Control, "a").await?;
         browser.keys(format!("{right}{}", Key::Enter.value())).await?;
         browser.until_text("Looked for within 5.0 s").await?;
-        let day = site.get("/api/day").await?;
+        let day = site.day().await?;
         ensure!(day["pass"]["number"] == 2, "{}", day["pass"]);
 
         // With deep effort: a third pass, and the others stand where they stood.
         browser.press("With deep effort").await?;
         browser.until_text("Pass 3").await?;
-        let after = site.get("/api/day").await?;
+        let after = site.day().await?;
         let others = |day: &Value| -> Vec<Value> {
             let clip = |p: &&Value| p["placement"]["reasons"].to_string().contains("Reference");
             day["placements"].as_array().map(|all| all.iter().filter(clip).cloned().collect()).unwrap_or_default()

@@ -4,9 +4,11 @@ use crate::{Fingerprint, MediaError, mark::Mark};
 use std::{
     fs::{self, File},
     io::{self, BufWriter, Write},
+    os::unix::fs::PermissionsExt,
     path::{Path, PathBuf},
     time::SystemTime,
 };
+use tempfile::{Builder, NamedTempFile};
 
 /// The cache folder.
 #[derive(Debug, Clone)]
@@ -22,10 +24,9 @@ struct CacheFile {
 
 /// A derived file that is being written: kept whole with [`PartFile::keep`], or gone when dropped.
 pub(crate) struct PartFile {
-    out: BufWriter<File>,
+    out: BufWriter<NamedTempFile>,
     bytes: u64,
     hash: blake3::Hasher,
-    part: PathBuf,
     target: PathBuf,
 }
 
@@ -36,17 +37,17 @@ impl PartFile {
     }
 
     /// Keeps it under another name than it was begun for.
-    pub(crate) fn keep_as(mut self, target: &Path) -> Result<Mark, MediaError> {
+    pub(crate) fn keep_as(self, target: &Path) -> Result<Mark, MediaError> {
         let cache = |source| MediaError::Cache { path: target.to_owned(), source };
-        self.out.flush().map_err(cache)?;
-        fs::rename(&self.part, target).map_err(cache)?;
+        let whole = self.out.into_inner().map_err(|e| cache(e.into_error()))?;
+        whole.persist(target).map_err(|e| cache(e.error))?;
         Ok(Mark::new(target, self.bytes, &self.hash))
     }
 
     /// Where it is until it is kept, with all that was written.
     pub(crate) fn so_far(&mut self) -> io::Result<&Path> {
         self.out.flush()?;
-        Ok(&self.part)
+        Ok(self.out.get_ref().path())
     }
 }
 
@@ -59,13 +60,6 @@ impl Write for PartFile {
     }
     fn flush(&mut self) -> io::Result<()> {
         self.out.flush()
-    }
-}
-
-impl Drop for PartFile {
-    fn drop(&mut self) {
-        // Not there where it was kept.
-        let _ = fs::remove_file(&self.part);
     }
 }
 
@@ -206,20 +200,24 @@ impl CachedClip {
         self.folder.join("thumbnail.jpg")
     }
 
-    fn part_of(&self, target: &Path) -> Result<PathBuf, MediaError> {
+    /// A file beside `target` until it is whole; its name says whose it is.
+    fn part_of(&self, target: &Path) -> Result<NamedTempFile, MediaError> {
         let cache = |source| MediaError::Cache { path: target.to_owned(), source };
         fs::create_dir_all(&self.folder).map_err(cache)?;
         let name = target.file_name().unwrap_or_default().to_string_lossy();
-        let unique = format!("part-{}-{:?}-{name}", std::process::id(), std::thread::current().id());
-        Ok(self.folder.join(unique.replace(['(', ')'], "")))
+        Builder::new()
+            .prefix(&format!("part-{}-", std::process::id()))
+            .suffix(&format!("-{name}"))
+            // As any file: who may read it, the folder says.
+            .permissions(fs::Permissions::from_mode(0o666))
+            .tempfile_in(&self.folder)
+            .map_err(cache)
     }
 
     /// Begins to write `target`.
     pub(crate) fn begin(&self, target: PathBuf) -> Result<PartFile, MediaError> {
-        let part = self.part_of(&target)?;
-        let file = File::create(&part).map_err(|source| MediaError::Cache { path: part.clone(), source })?;
-        let out = BufWriter::with_capacity(1 << 16, file);
-        Ok(PartFile { out, bytes: 0, hash: blake3::Hasher::new(), part, target })
+        let out = BufWriter::with_capacity(1 << 16, self.part_of(&target)?);
+        Ok(PartFile { out, bytes: 0, hash: blake3::Hasher::new(), target })
     }
 
     /// Whether a file made by [`CachedClip::write`] is there and whole.
@@ -251,19 +249,13 @@ impl CachedClip {
         target: &Path,
         make: impl FnOnce(&Path) -> Result<(), MediaError>,
     ) -> Result<(), MediaError> {
-        let part = self.part_of(target)?;
-        match make(&part) {
-            Ok(()) => {
-                let cache = |source| MediaError::Cache { path: target.to_owned(), source };
-                File::open(&part).and_then(|file| file.sync_all()).map_err(cache)?;
-                let mark = Mark::of(&part, target).map_err(cache)?;
-                fs::rename(&part, target).map_err(cache)?;
-                self.keep(&mark_name(target), &mark)
-            }
-            Err(e) => {
-                let _ = fs::remove_file(&part);
-                Err(e)
-            }
-        }
+        // Gone when dropped; closed, since others write to it.
+        let part = self.part_of(target)?.into_temp_path();
+        make(&part)?;
+        let cache = |source| MediaError::Cache { path: target.to_owned(), source };
+        File::open(&part).and_then(|file| file.sync_all()).map_err(cache)?;
+        let mark = Mark::of(&part, target).map_err(cache)?;
+        part.persist(target).map_err(|e| cache(e.error))?;
+        self.keep(&mark_name(target), &mark)
     }
 }

@@ -1,7 +1,7 @@
 //! Everything that listens to one decode: meters, waveforms, and each channel at the rate at which it is matched.
 
 use crate::{
-    CachedClip, Heard, MediaError,
+    CachedClip, MediaError,
     cache::PartFile,
     mark::Mark,
     mixing::make_sounds,
@@ -10,7 +10,7 @@ use crate::{
 };
 use metaxis_core::{
     clip::SoundFacts,
-    signal::{BlockStats, Carries, ChannelMeter, ChannelState, PEAK_BIN, PEAK_ZOOMS, PeakReader},
+    signal::{BlockStats, Carries, ChannelMeter, ChannelState, Heard, PEAK_BIN, PEAK_ZOOMS, PeakReader},
 };
 use std::io::{self, Write};
 

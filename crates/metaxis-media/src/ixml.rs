@@ -1,7 +1,7 @@
 //! iXML: the recorder's own notes inside a WAV file.
 
 use metaxis_core::clip::SpeedLabels;
-use quick_xml::{Reader, events::Event};
+use quick_xml::{Reader, escape::resolve_xml_entity, events::Event};
 
 /// What is read of it.
 #[derive(Debug, Clone, Default, PartialEq)]
@@ -43,20 +43,10 @@ pub fn parse_ixml(bytes: &[u8]) -> Ixml {
                 }
             }
             Ok(Event::Text(part)) if content.len() < MAX_TEXT => content.push_str(&part),
-            Ok(Event::GeneralRef(entity)) if content.len() < MAX_TEXT => {
-                if let Ok(Some(c)) = entity.resolve_char_ref() {
-                    content.push(c);
-                } else {
-                    content.push_str(match &*entity {
-                        "amp" => "&",
-                        "lt" => "<",
-                        "gt" => ">",
-                        "quot" => "\"",
-                        "apos" => "'",
-                        _ => "",
-                    });
-                }
-            }
+            Ok(Event::GeneralRef(entity)) if content.len() < MAX_TEXT => match entity.resolve_char_ref() {
+                Ok(Some(c)) => content.push(c),
+                _ => content.push_str(resolve_xml_entity(&entity).unwrap_or_default()),
+            },
             Ok(Event::End(_)) => {
                 found.take_up(&path, content.trim());
                 content.clear();

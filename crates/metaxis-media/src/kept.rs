@@ -25,7 +25,7 @@ impl CachedClip {
 }
 
 /// Grows whenever [`probe`] learns to read something else, so that older answers are not believed.
-const PROBE: u32 = 4;
+const PROBE: u32 = 5;
 
 #[derive(Serialize, Deserialize)]
 struct Probed {

@@ -37,7 +37,7 @@ pub use grey::grey_frames;
 pub use guarded::{guarded, said};
 pub use ixml::{Ixml, parse_ixml};
 pub use kept::{facts, key_of};
-pub use listen::{Heard, forget_heard, is_heard, listen, still_holds};
+pub use listen::{forget_heard, is_heard, listen, still_holds};
 pub use picture::{frame_timing, make_playback_sound, make_proxy, make_thumbnail};
 pub use probe::{probe, probe_json};
 pub use resample::ToListenRate;

@@ -8,28 +8,12 @@ use crate::{
     reader::{self, Answer},
     wav::WavSamples,
 };
-use metaxis_core::{
-    clip::SoundFacts,
-    signal::{ChannelState, Mix},
-};
+use metaxis_core::{clip::SoundFacts, signal::Heard};
 use serde::{Deserialize, Serialize};
 use std::{
     io::{self, Read},
     path::Path,
 };
-
-/// What listening found.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-pub struct Heard {
-    /// State of each channel.
-    pub channels: Vec<ChannelState>,
-    /// Channels that take part in matching; empty where there is nothing to match.
-    pub used: Vec<usize>,
-    /// The sounds that were made of them to match: all together, then each; one where there is but one to hear.
-    pub mixes: Vec<Mix>,
-    /// Decoded samples a channel, at the file's own rate.
-    pub samples: u64,
-}
 
 /// Name under which it is kept: written last, so where it is, all was.
 const HEARD: &str = "heard";

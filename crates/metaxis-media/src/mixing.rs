@@ -1,10 +1,10 @@
 //! From the channels of a file, each at the rate at which it is matched, to the sounds that are.
 
-use crate::{CachedClip, Heard, MediaError, StoredSamples, mark::Mark, stored::quantise, voice::Voice};
+use crate::{CachedClip, MediaError, StoredSamples, mark::Mark, stored::quantise, voice::Voice};
 use metaxis_core::{
     signal::{
-        BandReader, ChannelState, LISTEN_RATE, LevelReader, Mix, Relation, by_clearness, listening_mixes,
-        living, played, relate,
+        BandReader, ChannelState, Heard, LISTEN_RATE, LevelReader, Mix, Relation, by_clearness,
+        listening_mixes, living, played, relate,
     },
     sync::SampleSource,
 };

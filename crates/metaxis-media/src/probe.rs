@@ -246,8 +246,14 @@ fn sound(streams: &[Stream], whole: f64) -> Option<SoundFacts> {
 /// When a file says it was made: broadcast WAV has the date and the time of day apart.
 fn created(time: Option<String>, date: Option<String>) -> Option<String> {
     let time = time?;
-    let is_whole = time.contains(['T', ' ']);
-    Some(if is_whole { time } else { format!("{}T{time}", date.unwrap_or_default()) })
+    if time.contains(['T', ' ']) {
+        return Some(time);
+    }
+    // EBU Tech 3285 leaves open what stands between the digits.
+    let parted = |text: &str, by: char| -> String {
+        text.chars().map(|c| if c.is_ascii_digit() { c } else { by }).collect()
+    };
+    Some(format!("{}T{}", parted(&date.unwrap_or_default(), '-'), parted(&time, ':')))
 }
 
 /// What else the file says, for a person to read.

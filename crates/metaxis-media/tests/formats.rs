@@ -347,33 +347,31 @@ fn uncompressed_sound_is_read_as_a_decoder_reads_it() {
     assert!((sound.labelled_s.expect("a label") - 2.0).abs() < 0.01);
 }
 
-/// Some cameras count 25 labels over 50 pictures a second: the track says so, and is believed.
-/// Broadcast WAV has the date and the time of day apart: together they are when it was recorded, by its own clock.
+/// Broadcast WAV has the date and the time of day apart: together they are when it was recorded, by its own clock. What
+/// stands between the digits is left open.
 #[test]
 fn a_broadcast_wave_has_a_day_and_a_clock() {
     let folder = tempfile::tempdir().expect("a folder");
-    let path = folder.path().join("day.wav");
-    let labels = [
-        "-metadata",
-        "origination_date=2026-05-14",
-        "-metadata",
-        "origination_time=09:30:15",
-        "-metadata",
-        "time_reference=48000",
-    ];
-    let sound = ["-f", "lavfi", "-i", "anullsrc=r=48000:cl=mono", "-t", "1", "-write_bext", "1"];
-    ffmpeg(&[&sound[..], &labels[..]].concat(), &path);
-    let stop = Stop::default();
     let cache = Cache::open(&folder.path().join("cache")).expect("a cache");
-    let read = metaxis_media::facts(&path, &cache.clip(&Fingerprint::of(&path).expect("read")), &stop);
-    for facts in [probe(&path, &stop), read] {
-        let facts = facts.expect("facts");
-        assert_eq!(facts.created.as_deref(), Some("2026-05-14T09:30:15"));
-        assert_eq!(facts.created_clock_s(), Some(9.0 * 3600.0 + 30.0 * 60.0 + 15.0));
-        assert_eq!(facts.time_reference_s(), Some(1.0));
+    let stop = Stop::default();
+    for (day, time) in [("2026-05-14", "09:30:15"), ("2026:05:14", "09-30-15"), ("2026 05 14", "09.30.15")] {
+        let path = folder.path().join(format!("{day} {time}.wav"));
+        let (date, clock) = (format!("origination_date={day}"), format!("origination_time={time}"));
+        let labels = [&date, &clock, "time_reference=48000"].map(|label| ["-metadata", label]);
+        let sound = ["-f", "lavfi", "-i", "anullsrc=r=48000:cl=mono", "-t", "1", "-write_bext", "1"];
+        ffmpeg(&[&sound[..], &labels.concat()].concat(), &path);
+        let read = metaxis_media::facts(&path, &cache.clip(&Fingerprint::of(&path).expect("read")), &stop);
+        for facts in [probe(&path, &stop), read] {
+            let facts = facts.expect("facts");
+            assert_eq!(facts.created.as_deref(), Some("2026-05-14T09:30:15"), "{day} {time}");
+            assert_eq!(facts.created_clock_s(), Some(9.0 * 3600.0 + 30.0 * 60.0 + 15.0));
+            assert_eq!(facts.created_day().map(|day| day.to_string()).as_deref(), Some("2026-05-14"));
+            assert_eq!(facts.time_reference_s(), Some(1.0));
+        }
     }
 }
 
+/// Some cameras count 25 labels over 50 pictures a second: the track says so, and is believed.
 #[test]
 fn a_timecode_track_is_counted_at_its_own_rate() {
     let folder = tempfile::tempdir().expect("a folder");

@@ -5,12 +5,15 @@ use crate::{
     error::Refusal,
     routes::{
         ByHand, ClapView, EditLine, FolderView, MoveAngle, NamePass, NewDevice, PeaksView, RenameGroup,
-        StartPass, StorageView, TakeIn, Turned, Versioned, Want,
+        SomeClips, StartPass, StorageView, TakeIn, Turned, Versioned, Want,
     },
     uploads::Arrived,
 };
 use metaxis_core::{
-    clip::{ClipFacts, ClipId, DeviceId, FrameTiming, PictureFacts, SoundFacts, SoundStream, SpeedLabels},
+    clip::{
+        ClipFacts, ClipId, DeviceId, FrameTiming, NoteCode, PictureFacts, SoundFacts, SoundStream,
+        SpeedLabels,
+    },
     group::{Angle, AnglePart, Group},
     intake::{HealthKind, HealthNote, LogColumn, LogPreview, SlateLog, SlateRow, Weight},
     line::{Line, LineEdit, Switch},
@@ -23,9 +26,10 @@ use metaxis_core::{
     time::{FrameRate, SampleRate, Tick, Timecode},
 };
 use metaxis_store::{
-    ClipDetail, ClipJob, ClipView, CutCounts, DayView, DeviceView, Follower, GroupSummary, GroupView,
-    HealthView, IntakeChange, JobKind, JobSummary, Near, NoteView, Part, PassFacts, PassPlan, PassView,
-    PlacementView, Production, SlateMarkView, SlateSource, SpanView, StoredLog, Turns,
+    ClipDetail, ClipJob, ClipView, CutCounts, DayView, DeviceView, Follower, GroupId, GroupSummary,
+    GroupView, HealthView, IntakeChange, JobKind, JobName, JobSummary, Near, NoteView, Part, PassFacts,
+    PassId, PassPlan, PassView, PlacementView, Production, ShownPass, SlateMarkView, SlateSource, SpanView,
+    StoredLog, Turns,
 };
 use ts_rs::{Config, TS};
 
@@ -39,6 +43,9 @@ pub fn typescript() -> String {
     declare!(
         ClipId,
         DeviceId,
+        PassId,
+        GroupId,
+        NoteCode,
         FrameRate,
         SampleRate,
         Tick,
@@ -106,9 +113,12 @@ pub fn typescript() -> String {
         Near,
         PassPlan,
         JobKind,
+        JobName,
         ClipJob,
         JobSummary,
         DayView,
+        ShownPass,
+        SomeClips,
         ArrivingClip,
         Event,
         Refusal,

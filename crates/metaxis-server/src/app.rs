@@ -3,7 +3,9 @@
 use crate::{config::ServeConfig, error::ApiError, guard::Door, owner::Owner, uploads::Uploads};
 use metaxis_core::clip::ClipId;
 use metaxis_media::{Cache, Stop};
-use metaxis_store::{DayView, JobId, JobKind, JobState, JobSummary, Store, StoreError};
+use metaxis_store::{
+    DayView, GroupId, JobId, JobKind, JobName, JobState, JobSummary, ShownPass, Store, StoreError,
+};
 use serde::Serialize;
 use std::{
     collections::{HashMap, HashSet},
@@ -11,6 +13,7 @@ use std::{
     time::{Duration, Instant},
 };
 use tokio::sync::{OwnedSemaphorePermit, Semaphore, broadcast};
+use tokio_util::sync::{CancellationToken, WaitForCancellationFutureOwned};
 use ts_rs::TS;
 
 /// A first place that a running pass found for a clip.
@@ -28,13 +31,19 @@ pub struct ArrivingClip {
 #[derive(Debug, Clone, PartialEq, Serialize, TS)]
 #[serde(tag = "event", rename_all = "snake_case")]
 pub enum Event {
-    /// The day changed: clips, passes or groups.
+    /// The day changed: its files, what is chosen of them, passes.
     Day,
+    /// These clips are other than they were: listened to, or with light copies.
+    Clips {
+        /// Which.
+        clips: Vec<ClipId>,
+    },
+    /// Which pass is shown changed, or its name, or its groups.
+    Pass,
     /// A group's line changed.
     Line {
         /// The group.
-        #[ts(type = "number")]
-        group: i64,
+        group: GroupId,
         /// Its version now.
         #[ts(type = "number")]
         version: i64,
@@ -67,10 +76,10 @@ pub struct App {
     /// What is sent from the page.
     pub uploads: Uploads,
     events: broadcast::Sender<Event>,
-    running: Mutex<HashMap<JobId, (&'static str, Stop)>>,
+    running: Mutex<HashMap<JobId, (JobName, Stop)>>,
     /// Counts the rings, so that no worker misses one.
     bell: (Mutex<u64>, Condvar),
-    closing: Stop,
+    closing: CancellationToken,
     /// Places for looks at pictures while somebody waits: each is a decoder at work.
     looks: Arc<Semaphore>,
     /// How jobs ended that could not be written yet.
@@ -134,7 +143,7 @@ impl App {
             events,
             running: Mutex::default(),
             bell: (Mutex::new(0), Condvar::new()),
-            closing: Stop::default(),
+            closing: CancellationToken::new(),
             looks: Arc::new(Semaphore::new(LOOKS)),
             unsettled: Mutex::default(),
             _owner: owner,
@@ -153,11 +162,20 @@ impl App {
         for clip in &mut day.clips {
             clip.missing = gone.contains(&clip.id);
         }
+        Ok(day)
+    }
+
+    /// The pass that is shown.
+    ///
+    /// # Errors
+    /// Errors of the store.
+    pub fn shown(&self) -> Result<ShownPass, ApiError> {
+        let mut shown = self.store.shown()?;
         // What is left along a clip after its fit is most of a large day's answer, and the page does not draw it.
-        for placed in &mut day.placements {
+        for placed in &mut shown.placements {
             placed.placement.residuals.clear();
         }
-        Ok(day)
+        Ok(shown)
     }
 
     /// Tells every open page.
@@ -232,7 +250,7 @@ impl App {
     /// not for long.
     pub(crate) fn wait(&self, heard: u64, failed: bool) {
         let mut rings = lock(&self.bell.0);
-        while *rings == heard && !self.closing.is_stopped() {
+        while *rings == heard && !self.closing.is_cancelled() {
             if !failed && lock(&self.unsettled).is_empty() {
                 rings = self.bell.1.wait(rings).unwrap_or_else(PoisonError::into_inner);
             } else {
@@ -244,10 +262,10 @@ impl App {
     }
 
     /// Registers a running job; the flag ends it.
-    pub(crate) fn begin(&self, id: JobId, kind: &'static str) -> Stop {
+    pub(crate) fn begin(&self, id: JobId, kind: JobName) -> Stop {
         let stop = Stop::default();
         lock(&self.running).insert(id, (kind, stop.clone()));
-        if self.closing.is_stopped() {
+        if self.closing.is_cancelled() {
             stop.stop();
         }
         stop
@@ -295,12 +313,12 @@ impl App {
     }
 
     /// Whether a job of one of these kinds runs.
-    pub(crate) fn is_running(&self, kinds: &[&str]) -> bool {
+    pub(crate) fn is_running(&self, kinds: &[JobName]) -> bool {
         lock(&self.running).values().any(|(own, _)| kinds.contains(own))
     }
 
     /// Stops the running jobs of a kind.
-    pub fn stop_running(&self, kind: &str) {
+    pub fn stop_running(&self, kind: JobName) {
         for (own, stop) in lock(&self.running).values() {
             if *own == kind {
                 stop.stop();
@@ -310,15 +328,20 @@ impl App {
 
     /// Ends everything; jobs that ran wait again at the next start.
     pub fn close(&self) {
-        self.closing.stop();
+        self.closing.cancel();
         for (_, stop) in lock(&self.running).values() {
             stop.stop();
         }
         self.ring();
     }
 
+    /// Ends when the server does.
+    pub(crate) fn closed(&self) -> WaitForCancellationFutureOwned {
+        self.closing.clone().cancelled_owned()
+    }
+
     /// Whether the server is ending.
     pub fn is_closing(&self) -> bool {
-        self.closing.is_stopped()
+        self.closing.is_cancelled()
     }
 }

@@ -3,10 +3,11 @@
 use crate::{App, error::Refusal};
 use axum::{
     extract::{Request, State},
-    http::{HeaderMap, HeaderValue, Method, StatusCode, Uri, header},
+    http::{HeaderMap, Method, StatusCode, Uri, header},
     middleware::Next,
-    response::{IntoResponse, Response},
+    response::{IntoResponse, Redirect, Response},
 };
+use axum_extra::extract::cookie::{Cookie, CookieJar, SameSite};
 use std::{
     collections::HashMap,
     net::IpAddr,
@@ -53,7 +54,7 @@ pub async fn guard(State(app): State<Arc<App>>, request: Request, next: Next) ->
         return refuse(StatusCode::FORBIDDEN, "pages of other sites may not ask this server");
     }
     let Some(door) = &app.door else { return next.run(request).await };
-    if cookie(headers).is_some_and(|given| same(&given, &door.cookie)) {
+    if CookieJar::from_headers(headers).get(COOKIE).is_some_and(|given| same(given.value(), &door.cookie)) {
         return next.run(request).await;
     }
     let in_link = (request.method() == Method::GET).then(|| without_token(request.uri())).flatten();
@@ -75,24 +76,15 @@ pub async fn guard(State(app): State<Arc<App>>, request: Request, next: Next) ->
     match in_link {
         // Exchanged once: from here on it stands in no address, no history and no log.
         Some((_, address)) if bearer.is_none() => {
-            let cookie = format!("{COOKIE}={}; HttpOnly; SameSite=Lax; Path=/", door.cookie);
-            let headers = [(header::LOCATION, address), (header::SET_COOKIE, cookie)];
-            let headers = headers.map(|(name, value)| (name, HeaderValue::try_from(value)));
-            let [(location, Ok(address)), (set, Ok(cookie))] = headers else {
-                return refuse(StatusCode::BAD_REQUEST, "this address cannot be led on");
-            };
-            (StatusCode::SEE_OTHER, [(location, address), (set, cookie)]).into_response()
+            let cookie = Cookie::build((COOKIE, door.cookie.clone())).http_only(true).path("/");
+            let jar = CookieJar::new().add(cookie.same_site(SameSite::Lax));
+            (jar, Redirect::to(&address)).into_response()
         }
         _ => next.run(request).await,
     }
 }
 
 const COOKIE: &str = "metaxis";
-
-fn cookie(headers: &HeaderMap) -> Option<String> {
-    let all = text(headers, header::COOKIE)?;
-    all.split(';').find_map(|one| one.trim().strip_prefix(COOKIE)?.strip_prefix('=').map(str::to_owned))
-}
 
 /// The token in an address, and the address without it.
 fn without_token(uri: &Uri) -> Option<(String, String)> {

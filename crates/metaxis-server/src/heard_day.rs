@@ -5,7 +5,7 @@ use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     group::{Group, PlacedClip, propose_groups},
     ltc::{AgainstBox, LtcFound},
-    signal::{ChannelState, Mix, Pattern},
+    signal::{ChannelState, Heard, Mix, Pattern},
     sync::{
         DayClip, EvidenceKind, GivenDistance, HeardSound, Island, Label, Placement, SlateMark, TakenOff,
         labels,
@@ -13,8 +13,7 @@ use metaxis_core::{
     time::Tick,
 };
 use metaxis_media::{
-    Cache, Fingerprint, Heard, MediaError, Stop, StoredSamples, forget_heard, guarded, is_heard, listen,
-    still_holds,
+    Cache, Fingerprint, MediaError, Stop, StoredSamples, forget_heard, guarded, is_heard, listen, still_holds,
 };
 use std::path::Path;
 

@@ -94,14 +94,6 @@ enum Command {
         #[arg(long)]
         no_cache: bool,
     },
-    /// Writes the media of a simulated shoot.
-    Shoot {
-        /// Scenario file (JSON).
-        scenario: PathBuf,
-        /// Folder to write to.
-        #[arg(long)]
-        out: PathBuf,
-    },
 }
 
 fn main() -> ExitCode {
@@ -162,17 +154,6 @@ fn run(command: Command) -> Result<()> {
                     written => written.context("the report cannot be written")?,
                 },
             }
-            Ok(())
-        }
-        Command::Shoot { scenario, out } => {
-            let text = std::fs::read_to_string(&scenario)
-                .with_context(|| format!("{} cannot be read", scenario.display()))?;
-            let plan = serde_json::from_str(&text)
-                .with_context(|| format!("{} is no scenario", scenario.display()))?;
-            let speech = scenario.with_file_name("speech");
-            with_progress(|progress| {
-                metaxis_shoot::shoot(&plan, &speech, &out, &|done, all| progress("shooting", done, all))
-            })?;
             Ok(())
         }
     }

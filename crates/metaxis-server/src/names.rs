@@ -2,15 +2,10 @@
 
 use std::path::Path;
 
-/// A path as a `file://` URL (RFC 8089), every byte that needs it percent-encoded.
+/// An absolute path as a `file://` URL (RFC 8089), every byte that needs it percent-encoded.
 pub fn file_url(path: &Path) -> String {
-    use std::os::unix::ffi::OsStrExt;
-    let encode = |&byte: &u8| match byte {
-        b'/' | b'-' | b'_' | b'.' | b'~' => (byte as char).to_string(),
-        byte if byte.is_ascii_alphanumeric() => (byte as char).to_string(),
-        byte => format!("%{byte:02X}"),
-    };
-    format!("file://{}", path.as_os_str().as_bytes().iter().map(encode).collect::<String>())
+    // What is no absolute path has none; those of files that were taken in are.
+    url::Url::from_file_path(path).map(String::from).unwrap_or_default()
 }
 
 /// A name that is safe as a file name: no separators, no leading dot or dash.

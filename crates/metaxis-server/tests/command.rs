@@ -64,7 +64,12 @@ fn sync_reports_what_the_truth_says() {
     assert!(
         report.skipped.iter().any(|s| s.path == "A_FLOOR/readme.txt" && s.why == "holds no audio or video")
     );
-    assert!(report.warnings.iter().any(|w| w.path == "C_GALLERY/C002.mp4" && w.code == "damaged"));
+    assert!(
+        report
+            .warnings
+            .iter()
+            .any(|w| w.path == "C_GALLERY/C002.mp4" && w.code == metaxis_core::clip::NoteCode::Damaged)
+    );
     assert_eq!(fs::read_dir(&out).expect("documents").count(), report.groups.len());
 
     // Again from the cache, with a chosen reference file, to the standard output.

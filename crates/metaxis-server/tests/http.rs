@@ -31,6 +31,15 @@ impl Site {
         value
     }
 
+    /// The day with the pass that is shown.
+    async fn day(&self) -> Value {
+        let (mut day, shown) = (self.get("/api/day").await, self.get("/api/pass").await);
+        for (name, value) in shown.as_object().expect("a pass") {
+            day[name] = value.clone();
+        }
+        day
+    }
+
     async fn post(&self, path: &str, body: Value) -> (StatusCode, Value) {
         self.ask(Method::POST, path, body).await
     }
@@ -46,7 +55,7 @@ impl Site {
     async fn idle(&self) -> Value {
         let mut events = self.server.app.listen();
         loop {
-            let jobs = self.get("/api/day").await["jobs"].clone();
+            let jobs = self.get("/api/jobs").await;
             if jobs.as_array().expect("jobs").iter().all(|job| job["open"] == 0) {
                 return jobs;
             }
@@ -64,7 +73,7 @@ async fn from_a_folder_to_documents_and_through_a_restart() {
     assert_eq!(status, StatusCode::OK);
     site.idle().await;
 
-    let day = site.get("/api/day").await;
+    let day = site.day().await;
     let names: Vec<&str> =
         day["devices"].as_array().expect("devices").iter().filter_map(|d| d["name"].as_str()).collect();
     assert_eq!(names, ["Floor", "Bench", "Gallery", "Pit", "Recorder"]);
@@ -78,7 +87,7 @@ async fn from_a_folder_to_documents_and_through_a_restart() {
 
     site.post("/api/passes", json!({ "reference": null })).await;
     site.idle().await;
-    let day = site.get("/api/day").await;
+    let day = site.day().await;
     check_against_truth(&day, &media);
     let group = &day["groups"][0];
     assert_eq!(group["group"]["name"], "1 / 1");
@@ -107,7 +116,7 @@ async fn from_a_folder_to_documents_and_through_a_restart() {
     site.server.stop().await;
     let site = Site::start(data.path(), &[&media]).await;
     assert_eq!(site.get(&format!("/api/groups/{id}")).await, before);
-    assert_eq!(site.get("/api/day").await["clips"], day["clips"]);
+    assert_eq!(site.day().await["clips"], day["clips"]);
 
     let base = format!("http://{}/api", site.server.address);
     let text = reqwest::get(format!("{base}/groups/{id}/turnover/line.edl"))
@@ -213,7 +222,7 @@ async fn bad_files_are_notes_and_never_stop_the_rest() {
     let site = Site::start(&data, &[&root]).await;
     site.post("/api/intake", json!({ "path": root })).await;
     site.idle().await;
-    let day = site.get("/api/day").await;
+    let day = site.day().await;
     let mut names: Vec<&str> =
         day["clips"].as_array().expect("clips").iter().filter_map(|c| c["file_name"].as_str()).collect();
     names.sort_unstable();
@@ -240,17 +249,17 @@ async fn jobs_stop_and_go_on() {
     site.post("/api/intake", json!({ "path": media })).await;
     // The server is ended in the middle of its work, and the next one finishes it.
     let mut events = site.server.app.listen();
-    while site.get("/api/day").await["clips"].as_array().is_none_or(Vec::is_empty) {
+    while site.day().await["clips"].as_array().is_none_or(Vec::is_empty) {
         let _ = tokio::time::timeout(Duration::from_secs(1), events.recv()).await;
     }
     site.server.stop().await;
     let site = Site::start(data.path(), &[&media]).await;
     site.post("/api/jobs/proxy/stop", json!({})).await;
     site.idle().await;
-    let stopped = site.get("/api/day").await["jobs"].clone();
+    let stopped = site.get("/api/jobs").await;
     site.post("/api/jobs/proxy/resume", json!({})).await;
     site.idle().await;
-    let day = site.get("/api/day").await;
+    let day = site.day().await;
     assert_eq!(day["clips"].as_array().map(Vec::len), Some(9), "{stopped}");
     assert!(day["clips"].as_array().expect("clips").iter().all(|clip| clip["proxy"] == true), "{stopped}");
     site.server.stop().await;

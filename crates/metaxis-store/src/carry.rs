@@ -1,7 +1,7 @@
 //! What a person gave the groups of a pass goes on in those of the next: names, order of angles, cuts.
 
 use crate::{
-    PassId, StoreError,
+    GroupId, PassId, StoreError,
     groups::{Cut, Stored, clips, ids, load},
     log,
 };
@@ -23,7 +23,7 @@ pub(crate) fn keep_proposed(
     proposed: &[Group],
     before: Option<PassId>,
 ) -> Result<(), StoreError> {
-    let mut earlier: Vec<(i64, Stored)> = vec![];
+    let mut earlier: Vec<(GroupId, Stored)> = vec![];
     if let Some(before) = before {
         for id in ids(t, before)? {
             earlier.push((id, load(t, id)?));
@@ -54,7 +54,7 @@ pub(crate) fn keep_proposed(
             "INSERT INTO cut_group (pass, document, line, named, ordered) VALUES (?1, ?2, ?3, ?4, ?5)",
             params![pass, serde_json::to_string(group)?, serde_json::to_string(&line)?, named, ordered],
         )?;
-        let id = t.last_insert_rowid();
+        let id = GroupId(t.last_insert_rowid());
         if let Some(line) = carried {
             // One step of its own: the steps before were taken on other frames, and stay with the group they were taken on.
             let restore = |line: &Line| LineEdit::Restore { switches: line.switches().to_vec() };
@@ -69,7 +69,7 @@ pub(crate) fn keep_proposed(
 
 /// For each proposed group the earlier one that it goes on with: the two share more clips with each other than with any
 /// other group of the two passes.
-fn partners(earlier: &[(i64, Stored)], proposed: &[Group]) -> Vec<Option<usize>> {
+fn partners(earlier: &[(GroupId, Stored)], proposed: &[Group]) -> Vec<Option<usize>> {
     let old: Vec<HashSet<ClipId>> = earlier.iter().map(|(_, stored)| clips(&stored.group)).collect();
     let new: Vec<HashSet<ClipId>> = proposed.iter().map(clips).collect();
     // The first of several that share as many.

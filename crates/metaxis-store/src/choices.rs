@@ -1,8 +1,9 @@
 //! What a person chose at intake. An edit is the rows it touches as they become; its inverse the same rows as they were.
 
 use crate::{
-    DeviceView, IntakeChange, SlateMarkView, Store, StoreError, StoredLog,
-    document::document,
+    DeviceView, IntakeChange, Part, SlateMarkView, Store, StoreError, StoredLog,
+    columns::{document, name, word},
+    ids::Only,
     log::{self, Document},
 };
 use metaxis_core::{
@@ -18,7 +19,7 @@ use std::collections::HashSet;
 struct ClipChoice {
     clip: ClipId,
     device: DeviceId,
-    part: String,
+    part: Part,
     day: Option<String>,
     scene: Option<String>,
     take: Option<String>,
@@ -106,7 +107,7 @@ impl Store {
             let before = touched_by(t, change)?;
             let what = change.said();
             let after = Touched { what, ..changed(t, before, change)? };
-            log::edit::<Touched>(t, 0, None, &after)?;
+            log::edit::<Touched>(t, Only, None, &after)?;
             Ok(())
         })
     }
@@ -137,10 +138,11 @@ impl Store {
 
 impl Document for Touched {
     const KIND: &'static str = "intake";
+    type Id = Only;
     type Edit = Self;
 
     /// Of everything that can be chosen only the rows an edit touches are read.
-    fn load(_: &Transaction, _: i64) -> Result<Self, StoreError> {
+    fn load(_: &Transaction, _: Only) -> Result<Self, StoreError> {
         Ok(Self::default())
     }
 
@@ -150,7 +152,7 @@ impl Document for Touched {
         Ok((was != *edit).then_some(was))
     }
 
-    fn keep(&self, t: &Transaction, _: i64) -> Result<(), StoreError> {
+    fn keep(&self, t: &Transaction, _: Only) -> Result<(), StoreError> {
         write(t, self)
     }
 
@@ -233,7 +235,7 @@ fn changed(t: &Transaction, mut now: Touched, change: &IntakeChange) -> Result<T
             now.clips.iter_mut().for_each(|clip| clip.device = *device);
         }
         IntakeChange::Part { part, .. } => {
-            now.clips.iter_mut().for_each(|clip| part.as_str().clone_into(&mut clip.part));
+            now.clips.iter_mut().for_each(|clip| clip.part = *part);
         }
         IntakeChange::Day { day, .. } => now.clips.iter_mut().for_each(|clip| clip.day = text(day)),
         IntakeChange::Slate { scene, take, notes, circled, .. } => {
@@ -333,7 +335,7 @@ fn write(t: &Transaction, state: &Touched) -> Result<(), StoreError> {
             "UPDATE clip SET device = ?2, part = ?3, day = ?4, scene = ?5, take = ?6, notes = ?7, circled = ?8,
                              span = CASE WHEN ?10 THEN ?9 ELSE recognised END, span_set = ?10, marks = ?11, distance_cm = ?12 WHERE id = ?1",
             params![
-                clip.clip.0, clip.device.0, clip.part, clip.day, clip.scene, clip.take, clip.notes, clip.circled,
+                clip.clip.0, clip.device.0, name(clip.part), clip.day, clip.scene, clip.take, clip.notes, clip.circled,
                 clip.span.map(|span| span.0), clip.span_set, serde_json::to_string(&clip.marks)?, clip.distance_cm
             ],
         )?;
@@ -377,7 +379,7 @@ fn clip_choice(t: &Transaction, id: ClipId) -> Result<ClipChoice, StoreError> {
             Ok(ClipChoice {
                 clip: id,
                 device: DeviceId(row.get(0)?),
-                part: row.get(1)?,
+                part: word(row, 1)?,
                 day: row.get(2)?,
                 scene: row.get(3)?,
                 take: row.get(4)?,
@@ -446,7 +448,7 @@ impl IntakeChange {
         };
         match self {
             IntakeChange::Device { .. } => format!("device of {clips}"),
-            IntakeChange::Part { part, .. } => format!("{clips} set to {}", part.as_str().replace('_', " ")),
+            IntakeChange::Part { part, .. } => format!("{clips} set to {}", name(*part).replace('_', " ")),
             IntakeChange::Day { .. } => format!("shoot day of {clips}"),
             IntakeChange::Slate { .. } => format!("slate of {clips}"),
             IntakeChange::Join { .. } => format!("{clips} joined as a span"),

@@ -1,10 +1,13 @@
 //! Clips and remarks at files.
 
 use crate::{
-    ClipView, NewClip, NoteView, Part, SlateSource, Store, StoreError, StoredClip, document::document,
+    ClipView, NewClip, NoteView, Part, SlateSource, Store, StoreError, StoredClip,
+    columns::{document, name, word},
 };
-use metaxis_core::clip::{ClipFacts, ClipId, DeviceId, FrameTiming};
-use metaxis_media::Heard;
+use metaxis_core::{
+    clip::{ClipFacts, ClipId, DeviceId, FrameTiming},
+    signal::Heard,
+};
 use rusqlite::{OptionalExtension, Row, Transaction, params};
 use std::{ffi::OsString, os::unix::ffi::OsStringExt, path::PathBuf};
 
@@ -33,7 +36,7 @@ impl Store {
                     clip.bytes as i64,
                     clip.fingerprint,
                     facts,
-                    clip.part.as_str(),
+                    name(clip.part),
                     clip.day
                 ],
             )?;
@@ -52,7 +55,7 @@ impl Store {
             t.execute(
                 "INSERT INTO note (path, code, message) VALUES (?1, ?2, ?3)
                  ON CONFLICT (path, code) DO UPDATE SET message = excluded.message",
-                params![note.path, note.code, note.message],
+                params![note.path, name(note.code), note.message],
             )?;
             Ok(())
         })
@@ -195,7 +198,7 @@ const SELECT: &str =
 fn stored(row: &Row) -> rusqlite::Result<Result<StoredClip, StoreError>> {
     let (facts, heard): (String, Option<String>) = (row.get(4)?, row.get(6)?);
     let path = OsString::from_vec(row.get(2)?).into();
-    let part: String = row.get(5)?;
+    let part = word(row, 5)?;
     let (id, device, fingerprint) = (ClipId(row.get(0)?), DeviceId(row.get(1)?), row.get(3)?);
     let (root, relative, bytes) = (row.get(7)?, row.get(8)?, row.get::<_, i64>(9)? as u64);
     let read = || {
@@ -205,7 +208,7 @@ fn stored(row: &Row) -> rusqlite::Result<Result<StoredClip, StoreError>> {
             path,
             fingerprint,
             facts: serde_json::from_str(&facts)?,
-            part: Part::parse(&part),
+            part,
             heard: read_heard(heard),
             root,
             relative,
@@ -229,7 +232,7 @@ pub(crate) fn clips(t: &Transaction) -> Result<Vec<ClipView>, StoreError> {
     let mut rows = statement.query([])?;
     let mut views = vec![];
     while let Some(row) = rows.next()? {
-        let (relative, facts, part): (String, String, String) = (row.get(2)?, row.get(4)?, row.get(5)?);
+        let (relative, facts, part): (String, String, Part) = (row.get(2)?, row.get(4)?, word(row, 5)?);
         let heard = read_heard(row.get(6)?);
         let mut facts: ClipFacts = serde_json::from_str(&facts)?;
         // The detail has them; a list of a thousand clips does not need them.
@@ -261,7 +264,7 @@ pub(crate) fn clips(t: &Transaction) -> Result<Vec<ClipView>, StoreError> {
             span: row.get::<_, Option<i64>>(13)?.map(ClipId),
             missing: false,
             facts,
-            part: Part::parse(&part),
+            part,
             samples: heard.as_ref().map(|heard| heard.samples),
             channels: heard.map(|heard| heard.channels),
             frames_vary: timing.zip(rate).is_some_and(|(timing, rate)| timing.varies(rate)),
@@ -277,6 +280,6 @@ pub(crate) fn clips(t: &Transaction) -> Result<Vec<ClipView>, StoreError> {
 pub(crate) fn notes(t: &Transaction) -> Result<Vec<NoteView>, StoreError> {
     let mut statement = t.prepare("SELECT path, code, message FROM note ORDER BY path")?;
     let rows = statement
-        .query_map([], |row| Ok(NoteView { path: row.get(0)?, code: row.get(1)?, message: row.get(2)? }))?;
+        .query_map([], |row| Ok(NoteView { path: row.get(0)?, code: word(row, 1)?, message: row.get(2)? }))?;
     Ok(rows.collect::<Result<_, _>>()?)
 }

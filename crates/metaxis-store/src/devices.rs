@@ -1,6 +1,6 @@
 //! Devices and the production's name.
 
-use crate::{DeviceView, Production, Store, StoreError, document::document};
+use crate::{DeviceView, Production, Store, StoreError, columns::document};
 use metaxis_core::{clip::DeviceId, intake::name_device};
 use rusqlite::{OptionalExtension, Transaction, params};
 

@@ -1,7 +1,7 @@
 //! Groups and their lines.
 
 use crate::{
-    Follower, GroupSummary, GroupView, PassId, Store, StoreError, Way,
+    Follower, GroupId, GroupSummary, GroupView, PassId, Store, StoreError, Way,
     log::{self, Document},
 };
 use metaxis_core::{
@@ -18,7 +18,7 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::Missing`].
-    pub fn group(&self, id: i64) -> Result<GroupView, StoreError> {
+    pub fn group(&self, id: GroupId) -> Result<GroupView, StoreError> {
         self.transaction(|t| load(t, id)?.view(t, id))
     }
 
@@ -26,7 +26,7 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::Stale`], [`StoreError::Line`], [`StoreError::Missing`]; then nothing is changed.
-    pub fn edit_line(&self, id: i64, version: i64, edit: &LineEdit) -> Result<GroupView, StoreError> {
+    pub fn edit_line(&self, id: GroupId, version: i64, edit: &LineEdit) -> Result<GroupView, StoreError> {
         self.transaction(|t| {
             log::edit::<Cut>(t, id, Some(version), edit)?;
             load(t, id)?.view(t, id)
@@ -37,7 +37,7 @@ impl Store {
     ///
     /// # Errors
     /// As [`Store::edit_line`], and [`StoreError::NothingTo`].
-    pub fn undo_line(&self, id: i64, version: i64) -> Result<GroupView, StoreError> {
+    pub fn undo_line(&self, id: GroupId, version: i64) -> Result<GroupView, StoreError> {
         self.turn_line(id, version, Way::Undo)
     }
 
@@ -45,11 +45,11 @@ impl Store {
     ///
     /// # Errors
     /// As [`Store::undo_line`].
-    pub fn redo_line(&self, id: i64, version: i64) -> Result<GroupView, StoreError> {
+    pub fn redo_line(&self, id: GroupId, version: i64) -> Result<GroupView, StoreError> {
         self.turn_line(id, version, Way::Redo)
     }
 
-    fn turn_line(&self, id: i64, version: i64, way: Way) -> Result<GroupView, StoreError> {
+    fn turn_line(&self, id: GroupId, version: i64, way: Way) -> Result<GroupView, StoreError> {
         self.transaction(|t| {
             log::turn::<Cut>(t, id, Some(version), way)?;
             load(t, id)?.view(t, id)
@@ -60,7 +60,7 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::Missing`].
-    pub fn rename_group(&self, id: i64, name: &str) -> Result<GroupView, StoreError> {
+    pub fn rename_group(&self, id: GroupId, name: &str) -> Result<GroupView, StoreError> {
         self.transaction(|t| {
             let edit = GroupEdit::Name { name: name.to_owned(), given: true };
             log::edit::<Given>(t, id, None, &edit)?;
@@ -72,7 +72,7 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::Missing`] where there is no such angle.
-    pub fn move_angle(&self, id: i64, from: usize, to: usize) -> Result<GroupView, StoreError> {
+    pub fn move_angle(&self, id: GroupId, from: usize, to: usize) -> Result<GroupView, StoreError> {
         self.transaction(|t| {
             let mut angles = order(&load(t, id)?.group);
             if from >= angles.len() || to >= angles.len() {
@@ -104,9 +104,10 @@ pub(crate) struct Cut {
 
 impl Document for Cut {
     const KIND: &'static str = "line";
+    type Id = GroupId;
     type Edit = LineEdit;
 
-    fn load(t: &Transaction, id: i64) -> Result<Self, StoreError> {
+    fn load(t: &Transaction, id: GroupId) -> Result<Self, StoreError> {
         let Stored { group, line, .. } = load(t, id)?;
         Ok(Self { line, angles: order(&group) })
     }
@@ -118,7 +119,7 @@ impl Document for Cut {
         Ok(Some(self.line.apply(edit)?))
     }
 
-    fn keep(&self, t: &Transaction, id: i64) -> Result<(), StoreError> {
+    fn keep(&self, t: &Transaction, id: GroupId) -> Result<(), StoreError> {
         let sql = "UPDATE cut_group SET line = ?2 WHERE id = ?1";
         t.execute(sql, params![id, serde_json::to_string(&self.line)?])?;
         Ok(())
@@ -152,9 +153,10 @@ pub(crate) enum GroupEdit {
 
 impl Document for Given {
     const KIND: &'static str = "group";
+    type Id = GroupId;
     type Edit = GroupEdit;
 
-    fn load(t: &Transaction, id: i64) -> Result<Self, StoreError> {
+    fn load(t: &Transaction, id: GroupId) -> Result<Self, StoreError> {
         Ok(Self(load(t, id)?))
     }
 
@@ -175,7 +177,7 @@ impl Document for Given {
         Ok((was != *edit).then_some(was))
     }
 
-    fn keep(&self, t: &Transaction, id: i64) -> Result<(), StoreError> {
+    fn keep(&self, t: &Transaction, id: GroupId) -> Result<(), StoreError> {
         let Self(Stored { group, named, ordered, .. }) = self;
         t.execute(
             "UPDATE cut_group SET document = ?2, named = ?3, ordered = ?4 WHERE id = ?1",
@@ -196,19 +198,19 @@ fn order(group: &Group) -> Vec<DeviceId> {
     group.angles.iter().map(|angle| angle.device).collect()
 }
 
-pub(crate) fn load(t: &Transaction, id: i64) -> Result<Stored, StoreError> {
+pub(crate) fn load(t: &Transaction, id: GroupId) -> Result<Stored, StoreError> {
     let row: Option<(String, String, bool, bool)> = t
         .query_row("SELECT document, line, named, ordered FROM cut_group WHERE id = ?1", [id], |row| {
             Ok((row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?))
         })
         .optional()?;
-    let (group, line, named, ordered) = row.ok_or(StoreError::Missing { what: "group", id })?;
+    let (group, line, named, ordered) = row.ok_or(StoreError::Missing { what: "group", id: id.0 })?;
     let (group, line) = (serde_json::from_str(&group)?, serde_json::from_str(&line)?);
     Ok(Stored { group, line, named, ordered })
 }
 
 impl Stored {
-    fn view(self, t: &Transaction, id: i64) -> Result<GroupView, StoreError> {
+    fn view(self, t: &Transaction, id: GroupId) -> Result<GroupView, StoreError> {
         let labels = self.line.switches().iter().map(|switch| self.group.label(switch.at)).collect();
         let followed_by = follower(t, id, &self.group)?;
         let turns = log::turns::<Cut>(t, id)?;
@@ -227,7 +229,7 @@ impl Stored {
 }
 
 /// The group of the pass that is shown which has most clips of one of another pass.
-fn follower(t: &Transaction, id: i64, group: &Group) -> Result<Option<Follower>, StoreError> {
+fn follower(t: &Transaction, id: GroupId, group: &Group) -> Result<Option<Follower>, StoreError> {
     let shown: Option<PassId> = t
         .query_row(
             "SELECT current_pass FROM production
@@ -249,7 +251,7 @@ fn follower(t: &Transaction, id: i64, group: &Group) -> Result<Option<Follower>,
     Ok(best.1)
 }
 
-pub(crate) fn ids(t: &Transaction, pass: PassId) -> Result<Vec<i64>, StoreError> {
+pub(crate) fn ids(t: &Transaction, pass: PassId) -> Result<Vec<GroupId>, StoreError> {
     let mut statement = t.prepare("SELECT id FROM cut_group WHERE pass = ?1 ORDER BY id")?;
     Ok(statement.query_map([pass], |row| row.get(0))?.collect::<Result<_, _>>()?)
 }

@@ -1,29 +1,35 @@
 //! What follows from the rows of a day: takes from the slate log, spans, health notes. All rules are the core's.
 
 use crate::{
-    ClipView, DayView, HealthView, NoteView, Part, PlacementView, SlateSource, SpanView, StoreError, choices,
+    ClipView, DayView, HealthView, NoteView, Part, PassView, PlacementView, SlateSource, SpanView,
+    StoreError, choices,
 };
 use metaxis_core::{
-    clip::ClipId,
+    clip::{ClipId, NoteCode},
     intake::{
         HealthClip, HealthDevice, HealthKind, HealthNote, LogClip, SpanGap, Weight, health, match_log,
         span_gaps,
     },
-    sync::Verdict,
+    sync::{Placement, Verdict},
 };
 use rusqlite::Transaction;
 use std::collections::{BTreeMap, HashMap, HashSet};
 
 /// Fills in what follows from the rest.
-pub(crate) fn conclude(t: &Transaction, day: &mut DayView) -> Result<(), StoreError> {
+pub(crate) fn conclude(
+    t: &Transaction,
+    day: &mut DayView,
+    pass: Option<&PassView>,
+    placements: &[PlacementView],
+) -> Result<(), StoreError> {
     let mut notes: Vec<HealthNote> = day.notes.iter().filter_map(of_file).collect();
     if let Some(stored) = choices::taken_log(t)? {
         notes.extend(take_from_log(&stored.log, day));
         day.slate_log = Some(stored.name);
     }
-    day.spans = spans(day);
+    day.spans = spans(day, placements);
     notes.extend(span_notes(day));
-    notes.extend(day_health(t, day)?);
+    notes.extend(day_health(t, day, pass, placements)?);
     notes.sort_by_key(|note| note.weight);
     let mut statement = t.prepare("SELECT key FROM set_aside")?;
     let aside: HashSet<String> = statement.query_map([], |row| row.get(0))?.collect::<Result<_, _>>()?;
@@ -34,11 +40,11 @@ pub(crate) fn conclude(t: &Transaction, day: &mut DayView) -> Result<(), StoreEr
 
 /// A file that could not be read.
 fn of_file(note: &NoteView) -> Option<HealthNote> {
-    let (kind, weight, means) = match note.code.as_str() {
-        "damaged" => (HealthKind::Damaged, Weight::Fault, "Nothing of it can be used as it is."),
-        "empty" => (HealthKind::Damaged, Weight::Fault, "The copy made the file but nothing in it."),
-        "unreadable" => (HealthKind::Damaged, Weight::Fault, "It was not looked at."),
-        "changed" => {
+    let (kind, weight, means) = match note.code {
+        NoteCode::Damaged => (HealthKind::Damaged, Weight::Fault, "Nothing of it can be used as it is."),
+        NoteCode::Empty => (HealthKind::Damaged, Weight::Fault, "The copy made the file but nothing in it."),
+        NoteCode::Unreadable => (HealthKind::Damaged, Weight::Fault, "It was not looked at."),
+        NoteCode::Changed => {
             (HealthKind::Changed, Weight::Hurts, "Its places before the last pass are those of another file.")
         }
         _ => return None,
@@ -101,13 +107,14 @@ fn take_from_log(log: &metaxis_core::intake::SlateLog, day: &mut DayView) -> Vec
 }
 
 /// Where a placed clip lies on the axis: start and end in seconds.
-fn extent(placements: &[PlacementView], clip: &ClipView) -> Option<(f64, f64)> {
-    let placement = &placements.iter().find(|placed| placed.clip == clip.id)?.placement;
+fn extent(places: &HashMap<ClipId, &Placement>, clip: &ClipView) -> Option<(f64, f64)> {
+    let placement = places.get(&clip.id)?;
     let (first, last) = (placement.stretches.first()?, placement.stretches.last()?);
     Some((first.axis_s(0.0), last.axis_s(clip.facts.duration_s)))
 }
 
-fn spans(day: &DayView) -> Vec<SpanView> {
+fn spans(day: &DayView, placements: &[PlacementView]) -> Vec<SpanView> {
+    let places = placements.iter().map(|placed| (placed.clip, &placed.placement)).collect();
     let mut members: BTreeMap<ClipId, Vec<&ClipView>> = BTreeMap::new();
     for clip in &day.clips {
         if let Some(span) = clip.span {
@@ -119,8 +126,7 @@ fn spans(day: &DayView) -> Vec<SpanView> {
         .filter(|clips| clips.len() > 1)
         .map(|mut clips| {
             clips.sort_by(|a, b| a.relative.cmp(&b.relative));
-            let placed: Vec<Option<(f64, f64)>> =
-                clips.iter().map(|clip| extent(&day.placements, clip)).collect();
+            let placed: Vec<Option<(f64, f64)>> = clips.iter().map(|clip| extent(&places, clip)).collect();
             let gaps: Vec<Option<SpanGap>> = span_gaps(&placed, &clips[0].facts);
             SpanView {
                 clips: clips.iter().map(|clip| clip.id).collect(),
@@ -135,7 +141,9 @@ fn spans(day: &DayView) -> Vec<SpanView> {
 const GAP_FRAMES: f64 = 0.5;
 
 fn span_notes(day: &DayView) -> Vec<HealthNote> {
-    let name = |id: ClipId| day.clips.iter().find(|clip| clip.id == id).map_or("", |clip| &clip.file_name);
+    let names: HashMap<ClipId, &str> =
+        day.clips.iter().map(|clip| (clip.id, clip.file_name.as_str())).collect();
+    let name = |id: ClipId| names.get(&id).copied().unwrap_or_default();
     let mut notes = vec![];
     for span in &day.spans {
         for (i, frames) in span.gaps_frames.iter().enumerate() {
@@ -165,13 +173,17 @@ fn span_notes(day: &DayView) -> Vec<HealthNote> {
     notes
 }
 
-fn day_health(t: &Transaction, day: &DayView) -> Result<Vec<HealthNote>, StoreError> {
+fn day_health(
+    t: &Transaction,
+    day: &DayView,
+    pass: Option<&PassView>,
+    placements: &[PlacementView],
+) -> Result<Vec<HealthNote>, StoreError> {
     let mut statement = t.prepare("SELECT id, fingerprint FROM clip")?;
     let prints: HashMap<i64, String> =
         statement.query_map([], |row| Ok((row.get(0)?, row.get(1)?)))?.collect::<Result<_, _>>()?;
-    let zero_s = day.pass.as_ref().map_or(0.0, |pass| pass.facts.axis_zero.seconds());
-    let sure: HashMap<ClipId, f64> = day
-        .placements
+    let zero_s = pass.map_or(0.0, |pass| pass.facts.axis_zero.seconds());
+    let sure: HashMap<ClipId, f64> = placements
         .iter()
         .filter(|placed| matches!(placed.placement.verdict, Verdict::Solid | Verdict::ByHand))
         .filter_map(|placed| Some((placed.clip, zero_s + placed.placement.stretches.first()?.axis_s(0.0))))

@@ -1,18 +1,24 @@
 //! Jobs as plain values.
 
+use crate::JobId;
 use metaxis_core::{
     clip::{ClipId, DeviceId},
     sync::{Effort, Mode},
 };
 use serde::{Deserialize, Serialize};
+use strum::{EnumDiscriminants, EnumIter, EnumString, IntoStaticStr};
 use ts_rs::TS;
 
-/// A job's number.
-pub type JobId = i64;
-
 /// What a job does. Plain values: they survive a restart and can be run again.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, EnumDiscriminants, TS)]
 #[serde(tag = "kind", rename_all = "snake_case")]
+#[strum_discriminants(
+    name(JobName),
+    doc = "The name of a kind of job.",
+    derive(Hash, Serialize, Deserialize, EnumString, IntoStaticStr, EnumIter, TS),
+    serde(rename_all = "snake_case"),
+    strum(serialize_all = "snake_case")
+)]
 pub enum JobKind {
     /// Walk a folder and read its files.
     Intake {
@@ -74,17 +80,6 @@ pub struct Near {
 }
 
 impl JobKind {
-    /// Name of the kind.
-    pub fn name(&self) -> &'static str {
-        match self {
-            JobKind::Intake { .. } => "intake",
-            JobKind::Relink { .. } => "relink",
-            JobKind::Listen { .. } => "listen",
-            JobKind::Proxy { .. } => "proxy",
-            JobKind::Pass { .. } => "pass",
-        }
-    }
-
     /// Lower runs first: what a person waits for.
     pub fn rank(&self) -> i64 {
         match self {
@@ -97,8 +92,11 @@ impl JobKind {
 }
 
 /// How far a job is.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[derive(
+    Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, EnumString, IntoStaticStr, EnumIter, TS,
+)]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
 pub enum JobState {
     /// Waiting.
     Queued,
@@ -110,18 +108,6 @@ pub enum JobState {
     Failed,
     /// Stopped by a person; can be resumed.
     Stopped,
-}
-
-impl JobState {
-    pub(crate) fn as_str(self) -> &'static str {
-        match self {
-            JobState::Queued => "queued",
-            JobState::Running => "running",
-            JobState::Done => "done",
-            JobState::Failed => "failed",
-            JobState::Stopped => "stopped",
-        }
-    }
 }
 
 /// A job to run.
@@ -136,8 +122,8 @@ pub struct Job {
 /// All jobs of one kind.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
 pub struct JobSummary {
-    /// Name of the kind.
-    pub kind: String,
+    /// Its kind.
+    pub kind: JobName,
     /// Steps done.
     #[ts(type = "number")]
     pub done: i64,

@@ -1,6 +1,9 @@
 //! The queue of jobs, kept so that a restart goes on where it was.
 
-use crate::{ClipJob, Job, JobId, JobKind, JobState, JobSummary, Store, StoreError};
+use crate::{
+    ClipJob, Job, JobId, JobKind, JobName, JobState, JobSummary, Store, StoreError,
+    columns::{name, word},
+};
 use metaxis_core::clip::ClipId;
 use rusqlite::{OptionalExtension, Transaction, params};
 
@@ -115,7 +118,7 @@ impl Store {
             t.execute(
                 "UPDATE job SET state = ?2, message = ?3, starts = 0, done = CASE WHEN ?2 = 'done' THEN total ELSE done END
                  WHERE id = ?1",
-                params![id, state.as_str(), message],
+                params![id, name(state), message],
             )?;
             Ok(())
         })
@@ -152,11 +155,11 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::Sqlite`].
-    pub fn stop_kind(&self, kind: &str) -> Result<Vec<JobId>, StoreError> {
+    pub fn stop_kind(&self, kind: JobName) -> Result<Vec<JobId>, StoreError> {
         self.transaction(|t| {
-            t.execute("UPDATE job SET state = 'stopped' WHERE kind = ?1 AND state = 'queued'", [kind])?;
+            t.execute("UPDATE job SET state = 'stopped' WHERE kind = ?1 AND state = 'queued'", [name(kind)])?;
             let mut statement = t.prepare("SELECT id FROM job WHERE kind = ?1 AND state = 'running'")?;
-            let rows = statement.query_map([kind], |row| row.get(0))?;
+            let rows = statement.query_map([name(kind)], |row| row.get(0))?;
             Ok(rows.collect::<Result<_, _>>()?)
         })
     }
@@ -165,11 +168,11 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::Sqlite`].
-    pub fn resume_kind(&self, kind: &str) -> Result<usize, StoreError> {
+    pub fn resume_kind(&self, kind: JobName) -> Result<usize, StoreError> {
         self.transaction(|t| {
             Ok(t.execute(
                 "UPDATE job SET state = 'queued', message = NULL WHERE kind = ?1 AND state IN ('stopped', 'failed')",
-                [kind],
+                [name(kind)],
             )?)
         })
     }
@@ -202,9 +205,9 @@ fn queue(t: &Transaction, kind: &JobKind, steps: u32) -> Result<JobId, StoreErro
     t.execute(FINISHED_GOES, [&body])?;
     t.execute(
         "INSERT INTO job (kind, body, rank, state, total) VALUES (?1, ?2, ?3, 'queued', ?4)",
-        params![kind.name(), body, kind.rank(), steps],
+        params![name(JobName::from(kind)), body, kind.rank(), steps],
     )?;
-    Ok(t.last_insert_rowid())
+    Ok(JobId(t.last_insert_rowid()))
 }
 
 pub(crate) fn summaries(t: &Transaction) -> Result<Vec<JobSummary>, StoreError> {
@@ -215,7 +218,7 @@ pub(crate) fn summaries(t: &Transaction) -> Result<Vec<JobSummary>, StoreError> 
     )?;
     let rows = statement.query_map([], |row| {
         Ok(JobSummary {
-            kind: row.get(0)?,
+            kind: word(row, 0)?,
             done: row.get(1)?,
             total: row.get(2)?,
             open: row.get(3)?,
@@ -232,7 +235,7 @@ pub(crate) fn summaries(t: &Transaction) -> Result<Vec<JobSummary>, StoreError> 
     )?;
     let mut rows = statement.query([])?;
     while let Some(row) = rows.next()? {
-        let kind: String = row.get(0)?;
+        let kind: JobName = word(row, 0)?;
         if let Some(summary) = summaries.iter_mut().find(|summary| summary.kind == kind) {
             summary.clips.push(ClipJob {
                 clip: ClipId(row.get(1)?),

@@ -5,10 +5,11 @@ mod backup;
 mod carry;
 mod choices;
 mod clips;
+mod columns;
 mod devices;
-mod document;
 mod groups;
 mod health;
+mod ids;
 mod intake;
 mod job;
 mod jobs;
@@ -18,14 +19,16 @@ mod passes;
 mod schema;
 
 pub use backup::{back_up, check_in_full};
+pub use ids::{GroupId, JobId, PassId};
 pub use intake::{HealthView, IntakeChange, SlateMarkView, SlateSource, SpanView, StoredLog};
-pub use job::{ClipJob, Job, JobId, JobKind, JobState, JobSummary, Near, PassPlan};
+pub use job::{ClipJob, Job, JobKind, JobName, JobState, JobSummary, Near, PassPlan};
 pub use log::Way;
 pub use model::{
     ClipDetail, ClipView, CutCounts, DayView, DeviceView, Follower, GroupSummary, GroupView, NewClip,
-    NoteView, Part, PassFacts, PassId, PassView, PlacementView, Production, StoredClip, Turns,
+    NoteView, Part, PassFacts, PassView, PlacementView, Production, ShownPass, StoredClip, Turns,
 };
 
+use ids::Only;
 use rusqlite::{Connection, TransactionBehavior};
 use std::{
     path::{Path, PathBuf},
@@ -114,9 +117,9 @@ pub enum Edited {
     /// The name of a pass.
     Pass(PassId),
     /// Name and angle order of a group.
-    Group(i64),
+    Group(GroupId),
     /// The line of a group.
-    Line(i64),
+    Line(GroupId),
 }
 
 /// The store of one server.
@@ -167,8 +170,8 @@ impl Store {
     pub fn turn(&self, document: Edited, way: Way) -> Result<String, StoreError> {
         self.transaction(|t| {
             Ok(match document {
-                Edited::Intake => log::turn::<choices::Touched>(t, 0, None, way)?.1,
-                Edited::Shown => log::turn::<passes::Shown>(t, 0, None, way)?.1,
+                Edited::Intake => log::turn::<choices::Touched>(t, Only, None, way)?.1,
+                Edited::Shown => log::turn::<passes::Shown>(t, Only, None, way)?.1,
                 Edited::Pass(id) => log::turn::<passes::Named>(t, id, None, way)?.1,
                 Edited::Group(id) => log::turn::<groups::Given>(t, id, None, way)?.1,
                 Edited::Line(id) => log::turn::<groups::Cut>(t, id, None, way)?.1,

@@ -11,6 +11,8 @@ use serde::{Deserialize, Serialize, de::DeserializeOwned};
 pub(crate) trait Document: Sized {
     /// Its kind in the log; never renamed.
     const KIND: &'static str;
+    /// What numbers it among its kind.
+    type Id: Copy + Into<i64>;
     /// A change of it. What takes one back is one too.
     type Edit: Serialize + DeserializeOwned;
 
@@ -18,7 +20,7 @@ pub(crate) trait Document: Sized {
     ///
     /// # Errors
     /// [`StoreError::Missing`].
-    fn load(t: &Transaction, id: i64) -> Result<Self, StoreError>;
+    fn load(t: &Transaction, id: Self::Id) -> Result<Self, StoreError>;
 
     /// Makes a change; returns the one that takes it back, or `None` where nothing is changed.
     ///
@@ -30,7 +32,7 @@ pub(crate) trait Document: Sized {
     ///
     /// # Errors
     /// [`StoreError::Sqlite`].
-    fn keep(&self, t: &Transaction, id: i64) -> Result<(), StoreError>;
+    fn keep(&self, t: &Transaction, id: Self::Id) -> Result<(), StoreError>;
 
     /// A change in a few words.
     fn said(edit: &Self::Edit) -> String;
@@ -69,7 +71,7 @@ impl Way {
 /// [`StoreError::Stale`], and what the document refuses; then nothing is changed.
 pub(crate) fn edit<D: Document>(
     t: &Transaction,
-    id: i64,
+    id: D::Id,
     made_on: Option<i64>,
     edit: &D::Edit,
 ) -> Result<D, StoreError> {
@@ -80,7 +82,7 @@ pub(crate) fn edit<D: Document>(
         // A new edit buries what was undone: it stays on record but can no longer be made again.
         t.execute(
             "UPDATE edit SET buried = 1 WHERE kind = ?1 AND document = ?2 AND undone = 1",
-            params![D::KIND, id],
+            params![D::KIND, id.into()],
         )?;
         record::<D>(t, id, edit, &inverse)?;
         grow::<D>(t, id)?;
@@ -94,14 +96,14 @@ pub(crate) fn edit<D: Document>(
 /// [`StoreError::Sqlite`].
 pub(crate) fn record<D: Document>(
     t: &Transaction,
-    id: i64,
+    id: D::Id,
     edit: &D::Edit,
     inverse: &D::Edit,
 ) -> Result<(), StoreError> {
     let (forward, inverse) = (serde_json::to_string(edit)?, serde_json::to_string(inverse)?);
     t.execute(
         "INSERT INTO edit (kind, document, what, forward, inverse) VALUES (?1, ?2, ?3, ?4, ?5)",
-        params![D::KIND, id, D::said(edit), forward, inverse],
+        params![D::KIND, id.into(), D::said(edit), forward, inverse],
     )?;
     Ok(())
 }
@@ -112,7 +114,7 @@ pub(crate) fn record<D: Document>(
 /// As [`edit`], and [`StoreError::NothingTo`].
 pub(crate) fn turn<D: Document>(
     t: &Transaction,
-    id: i64,
+    id: D::Id,
     made_on: Option<i64>,
     way: Way,
 ) -> Result<(D, String), StoreError> {
@@ -124,7 +126,7 @@ pub(crate) fn turn<D: Document>(
     );
     let read = |row: &rusqlite::Row| Ok((row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?));
     let found: Option<(i64, String, String, String)> =
-        t.query_row(&sql, params![D::KIND, id], read).optional()?;
+        t.query_row(&sql, params![D::KIND, id.into()], read).optional()?;
     let (step, what, forward, inverse) = found.ok_or(StoreError::NothingTo(way.word()))?;
     let text = if way == Way::Undo { inverse } else { forward };
     document.apply(t, &serde_json::from_str(&text)?)?;
@@ -138,10 +140,10 @@ pub(crate) fn turn<D: Document>(
 ///
 /// # Errors
 /// [`StoreError::Sqlite`].
-pub(crate) fn turns<D: Document>(t: &Transaction, id: i64) -> Result<Turns, StoreError> {
+pub(crate) fn turns<D: Document>(t: &Transaction, id: D::Id) -> Result<Turns, StoreError> {
     let next = |way: Way| {
         let sql = format!("SELECT what FROM edit WHERE kind = ?1 AND document = ?2 AND {}", way.next());
-        t.query_row(&sql, params![D::KIND, id], |row| row.get(0)).optional()
+        t.query_row(&sql, params![D::KIND, id.into()], |row| row.get(0)).optional()
     };
     Ok(Turns { version: version::<D>(t, id)?, undo: next(Way::Undo)?, redo: next(Way::Redo)? })
 }
@@ -150,31 +152,31 @@ pub(crate) fn turns<D: Document>(t: &Transaction, id: i64) -> Result<Turns, Stor
 ///
 /// # Errors
 /// [`StoreError::Sqlite`].
-pub(crate) fn take_over<D: Document>(t: &Transaction, id: i64, from: i64) -> Result<(), StoreError> {
+pub(crate) fn take_over<D: Document>(t: &Transaction, id: D::Id, from: D::Id) -> Result<(), StoreError> {
     t.execute(
         "INSERT INTO edit (kind, document, what, forward, inverse, undone, buried)
          SELECT kind, ?3, what, forward, inverse, undone, buried FROM edit WHERE kind = ?1 AND document = ?2
          ORDER BY id",
-        params![D::KIND, from, id],
+        params![D::KIND, from.into(), id.into()],
     )?;
     Ok(())
 }
 
-fn version<D: Document>(t: &Transaction, id: i64) -> Result<i64, StoreError> {
+fn version<D: Document>(t: &Transaction, id: D::Id) -> Result<i64, StoreError> {
     let sql = "SELECT version FROM edited WHERE kind = ?1 AND document = ?2";
-    Ok(t.query_row(sql, params![D::KIND, id], |row| row.get(0)).optional()?.unwrap_or(0))
+    Ok(t.query_row(sql, params![D::KIND, id.into()], |row| row.get(0)).optional()?.unwrap_or(0))
 }
 
-fn grow<D: Document>(t: &Transaction, id: i64) -> Result<(), StoreError> {
+fn grow<D: Document>(t: &Transaction, id: D::Id) -> Result<(), StoreError> {
     t.execute(
         "INSERT INTO edited (kind, document, version) VALUES (?1, ?2, 1)
          ON CONFLICT (kind, document) DO UPDATE SET version = version + 1",
-        params![D::KIND, id],
+        params![D::KIND, id.into()],
     )?;
     Ok(())
 }
 
-fn fresh<D: Document>(t: &Transaction, id: i64, made_on: Option<i64>) -> Result<(), StoreError> {
+fn fresh<D: Document>(t: &Transaction, id: D::Id, made_on: Option<i64>) -> Result<(), StoreError> {
     let newest = version::<D>(t, id)?;
     match made_on {
         Some(given) if given != newest => Err(StoreError::Stale { given, newest }),
@@ -198,6 +200,7 @@ mod tests {
 
     impl Document for Numbers {
         const KIND: &'static str = "toy";
+        type Id = i64;
         type Edit = NumbersEdit;
 
         fn load(t: &Transaction, id: i64) -> Result<Self, StoreError> {

@@ -1,21 +1,18 @@
 //! What the store hands out. These types are the API's too.
 
-use crate::{HealthView, JobSummary, SlateMarkView, SlateSource, SpanView};
+use crate::{GroupId, HealthView, PassId, SlateMarkView, SlateSource, SpanView};
 use metaxis_core::{
-    clip::{ClipFacts, ClipId, DeviceId, FrameTiming},
+    clip::{ClipFacts, ClipId, DeviceId, FrameTiming, NoteCode},
     group::Group,
     line::Line,
-    signal::ChannelState,
+    signal::{ChannelState, Heard},
     sync::{ClockNote, Island, Placement, TakenOff, Verdict},
     time::{Tick, Timecode},
 };
-use metaxis_media::Heard;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
+use strum::{EnumIter, EnumString, IntoStaticStr};
 use ts_rs::TS;
-
-/// A pass's number in the store (not its running number).
-pub type PassId = i64;
 
 /// Name and day of the production.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
@@ -27,8 +24,11 @@ pub struct Production {
 }
 
 /// The part a clip takes.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[derive(
+    Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, EnumString, IntoStaticStr, EnumIter, TS,
+)]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
 pub enum Part {
     /// Takes part in the sync.
     Sync,
@@ -40,30 +40,6 @@ pub enum Part {
     Wild,
     /// The track a performance was made to.
     Playback,
-}
-
-impl Part {
-    /// As stored.
-    pub fn as_str(self) -> &'static str {
-        match self {
-            Part::Sync => "sync",
-            Part::NoSync => "no_sync",
-            Part::Silent => "silent",
-            Part::Wild => "wild",
-            Part::Playback => "playback",
-        }
-    }
-
-    /// Reads what [`Part::as_str`] wrote; anything else is `Sync`.
-    pub fn parse(text: &str) -> Self {
-        match text {
-            "no_sync" => Part::NoSync,
-            "silent" => Part::Silent,
-            "wild" => Part::Wild,
-            "playback" => Part::Playback,
-            _ => Part::Sync,
-        }
-    }
 }
 
 /// A clip to be kept.
@@ -184,7 +160,7 @@ pub struct NoteView {
     /// Path below the folder that was taken in.
     pub path: String,
     /// Kind of remark.
-    pub code: String,
+    pub code: NoteCode,
     /// What happened and what to do.
     pub message: String,
 }
@@ -212,7 +188,6 @@ pub struct PassFacts {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
 pub struct PassView {
     /// Number in the store.
-    #[ts(type = "number")]
     pub id: PassId,
     /// Running number.
     pub number: u32,
@@ -234,8 +209,7 @@ pub struct PlacementView {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
 pub struct GroupSummary {
     /// Number.
-    #[ts(type = "number")]
-    pub id: i64,
+    pub id: GroupId,
     /// The group.
     pub group: Group,
     /// Frames that every angle covers.
@@ -263,8 +237,7 @@ pub struct Turns {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
 pub struct GroupView {
     /// Number.
-    #[ts(type = "number")]
-    pub id: i64,
+    pub id: GroupId,
     /// The group.
     pub group: Group,
     /// Its line.
@@ -288,8 +261,7 @@ pub struct GroupView {
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
 pub struct Follower {
     /// Number.
-    #[ts(type = "number")]
-    pub id: i64,
+    pub id: GroupId,
     /// Its name.
     pub name: String,
 }
@@ -319,7 +291,7 @@ impl CutCounts {
     }
 }
 
-/// Everything the page shows of a day but the lines.
+/// The files of a day, and what was chosen and remarked of them.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
 pub struct DayView {
     /// Name and day.
@@ -340,7 +312,12 @@ pub struct DayView {
     pub log_missing: Vec<String>,
     /// What can be undone and redone of what was chosen at intake.
     pub intake: Turns,
-    /// The same of which pass is shown.
+}
+
+/// The pass that is shown, and which others there are.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct ShownPass {
+    /// What can be undone and redone of which pass is shown.
     pub shown: Turns,
     /// All passes, oldest first.
     pub passes: Vec<PassView>,
@@ -352,8 +329,6 @@ pub struct DayView {
     pub counts: CutCounts,
     /// Its groups.
     pub groups: Vec<GroupSummary>,
-    /// Jobs by kind.
-    pub jobs: Vec<JobSummary>,
 }
 
 /// What a stored clip needs for running jobs on it.

@@ -1,8 +1,11 @@
 //! Passes with their placements, and the whole day for the page.
 
 use crate::{
-    CutCounts, DayView, Part, PassFacts, PassId, PassView, PlacementView, Store, StoreError, carry, choices,
-    clips, devices, groups, health, jobs,
+    CutCounts, DayView, Part, PassFacts, PassId, PassView, PlacementView, ShownPass, Store, StoreError,
+    carry, choices, clips,
+    columns::name,
+    devices, groups, health,
+    ids::Only,
     log::{self, Document},
 };
 use metaxis_core::{
@@ -45,7 +48,7 @@ impl Store {
                     serde_json::to_string(&pass.islands)?
                 ],
             )?;
-            let pass = t.last_insert_rowid();
+            let pass = PassId(t.last_insert_rowid());
             for (clip, placement) in placements {
                 t.execute(
                     "INSERT INTO placement (pass, clip, document) VALUES (?1, ?2, ?3)",
@@ -53,7 +56,7 @@ impl Store {
                 )?;
             }
             carry::keep_proposed(t, pass, proposed, before.map(|pass| pass.id))?;
-            log::edit::<Shown>(t, 0, None, &Show { pass: Some(pass), number })?;
+            log::edit::<Shown>(t, Only, None, &Show { pass: Some(pass), number })?;
             Ok(number)
         })
     }
@@ -65,7 +68,7 @@ impl Store {
     pub fn show_pass(&self, pass: PassId) -> Result<(), StoreError> {
         self.transaction(|t| {
             let number = number_of(t, pass)?;
-            log::edit::<Shown>(t, 0, None, &Show { pass: Some(pass), number })?;
+            log::edit::<Shown>(t, Only, None, &Show { pass: Some(pass), number })?;
             Ok(())
         })
     }
@@ -88,50 +91,60 @@ impl Store {
     pub fn pass(&self, pass: PassId) -> Result<(PassView, Vec<PlacementView>), StoreError> {
         self.transaction(|t| {
             let found = t.query_row(&format!("{SELECT} WHERE id = ?1"), [pass], view).optional()?;
-            let found = found.ok_or(StoreError::Missing { what: "pass", id: pass })?;
+            let found = found.ok_or(StoreError::Missing { what: "pass", id: pass.0 })?;
             Ok((found, placements(t, pass)?))
         })
     }
 
-    /// The day as the page shows it.
+    /// The files of the day, and what is remarked of them where the pass that is shown put them.
     ///
     /// # Errors
     /// [`StoreError::Sqlite`].
     pub fn day(&self) -> Result<DayView, StoreError> {
         self.transaction(|t| {
-            let pass = shown_pass(t)?;
-            let placements = pass.as_ref().map_or_else(|| Ok(vec![]), |pass| placements(t, pass.id))?;
-            let clips = clips::clips(t)?;
-            let mut counts = CutCounts::default();
-            // What takes no part needs no look.
-            let resting: HashSet<ClipId> = clips
-                .iter()
-                .filter(|clip| matches!(clip.part, Part::NoSync | Part::Playback))
-                .map(|clip| clip.id)
-                .collect();
-            for placed in placements.iter().filter(|placed| !resting.contains(&placed.clip)) {
-                counts.count(placed.placement.verdict);
-            }
             let mut day = DayView {
                 production: devices::production(t)?,
                 devices: devices::devices(t)?,
-                clips,
+                clips: clips::clips(t)?,
                 notes: clips::notes(t)?,
                 health: vec![],
                 spans: vec![],
                 slate_log: None,
                 log_missing: vec![],
-                intake: log::turns::<choices::Touched>(t, 0)?,
-                shown: log::turns::<Shown>(t, 0)?,
+                intake: log::turns::<choices::Touched>(t, Only)?,
+            };
+            let pass = shown_pass(t)?;
+            let placements = pass.as_ref().map_or_else(|| Ok(vec![]), |pass| placements(t, pass.id))?;
+            health::conclude(t, &mut day, pass.as_ref(), &placements)?;
+            Ok(day)
+        })
+    }
+
+    /// The pass that is shown, with its groups.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn shown(&self) -> Result<ShownPass, StoreError> {
+        self.transaction(|t| {
+            let pass = shown_pass(t)?;
+            let placements = pass.as_ref().map_or_else(|| Ok(vec![]), |pass| placements(t, pass.id))?;
+            // What takes no part needs no look.
+            let mut statement = t.prepare("SELECT id FROM clip WHERE part IN (?1, ?2)")?;
+            let resting: HashSet<ClipId> = statement
+                .query_map([name(Part::NoSync), name(Part::Playback)], |row| Ok(ClipId(row.get(0)?)))?
+                .collect::<Result<_, _>>()?;
+            let mut counts = CutCounts::default();
+            for placed in placements.iter().filter(|placed| !resting.contains(&placed.clip)) {
+                counts.count(placed.placement.verdict);
+            }
+            Ok(ShownPass {
+                shown: log::turns::<Shown>(t, Only)?,
                 passes: passes(t)?,
                 groups: pass.as_ref().map_or_else(|| Ok(vec![]), |pass| groups::summaries(t, pass.id))?,
                 pass,
                 placements,
                 counts,
-                jobs: jobs::summaries(t)?,
-            };
-            health::conclude(t, &mut day)?;
-            Ok(day)
+            })
         })
     }
 }
@@ -149,9 +162,10 @@ pub(crate) struct Show {
 
 impl Document for Shown {
     const KIND: &'static str = "shown";
+    type Id = Only;
     type Edit = Show;
 
-    fn load(t: &Transaction, _: i64) -> Result<Self, StoreError> {
+    fn load(t: &Transaction, _: Only) -> Result<Self, StoreError> {
         Ok(Self(t.query_row("SELECT current_pass FROM production", [], |row| row.get(0))?))
     }
 
@@ -163,7 +177,7 @@ impl Document for Shown {
         Ok(Some(Show { pass: std::mem::replace(&mut self.0, edit.pass), number }))
     }
 
-    fn keep(&self, t: &Transaction, _: i64) -> Result<(), StoreError> {
+    fn keep(&self, t: &Transaction, _: Only) -> Result<(), StoreError> {
         t.execute("UPDATE production SET current_pass = ?1", [self.0])?;
         Ok(())
     }
@@ -178,11 +192,12 @@ pub(crate) struct Named(String);
 
 impl Document for Named {
     const KIND: &'static str = "pass";
+    type Id = PassId;
     type Edit = String;
 
     fn load(t: &Transaction, id: PassId) -> Result<Self, StoreError> {
         let name = t.query_row("SELECT name FROM pass WHERE id = ?1", [id], |row| row.get(0)).optional()?;
-        name.map(Self).ok_or(StoreError::Missing { what: "pass", id })
+        name.map(Self).ok_or(StoreError::Missing { what: "pass", id: id.0 })
     }
 
     fn apply(&mut self, _: &Transaction, name: &String) -> Result<Option<String>, StoreError> {
@@ -201,7 +216,7 @@ impl Document for Named {
 
 fn number_of(t: &Transaction, pass: PassId) -> Result<u32, StoreError> {
     let number = t.query_row("SELECT number FROM pass WHERE id = ?1", [pass], |row| row.get(0)).optional()?;
-    number.ok_or(StoreError::Missing { what: "pass", id: pass })
+    number.ok_or(StoreError::Missing { what: "pass", id: pass.0 })
 }
 
 const SELECT: &str =

@@ -209,13 +209,13 @@ mod tests {
         .expect("rows");
         super::migrations().to_latest(&mut file).expect("brought up to date");
         let marks = |clip: i64| -> Vec<crate::SlateMarkView> {
-            let read = |row: &rusqlite::Row| crate::document::document(row, 0);
+            let read = |row: &rusqlite::Row| crate::columns::document(row, 0);
             file.query_row("SELECT marks FROM clip WHERE id = ?1", [clip], read).expect("marks")
         };
         let label = Some("09:14:02:05".to_owned());
         let kept = crate::SlateMarkView { picture_us: Some(2_020_000), sound_us: None, label, take: None };
         assert_eq!((marks(1), marks(2)), (vec![kept], vec![]));
-        let read = |row: &rusqlite::Row| crate::document::document::<metaxis_core::sync::TakenOff>(row, 0);
+        let read = |row: &rusqlite::Row| crate::columns::document::<metaxis_core::sync::TakenOff>(row, 0);
         let off = file.query_row("SELECT taken_off FROM device", [], read).expect("frames");
         assert_eq!((off.file_timecode, off.audio_timecode, off.slate), (11, 11, 0));
     }
@@ -251,9 +251,12 @@ mod tests {
         drop(file);
         let store = crate::Store::open(&path).expect("brought up to date");
         let cuts = |view: crate::GroupView| view.line.switches().len();
-        assert_eq!(store.group(7).map(|view| (view.version, view.can_undo)).expect("the group"), (3, true));
-        assert_eq!(store.undo_line(7, 3).map(cuts).expect("undone"), 1);
-        assert_eq!(store.redo_line(7, 4).map(cuts).expect("made again"), 2);
+        assert_eq!(
+            store.group(crate::GroupId(7)).map(|view| (view.version, view.can_undo)).expect("the group"),
+            (3, true)
+        );
+        assert_eq!(store.undo_line(crate::GroupId(7), 3).map(cuts).expect("undone"), 1);
+        assert_eq!(store.redo_line(crate::GroupId(7), 4).map(cuts).expect("made again"), 2);
         assert_eq!(store.turn(crate::Edited::Intake, crate::Way::Undo).expect("undone"), "device named");
         let letter = store.transaction(|t| {
             Ok(t.query_row("SELECT letter FROM device", [], |row| row.get::<_, String>(0))?)

@@ -128,7 +128,7 @@ fn every_edit_can_be_undone_and_redone() {
         kept.store.move_angle(group, 1, 0).expect("an order");
     };
     kept = there_and_back(kept, "an order of angles", Edited::Group(group), &order);
-    let pass = kept.store.day().expect("a day").passes[0].id;
+    let pass = kept.store.shown().expect("a pass").passes[0].id;
     let called = |kept: &Kept| kept.store.name_pass(pass, "Morning").expect("a name");
     kept = there_and_back(kept, "a pass's name", Edited::Pass(pass), &called);
     kept.sync();

@@ -121,7 +121,11 @@ fn notes_are_set_aside_and_brought_back() {
     let kept = Kept::new();
     let message = "C/x.mp4: damaged or not a media file (moov atom not found); copy it from the card again";
     kept.store
-        .keep_note(&NoteView { path: "C/x.mp4".into(), code: "damaged".into(), message: message.into() })
+        .keep_note(&NoteView {
+            path: "C/x.mp4".into(),
+            code: metaxis_core::clip::NoteCode::Damaged,
+            message: message.into(),
+        })
         .expect("kept");
     let damaged = |day: &DayView| {
         day.health.iter().find(|h| h.note.kind == HealthKind::Damaged).cloned().expect("a note")

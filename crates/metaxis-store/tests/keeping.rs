@@ -1,104 +1,32 @@
 //! What is kept, across restarts too.
 
+mod common;
+
+use common::Kept;
 use metaxis_core::{
-    clip::{ClipFacts, ClipId, DeviceId},
-    group::{Angle, AnglePart, Group},
+    clip::{ClipFacts, ClipId, DeviceId, NoteCode},
     line::LineEdit,
-    sync::{Effort, Placement, Stretch},
-    time::{FrameRate, Tick, Timecode},
+    sync::Effort,
+    time::{FrameRate, Timecode},
 };
 use metaxis_store::{
-    Edited, IntakeChange, JobKind, JobState, Near, NewClip, NoteView, Part, PassFacts, PassPlan, Store,
+    Edited, GroupId, IntakeChange, JobKind, JobName, JobState, Near, NoteView, Part, PassPlan, Store,
     StoreError, Way, back_up, check_in_full,
 };
 use std::path::PathBuf;
 
-struct Kept {
-    folder: tempfile::TempDir,
-    store: Store,
+fn floor(kept: &Kept, name: &str) -> ClipId {
+    kept.add(&format!("A_FLOOR/{name}"), ClipFacts { duration_s: 4.0, ..ClipFacts::default() })
 }
 
-impl Kept {
-    fn new() -> Self {
-        let folder = tempfile::tempdir().expect("a folder");
-        let store = Store::open(&folder.path().join("p.sqlite")).expect("a store");
-        Self { folder, store }
-    }
+fn pass(kept: &Kept, clip: ClipId) -> GroupId {
+    pass_of(kept, clip, 100, 0)
+}
 
-    /// As after a kill: nothing is closed in an orderly way but the file.
-    fn again(self) -> Self {
-        drop(self.store);
-        let store = Store::open(&self.folder.path().join("p.sqlite")).expect("a store");
-        Self { folder: self.folder, store }
-    }
-
-    fn clip(&self, name: &str) -> ClipId {
-        let device = self.store.device_of_folder("A_FLOOR").expect("a device");
-        self.store
-            .keep_clip(&NewClip {
-                device,
-                root: "/m".into(),
-                relative: format!("A_FLOOR/{name}"),
-                path: format!("/m/A_FLOOR/{name}").into_bytes(),
-                bytes: 1,
-                fingerprint: "0".repeat(32),
-                facts: ClipFacts { duration_s: 4.0, ..ClipFacts::default() },
-                part: Part::Sync,
-                day: None,
-            })
-            .expect("kept")
-    }
-
-    fn pass(&self, clip: ClipId) -> i64 {
-        self.pass_of(clip, 100, 0)
-    }
-
-    /// A pass with one group of so many frames, in which the clip begins at frame `from`; the number of the group.
-    fn pass_of(&self, clip: ClipId, frames: i64, from: i64) -> i64 {
-        let stretch = Stretch {
-            clip_start_s: 0.0,
-            clip_end_s: 4.0,
-            start_s: 0.0,
-            rate_ppm: 0.0,
-            start_sigma_s: 0.0,
-            rate_sigma_ppm: 0.0,
-        };
-        let angle = |device: i64| Angle {
-            device: DeviceId(device),
-            parts: vec![AnglePart {
-                clip,
-                from_frame: from,
-                to_frame: from + 100,
-                stretch,
-                picture_delay_s: 0.0,
-                rate: FrameRate::FPS_25,
-            }],
-        };
-        let group = Group {
-            name: "1 / 1".into(),
-            start: Timecode::new(1000, FrameRate::FPS_25, false),
-            axis_zero: Tick(0),
-            component: 0,
-            frames,
-            width: 640,
-            height: 360,
-            angles: vec![angle(1), angle(2)],
-            sound: None,
-        };
-        let reference = self.store.device_of_folder("A_FLOOR").expect("a device");
-        let (name, axis_zero) = ("Whole day".into(), Tick(0));
-        let pass = PassFacts {
-            name,
-            reference,
-            origin: clip,
-            axis_zero,
-            took_s: 1.0,
-            notes: vec![],
-            islands: vec![],
-        };
-        self.store.keep_pass(&pass, &[(clip, Placement::unplaced("a test"))], &[group]).expect("a pass");
-        self.store.day().expect("a day").groups[0].id
-    }
+/// A pass with one group of so many frames, in which the clip begins at frame `from`; the number of the group.
+fn pass_of(kept: &Kept, clip: ClipId, frames: i64, from: i64) -> GroupId {
+    kept.pass(&[clip, clip], frames, from);
+    kept.groups()[0]
 }
 
 fn take(at: i64, angle: i64) -> LineEdit {
@@ -107,8 +35,8 @@ fn take(at: i64, angle: i64) -> LineEdit {
 
 #[test]
 fn undo_and_redo_survive_a_restart() {
-    let kept = Kept::new();
-    let group = kept.pass(kept.clip("a.mov"));
+    let kept = Kept::empty();
+    let group = pass(&kept, floor(&kept, "a.mov"));
     kept.store.edit_line(group, 0, &take(20, 2)).expect("an edit");
     kept.store.edit_line(group, 1, &take(60, 1)).expect("an edit");
     let kept = kept.again();
@@ -130,45 +58,45 @@ fn undo_and_redo_survive_a_restart() {
 
 #[test]
 fn a_stale_or_refused_edit_changes_nothing() {
-    let kept = Kept::new();
-    let group = kept.pass(kept.clip("a.mov"));
+    let kept = Kept::empty();
+    let group = pass(&kept, floor(&kept, "a.mov"));
     kept.store.edit_line(group, 0, &take(20, 2)).expect("an edit");
     let stale = kept.store.edit_line(group, 0, &take(30, 1));
     assert!(matches!(stale, Err(StoreError::Stale { given: 0, newest: 1 })));
     assert!(matches!(kept.store.edit_line(group, 1, &take(500, 1)), Err(StoreError::Line(_))));
     let view = kept.store.group(group).expect("a group");
     assert_eq!((view.version, view.line.switches().len()), (1, 2));
-    assert!(matches!(kept.store.group(99), Err(StoreError::Missing { .. })));
+    assert!(matches!(kept.store.group(GroupId(99)), Err(StoreError::Missing { .. })));
 }
 
 #[test]
 fn a_new_pass_keeps_the_old_one_and_carries_the_line_over() {
-    let kept = Kept::new();
-    let clip = kept.clip("a.mov");
-    let first = kept.pass(clip);
+    let kept = Kept::empty();
+    let clip = floor(&kept, "a.mov");
+    let first = pass(&kept, clip);
     kept.store.edit_line(first, 0, &take(20, 2)).expect("an edit");
-    let second = kept.pass(clip);
+    let second = pass(&kept, clip);
     assert_ne!(first, second);
     let view = kept.store.group(second).expect("a group");
     assert_eq!(view.line.switches().len(), 2);
     let view = kept.store.undo_line(second, view.version).expect("its history came along");
     assert_eq!(view.line.switches().len(), 1);
-    let day = kept.store.day().expect("a day");
-    assert_eq!(day.passes.len(), 2);
-    kept.store.show_pass(day.passes[0].id).expect("the first pass");
-    assert_eq!(kept.store.day().expect("a day").groups[0].id, first);
+    let shown = kept.store.shown().expect("a pass");
+    assert_eq!(shown.passes.len(), 2);
+    kept.store.show_pass(shown.passes[0].id).expect("the first pass");
+    assert_eq!(kept.groups()[0], first);
     assert_eq!(kept.store.group(first).expect("a group").line.switches().len(), 2);
 }
 
 #[test]
 fn a_new_pass_keeps_a_groups_name_and_the_order_of_its_angles_and_the_old_one_leads_on() {
-    let kept = Kept::new();
-    let clip = kept.clip("a.mov");
-    let first = kept.pass(clip);
+    let kept = Kept::empty();
+    let clip = floor(&kept, "a.mov");
+    let first = pass(&kept, clip);
     kept.store.rename_group(first, "The long take").expect("a name");
     kept.store.move_angle(first, 1, 0).expect("an order");
     assert_eq!(kept.store.group(first).expect("a group").followed_by, None);
-    let second = kept.pass_of(clip, 120, 0);
+    let second = pass_of(&kept, clip, 120, 0);
     let view = kept.store.group(second).expect("a group");
     let order: Vec<i64> = view.group.angles.iter().map(|angle| angle.device.0).collect();
     assert_eq!((view.group.name.as_str(), &order[..]), ("The long take", &[2, 1][..]));
@@ -177,9 +105,9 @@ fn a_new_pass_keeps_a_groups_name_and_the_order_of_its_angles_and_the_old_one_le
     assert_eq!((follower.id, follower.name.as_str()), (second, "The long take"));
     // And on, through a restart, and to a pass with other clips not at all.
     let kept = kept.again();
-    let third = kept.pass(clip);
+    let third = pass(&kept, clip);
     assert_eq!(kept.store.group(third).expect("a group").group.name, "The long take");
-    let other = kept.pass(kept.clip("b.mov"));
+    let other = pass(&kept, floor(&kept, "b.mov"));
     let view = kept.store.group(other).expect("a group");
     assert_eq!((view.group.name.as_str(), view.group.angles[0].device), ("1 / 1", DeviceId(1)));
     assert_eq!(kept.store.group(third).expect("a group").followed_by, None);
@@ -187,13 +115,13 @@ fn a_new_pass_keeps_a_groups_name_and_the_order_of_its_angles_and_the_old_one_le
 
 #[test]
 fn cuts_stay_on_their_pictures_where_a_group_begins_earlier() {
-    let kept = Kept::new();
-    let clip = kept.clip("a.mov");
-    let first = kept.pass(clip);
+    let kept = Kept::empty();
+    let clip = floor(&kept, "a.mov");
+    let first = pass(&kept, clip);
     kept.store.edit_line(first, 0, &take(20, 2)).expect("an edit");
     kept.store.edit_line(first, 1, &take(60, 1)).expect("an edit");
     // Something that ran before was found: the group begins 30 frames earlier.
-    let second = kept.pass_of(clip, 140, 30);
+    let second = pass_of(&kept, clip, 140, 30);
     let view = kept.store.group(second).expect("a group");
     let cuts: Vec<(i64, i64)> =
         view.line.switches().iter().map(|switch| (switch.at, switch.angle.0)).collect();
@@ -203,7 +131,7 @@ fn cuts_stay_on_their_pictures_where_a_group_begins_earlier() {
     let view = kept.store.redo_line(second, view.version).expect("and made again");
     assert_eq!(view.line.switches().len(), 3);
     // And later: what lies before the group is what it begins with.
-    let third = kept.pass_of(clip, 80, -25);
+    let third = pass_of(&kept, clip, 80, -25);
     let cuts: Vec<i64> =
         kept.store.group(third).expect("a group").line.switches().iter().map(|switch| switch.at).collect();
     assert_eq!(cuts, [0, 35]);
@@ -216,23 +144,23 @@ fn cuts_stay_on_their_pictures_where_a_group_begins_earlier() {
 
 #[test]
 fn one_choice_for_a_whole_group_is_a_line_too_and_none_is_none() {
-    let kept = Kept::new();
-    let clip = kept.clip("a.mov");
-    let first = kept.pass(clip);
+    let kept = Kept::empty();
+    let clip = floor(&kept, "a.mov");
+    let first = pass(&kept, clip);
     kept.store.edit_line(first, 0, &take(0, 2)).expect("an edit");
-    let view = kept.store.group(kept.pass_of(clip, 140, 30)).expect("a group");
+    let view = kept.store.group(pass_of(&kept, clip, 140, 30)).expect("a group");
     assert_eq!((view.line.switches().len(), view.line.switches()[0].angle), (1, DeviceId(2)));
-    let other = kept.clip("b.mov");
-    assert!(!kept.store.group(kept.pass(other)).expect("a group").can_undo);
-    let longer = kept.store.group(kept.pass_of(other, 150, 10)).expect("a group");
+    let other = floor(&kept, "b.mov");
+    assert!(!kept.store.group(pass(&kept, other)).expect("a group").can_undo);
+    let longer = kept.store.group(pass_of(&kept, other, 150, 10)).expect("a group");
     assert!(!longer.can_undo, "nobody cut it");
 }
 
 #[test]
 fn an_edit_names_only_angles_that_are_there_and_a_clip_named_often_counts_once() {
-    let kept = Kept::new();
-    let clip = kept.clip("a.mov");
-    let group = kept.pass(clip);
+    let kept = Kept::empty();
+    let clip = floor(&kept, "a.mov");
+    let group = pass(&kept, clip);
     let elsewhere = kept.store.edit_line(group, 0, &take(20, 7));
     assert!(matches!(elsewhere, Err(StoreError::Refused(_))), "{elsewhere:?}");
     for by in [i64::MIN, i64::MAX] {
@@ -247,8 +175,8 @@ fn an_edit_names_only_angles_that_are_there_and_a_clip_named_often_counts_once()
 
 #[test]
 fn taking_in_again_keeps_what_a_person_decided() {
-    let kept = Kept::new();
-    let clip = kept.clip("a.mov");
+    let kept = Kept::empty();
+    let clip = floor(&kept, "a.mov");
     let other = kept.store.device_of_folder("B_BENCH").expect("a device");
     for change in [
         IntakeChange::Device { clips: vec![clip], device: other },
@@ -257,7 +185,7 @@ fn taking_in_again_keeps_what_a_person_decided() {
     ] {
         kept.store.edit_intake(&change).expect("changed");
     }
-    assert_eq!(kept.clip("a.mov"), clip);
+    assert_eq!(floor(&kept, "a.mov"), clip);
     let kept = kept.again();
     let stored = kept.store.clip(clip).expect("a clip");
     assert_eq!((stored.device, stored.part), (other, Part::NoSync));
@@ -272,7 +200,7 @@ fn taking_in_again_keeps_what_a_person_decided() {
 
 #[test]
 fn jobs_go_on_after_a_kill_and_after_a_stop() {
-    let kept = Kept::new();
+    let kept = Kept::empty();
     let listen = JobKind::Listen { clip: ClipId(1) };
     kept.store.queue(&JobKind::Proxy { clip: ClipId(1) }).expect("queued");
     kept.store.queue(&listen).expect("queued");
@@ -283,17 +211,17 @@ fn jobs_go_on_after_a_kill_and_after_a_stop() {
     assert_eq!(kept.store.requeue_running().expect("requeued"), 1);
     let job = kept.store.next_job().expect("a store").expect("a job");
     kept.store.end_job(job.id, JobState::Failed, Some("why")).expect("ended");
-    kept.store.stop_kind("proxy").expect("stopped");
+    kept.store.stop_kind(JobName::Proxy).expect("stopped");
     assert!(kept.store.next_job().expect("a store").is_none());
     let summaries = kept.store.job_summaries().expect("summaries");
     assert_eq!(summaries.iter().map(|s| (s.failed, s.stopped)).collect::<Vec<_>>(), [(1, 0), (0, 1)]);
-    assert_eq!(kept.store.resume_kind("proxy").expect("resumed"), 1);
+    assert_eq!(kept.store.resume_kind(JobName::Proxy).expect("resumed"), 1);
     assert!(kept.store.next_job().expect("a store").is_some());
 }
 
 #[test]
 fn a_pass_waits_until_every_folder_is_read() {
-    let kept = Kept::new();
+    let kept = Kept::empty();
     let intake = JobKind::Intake { folder: "/m".into() };
     kept.store.queue(&intake).expect("queued");
     let first = kept.store.next_job().expect("a store").expect("a job");
@@ -301,12 +229,12 @@ fn a_pass_waits_until_every_folder_is_read() {
     assert!(kept.store.next_job().expect("a store").is_none(), "the folder is still being read");
     kept.store.end_job(first.id, JobState::Done, None).expect("ended");
     let next = kept.store.next_job().expect("a store").expect("a job");
-    assert_eq!(next.kind.name(), "pass");
+    assert_eq!(JobName::from(&next.kind), JobName::Pass);
 }
 
 #[test]
 fn light_copies_wait_for_a_pass_but_not_those_that_are_looked_for() {
-    let kept = Kept::new();
+    let kept = Kept::empty();
     let (one, other) = (ClipId(1), ClipId(2));
     let all = [JobKind::Proxy { clip: one }, JobKind::Proxy { clip: other }, JobKind::Listen { clip: other }];
     all.iter().for_each(|kind| {
@@ -315,22 +243,26 @@ fn light_copies_wait_for_a_pass_but_not_those_that_are_looked_for() {
     kept.store.queue(&JobKind::Pass { reference: None, plan: PassPlan::default() }).expect("queued");
     let next = || kept.store.next_job().expect("a store");
     kept.store.want(&[other]).expect("wanted");
-    let mut begun: Vec<&str> = vec![];
+    let mut begun: Vec<JobName> = vec![];
     let mut jobs = vec![];
     while let Some(job) = next() {
-        begun.push(job.kind.name());
+        begun.push(JobName::from(&job.kind));
         jobs.push(job);
     }
-    begun.sort_unstable();
-    assert_eq!(begun, ["listen", "pass", "proxy"], "the copy that nobody looks for waits");
-    let pass = jobs.iter().find(|job| job.kind.name() == "pass").expect("the pass");
+    begun.sort_by_key(|kind| *kind as u8);
+    assert_eq!(
+        begun,
+        [JobName::Listen, JobName::Proxy, JobName::Pass],
+        "the copy that nobody looks for waits"
+    );
+    let pass = jobs.iter().find(|job| JobName::from(&job.kind) == JobName::Pass).expect("the pass");
     kept.store.end_job(pass.id, JobState::Done, None).expect("ended");
     assert_eq!(next().expect("the other copy").kind, JobKind::Proxy { clip: one });
 }
 
 #[test]
 fn devices_take_their_letters_from_their_folders() {
-    let kept = Kept::new();
+    let kept = Kept::empty();
     for folder in ["A_FLOOR", "a-other", "SCREEN", "R RECORDER", "2024"] {
         kept.store.device_of_folder(folder).expect("a device");
     }
@@ -338,10 +270,10 @@ fn devices_take_their_letters_from_their_folders() {
     let names: Vec<(&str, &str)> = day.devices.iter().map(|d| (d.letter.as_str(), d.name.as_str())).collect();
     assert_eq!(names, [("A", "Floor"), ("O", "other"), ("S", "SCREEN"), ("R", "Recorder"), ("B", "2024")]);
     kept.store
-        .keep_note(&NoteView { path: "x".into(), code: "damaged".into(), message: "one".into() })
+        .keep_note(&NoteView { path: "x".into(), code: NoteCode::Damaged, message: "one".into() })
         .expect("kept");
     kept.store
-        .keep_note(&NoteView { path: "x".into(), code: "damaged".into(), message: "two".into() })
+        .keep_note(&NoteView { path: "x".into(), code: NoteCode::Damaged, message: "two".into() })
         .expect("kept");
     assert_eq!(kept.store.day().expect("a day").notes.len(), 1);
 }
@@ -364,17 +296,21 @@ fn a_pass_queued_by_an_older_release_is_still_understood() {
 
 #[test]
 fn what_the_server_ended_at_twice_waits_for_a_person() {
-    let mut kept = Kept::new();
-    let clip = kept.clip("A001.mov");
+    let mut kept = Kept::empty();
+    let clip = floor(&kept, "A001.mov");
     kept.store.queue(&JobKind::Proxy { clip }).expect("queued");
     kept.store.queue(&JobKind::Intake { folder: "/m".into() }).expect("queued");
     for _ in 0..2 {
         // It takes the server down, which begins with it again.
-        assert_eq!(kept.store.next_job().expect("asked").map(|job| job.kind.name()), Some("intake"));
+        assert_eq!(
+            kept.store.next_job().expect("asked").map(|job| JobName::from(&job.kind)),
+            Some(JobName::Intake)
+        );
         kept = kept.again();
         kept.store.requeue_running().expect("asked");
     }
-    let failed = kept.store.job_summaries().expect("asked").into_iter().find(|job| job.kind == "intake");
+    let failed =
+        kept.store.job_summaries().expect("asked").into_iter().find(|job| job.kind == JobName::Intake);
     assert!(
         failed.is_some_and(|job| job.failed == 1 && job.message.is_some_and(|why| why.contains("twice")))
     );
@@ -387,8 +323,11 @@ fn what_the_server_ended_at_twice_waits_for_a_person() {
         kept.store.requeue_running().expect("asked");
         assert_eq!(kept.store.next_job().expect("asked").map(|job| job.id), Some(next.id));
     }
-    assert_eq!(kept.store.resume_kind("intake").expect("asked"), 1);
-    assert_eq!(kept.store.next_job().expect("asked").map(|job| job.kind.name()), Some("intake"));
+    assert_eq!(kept.store.resume_kind(JobName::Intake).expect("asked"), 1);
+    assert_eq!(
+        kept.store.next_job().expect("asked").map(|job| JobName::from(&job.kind)),
+        Some(JobName::Intake)
+    );
 }
 
 fn refusal(path: &std::path::Path) -> String {
@@ -397,17 +336,18 @@ fn refusal(path: &std::path::Path) -> String {
 
 #[test]
 fn a_damaged_production_is_refused_with_the_copy_to_put_in_its_place() {
-    let kept = Kept::new();
-    let path = kept.folder.path().join("p.sqlite");
+    let kept = Kept::empty();
+    let folder = kept.folder().to_owned();
+    let path = folder.join("p.sqlite");
     for i in 0..300 {
-        kept.clip(&format!("A{i:03}.mov"));
+        floor(&kept, &format!("A{i:03}.mov"));
     }
     let copy = back_up(kept.store.path()).expect("copied while it is in use");
     drop(kept.store);
     let whole = std::fs::read(&path).expect("a file");
     let spoil = |bytes: Vec<u8>| {
         for beside in ["p.sqlite-wal", "p.sqlite-shm"] {
-            let _ = std::fs::remove_file(kept.folder.path().join(beside));
+            let _ = std::fs::remove_file(folder.join(beside));
         }
         std::fs::write(&path, bytes).expect("written");
     };
@@ -428,18 +368,18 @@ fn a_damaged_production_is_refused_with_the_copy_to_put_in_its_place() {
     for _ in 0..9 {
         back_up(again.path()).expect("copied");
     }
-    let copies = std::fs::read_dir(kept.folder.path().join("backups")).expect("a folder").count();
+    let copies = std::fs::read_dir(folder.join("backups")).expect("a folder").count();
     assert!((2..=6).contains(&copies), "{copies}");
 }
 
 #[test]
 fn damage_that_only_a_full_look_finds_is_found_by_one() {
-    let kept = Kept::new();
+    let kept = Kept::empty();
     for name in 0..200 {
-        kept.clip(&format!("{name}.mov"));
+        floor(&kept, &format!("{name}.mov"));
     }
     // An index that no longer says what its table does: as after a faulty sector.
-    let path = kept.folder.path().join("p.sqlite");
+    let path = kept.folder().join("p.sqlite");
     check_in_full(&path).expect("it is sound");
     let raw = rusqlite::Connection::open(&path).expect("opened");
     raw.execute_batch(
@@ -458,8 +398,8 @@ fn damage_that_only_a_full_look_finds_is_found_by_one() {
 
 #[test]
 fn a_production_of_a_newer_version_is_refused_with_both_numbers() {
-    let kept = Kept::new();
-    let path = kept.folder.path().join("p.sqlite");
+    let kept = Kept::empty();
+    let path = kept.folder().join("p.sqlite");
     drop(kept.store);
     let file = rusqlite::Connection::open(&path).expect("a file");
     file.pragma_update(None, "user_version", 900).expect("newer");

@@ -119,12 +119,18 @@ impl Served {
         Ok((status, answer.json().await.unwrap_or_default()))
     }
 
-    /// The day.
+    /// The day with the pass that is shown and its jobs.
     ///
     /// # Errors
     /// Where no answer comes.
     pub async fn day(&self) -> Result<Value> {
-        Ok(self.ask(Method::GET, "/day", &Value::Null).await?.1)
+        let get = async |path| Ok::<Value, anyhow::Error>(self.ask(Method::GET, path, &Value::Null).await?.1);
+        let (mut day, shown) = (get("/day").await?, get("/pass").await?);
+        for (name, value) in shown.as_object().into_iter().flatten() {
+            day[name] = value.clone();
+        }
+        day["jobs"] = get("/jobs").await?;
+        Ok(day)
     }
 
     /// Takes its media in.

@@ -77,7 +77,7 @@ export function useRefresh() {
   const client = useQueryClient();
   return useMemo(
     () => ({
-      day: () => client.invalidateQueries({ queryKey: keys.day }),
+      day: () => Promise.all([keys.day, keys.pass].map((queryKey) => client.invalidateQueries({ queryKey }))),
       group: (id: number) => client.invalidateQueries({ queryKey: keys.group(id) }),
       storage: () => client.invalidateQueries({ queryKey: keys.storage }),
     }),

@@ -1,6 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef } from 'react';
-import { arrivingQuery, dayQuery, groupQuery, keys } from './queries';
+import { withClips } from './day';
+import { arrivingQuery, dayQuery, groupQuery, jobsQuery, keys, someClips } from './queries';
 import type { Event } from './types';
 
 /** Keeps what is shown in step with the server, also when another page changes it. */
@@ -14,18 +15,43 @@ export function useEvents(say: (text: string) => void) {
   useEffect(() => {
     const source = new EventSource('/api/events');
     let pending: number | undefined;
-    const refetch = () => {
+    const stale = new Set<'day' | 'pass' | 'jobs'>();
+    const clips = new Set<number>();
+    // What comes close together is asked for once.
+    const soon = () => {
       pending ??= window.setTimeout(() => {
         pending = undefined;
-        void client.invalidateQueries({ queryKey: keys.day });
-        void client.invalidateQueries({ queryKey: keys.groups });
+        const ids = [...clips];
+        if (stale.has('day')) void client.invalidateQueries({ queryKey: keys.day });
+        else if (ids.length > 0) {
+          void someClips(ids)
+            .then((some) => client.setQueryData(dayQuery.queryKey, (day) => day && withClips(day, some)))
+            .catch(() => client.invalidateQueries({ queryKey: keys.day }));
+        }
+        if (stale.has('pass')) {
+          void client.invalidateQueries({ queryKey: keys.pass });
+          void client.invalidateQueries({ queryKey: keys.groups });
+        }
+        if (stale.has('jobs')) void client.invalidateQueries({ queryKey: keys.jobs });
         void client.invalidateQueries({ queryKey: keys.levels, type: 'inactive' });
+        stale.clear();
+        clips.clear();
       }, 250);
     };
-    source.onopen = refetch;
+    const refetch = (...parts: ('day' | 'pass' | 'jobs')[]) => {
+      parts.forEach((part) => stale.add(part));
+      soon();
+    };
+    // What was told while the stream was not open nobody heard.
+    source.onopen = () => refetch('day', 'pass', 'jobs');
     source.onmessage = (message) => {
       const event = JSON.parse(message.data as string) as Event;
-      if (event.event === 'day') refetch();
+      if (event.event === 'day') refetch('day', 'pass');
+      if (event.event === 'pass') refetch('pass');
+      if (event.event === 'clips') {
+        event.clips.forEach((clip) => clips.add(clip));
+        soon();
+      }
       if (event.event === 'said') latest.current(event.text);
       if (event.event === 'arriving') {
         client.setQueryData(arrivingQuery.queryKey, (known) => [...(known ?? []), ...event.clips]);
@@ -34,7 +60,7 @@ export function useEvents(say: (text: string) => void) {
         // What a pass found so far is of no use before it begins and after it ends.
         const running = event.jobs.some((job) => job.kind === 'pass' && job.open > 0);
         if (!running) client.setQueryData(arrivingQuery.queryKey, []);
-        client.setQueryData(dayQuery.queryKey, (day) => day && { ...day, jobs: event.jobs });
+        client.setQueryData(jobsQuery.queryKey, event.jobs);
       }
       if (event.event === 'line') {
         const known = client.getQueryData(groupQuery(event.group).queryKey);

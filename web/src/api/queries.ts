@@ -10,8 +10,11 @@ import type {
   DayView,
   FolderView,
   GroupView,
+  JobSummary,
   PeaksView,
   SeenClap,
+  ShownPass,
+  SomeClips,
   StorageView,
 } from './types';
 
@@ -21,6 +24,8 @@ export const MATCHED_RATE = 16_000;
 /** Groups by what makes them stale. */
 export const keys = {
   day: ['day'],
+  pass: ['pass'],
+  jobs: ['jobs'],
   group: (id: number) => ['group', id],
   groups: ['group'],
   levels: ['levels'],
@@ -28,8 +33,17 @@ export const keys = {
   storage: ['storage'],
 } as const;
 
-/** The day as the server shows it. */
+/** The files of the day, what is chosen and remarked of them. */
 export const dayQuery = queryOptions({ queryKey: keys.day, queryFn: () => get<DayView>('/day') });
+
+/** Some clips as they are now: what changes of a day where files were listened to. */
+export const someClips = (ids: Iterable<number>) => get<SomeClips>(`/clips?ids=${[...ids].join(',')}`);
+
+/** The pass that is shown, with its groups. */
+export const passQuery = queryOptions({ queryKey: keys.pass, queryFn: () => get<ShownPass>('/pass') });
+
+/** What the server is at; it comes by itself. */
+export const jobsQuery = queryOptions({ queryKey: keys.jobs, queryFn: () => get<JobSummary[]>('/jobs') });
 
 /** A group with its line. */
 export const groupQuery = (id: number | undefined) =>

@@ -4,6 +4,12 @@ export type ClipId = number;
 
 export type DeviceId = number;
 
+export type PassId = number;
+
+export type GroupId = number;
+
+export type NoteCode = "empty" | "damaged" | "no_media" | "unreadable" | "skipped" | "changed" | "cache" | "labels";
+
 export type FrameRate = { num: number, den: number, };
 
 export type SampleRate = number;
@@ -1136,7 +1142,7 @@ path: string,
 /**
  * Kind of remark.
  */
-code: string, 
+code: NoteCode, 
 /**
  * What happened and what to do.
  */
@@ -1176,7 +1182,7 @@ export type PassView = {
 /**
  * Number in the store.
  */
-id: number, 
+id: PassId, 
 /**
  * Running number.
  */
@@ -1224,7 +1230,7 @@ export type GroupSummary = {
 /**
  * Number.
  */
-id: number, 
+id: GroupId, 
 /**
  * The group.
  */
@@ -1246,7 +1252,7 @@ export type Follower = {
 /**
  * Number.
  */
-id: number, 
+id: GroupId, 
 /**
  * Its name.
  */
@@ -1256,7 +1262,7 @@ export type GroupView = {
 /**
  * Number.
  */
-id: number, 
+id: GroupId, 
 /**
  * The group.
  */
@@ -1374,6 +1380,8 @@ reference: DeviceId | null,
  */
 plan: PassPlan, };
 
+export type JobName = "intake" | "listen" | "proxy" | "relink" | "pass";
+
 export type ClipJob = { 
 /**
  * The clip.
@@ -1390,9 +1398,9 @@ failed: string | null, };
 
 export type JobSummary = { 
 /**
- * Name of the kind.
+ * Its kind.
  */
-kind: string, 
+kind: JobName, 
 /**
  * Steps done.
  */
@@ -1458,9 +1466,11 @@ log_missing: Array<string>,
 /**
  * What can be undone and redone of what was chosen at intake.
  */
-intake: Turns, 
+intake: Turns, };
+
+export type ShownPass = { 
 /**
- * The same of which pass is shown.
+ * What can be undone and redone of which pass is shown.
  */
 shown: Turns, 
 /**
@@ -1482,11 +1492,9 @@ counts: CutCounts,
 /**
  * Its groups.
  */
-groups: Array<GroupSummary>, 
-/**
- * Jobs by kind.
- */
-jobs: Array<JobSummary>, };
+groups: Array<GroupSummary>, };
+
+export type SomeClips = { clips: Array<ClipView>, health: Array<HealthView>, notes: Array<NoteView>, };
 
 export type ArrivingClip = { 
 /**
@@ -1502,11 +1510,15 @@ start_s: number,
  */
 sure: boolean, };
 
-export type Event = { "event": "day" } | { "event": "line", 
+export type Event = { "event": "day" } | { "event": "clips", 
+/**
+ * Which.
+ */
+clips: Array<ClipId>, } | { "event": "pass" } | { "event": "line", 
 /**
  * The group.
  */
-group: number, 
+group: GroupId, 
 /**
  * Its version now.
  */

@@ -1,9 +1,9 @@
 import type { ReactNode } from 'react';
-import type { DayView } from '../api/types';
+import type { Day } from '../api/day';
 import { Head } from './Head';
 import type { Key } from '../keys/table';
 
-type Props = { day: DayView; title: string; keys: readonly Key[]; children: ReactNode };
+type Props = { day: Day; title: string; keys: readonly Key[]; children: ReactNode };
 
 /** A place with nothing in it says what to do next. */
 export function Empty({ day, title, keys, children }: Props) {

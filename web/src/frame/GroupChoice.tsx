@@ -1,8 +1,8 @@
 import { useLocation } from 'wouter';
-import type { DayView } from '../api/types';
+import type { Day } from '../api/day';
 import { Choice } from '../parts/Choice';
 
-type Props = { day: DayView; id: number; place: 'switch' | 'turnover' };
+type Props = { day: Day; id: number; place: 'switch' | 'turnover' };
 
 /** Chooses another group for a place that shows one. */
 export function GroupChoice({ day, id, place }: Props) {

@@ -1,11 +1,11 @@
 import { useContext, type ReactNode } from 'react';
-import type { DayView } from '../api/types';
+import type { Day } from '../api/day';
 import { KeysDialog } from '../keys/KeysDialog';
 import type { Key } from '../keys/table';
 import { KeysShown } from '../keys/shown';
 import { useKeys } from '../keys/useKeys';
 
-type Props = { day: DayView; title: string; keys: readonly Key[]; children?: ReactNode };
+type Props = { day: Day; title: string; keys: readonly Key[]; children?: ReactNode };
 
 /** The production and day at the top of every place, and what can be done here. */
 export function Head({ day, title, keys, children }: Props) {

@@ -1,7 +1,7 @@
 import { useSyncExternalStore } from 'react';
 import { Link, useLocation } from 'wouter';
 import { useCommands } from '../api/commands';
-import type { DayView, JobSummary } from '../api/types';
+import { useJobs, type Day } from '../api/day';
 import { theme } from '../draw/theme';
 
 const JOB_WORDS: Record<string, string> = {
@@ -13,7 +13,7 @@ const JOB_WORDS: Record<string, string> = {
 };
 
 /** The places in the order of the work, and the running jobs at the foot. */
-export function Rail({ day }: { day: DayView }) {
+export function Rail({ day }: { day: Day }) {
   const faults = day.health.filter((one) => !one.aside && one.note.weight !== 'know').length;
   const marked = day.clips.filter((clip) => clip.marks.length > 0).length;
   const cuts = day.groups.filter((group) => group.switches > 1).length;
@@ -52,15 +52,15 @@ export function Rail({ day }: { day: DayView }) {
         })}
       </ol>
       <div className="flex-1" />
-      <Jobs jobs={day.jobs} />
+      <Jobs />
       <Theme />
     </nav>
   );
 }
 
-function Jobs({ jobs }: { jobs: JobSummary[] }) {
+function Jobs() {
   const { job: tell } = useCommands();
-  const shown = jobs.filter((job) => job.open > 0 || job.stopped > 0 || job.failed > 0);
+  const shown = useJobs().filter((job) => job.open > 0 || job.stopped > 0 || job.failed > 0);
   return (
     <div aria-label="Jobs" role="region">
       {shown.map((job) => {

@@ -1,8 +1,7 @@
 import { Suspense, lazy, useCallback, useMemo, useState } from 'react';
 import { Redirect, Route, Switch as Choose, useLocation } from 'wouter';
-import { useQuery } from '@tanstack/react-query';
+import { useDay } from '../api/day';
 import { useEvents } from '../api/events';
-import { dayQuery } from '../api/queries';
 import { KeysShown } from '../keys/shown';
 import { SayContext } from '../parts/message';
 import { DaySheet } from '../places/day/DaySheet';
@@ -17,7 +16,7 @@ const Switch = lazy(() => import('../places/switch/Switch').then((place) => ({ d
 
 /** The rail at the left, the place at the right, messages at the foot. */
 export function Shell() {
-  const day = useQuery(dayQuery);
+  const { day: opened, error, again } = useDay();
   const [location] = useLocation();
   // A sentence belongs to the place where it was said.
   const [said, setSaid] = useState({ text: '', at: location });
@@ -26,19 +25,18 @@ export function Shell() {
   useEvents(say);
   const [shown, show] = useState(false);
   const keys = useMemo(() => ({ shown, show }), [shown]);
-  if (day.isError) {
+  if (error) {
     return (
       <main className="p-8">
         <h1 className="text-[15px] font-semibold">The day cannot be shown</h1>
-        <p className="mt-2">{day.error.message}</p>
-        <button type="button" className="mt-3 underline" onClick={() => void day.refetch()}>
+        <p className="mt-2">{error.message}</p>
+        <button type="button" className="mt-3 underline" onClick={again}>
           Try again
         </button>
       </main>
     );
   }
-  if (!day.data) return <main className="p-8 text-soft">Opening the production…</main>;
-  const opened = day.data;
+  if (!opened) return <main className="p-8 text-soft">Opening the production…</main>;
   return (
     <SayContext value={say}>
       <div className="flex h-screen min-w-[1180px]">

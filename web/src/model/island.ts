@@ -1,10 +1,11 @@
 /** Where the islands of a day lie on it, in words. */
-import type { DayView, Evidence, Island } from '../api/types';
+import type { Day } from '../api/day';
+import type { Evidence, Island } from '../api/types';
 import { zeroOf } from './axis';
 import { clock } from './format';
 
 /** The island that a component is; the axis's own component is none. */
-export function islandOf(day: DayView, component: number | undefined): Island | undefined {
+export function islandOf(day: Day, component: number | undefined): Island | undefined {
   return component ? day.pass?.islands.find((island) => island.component === component) : undefined;
 }
 
@@ -24,14 +25,14 @@ export function margin({ sigma_s }: Island): string {
 }
 
 /** When an island ran, and what says so; null where nothing does. */
-export function ran(day: DayView, island: Island): string | null {
+export function ran(day: Day, island: Island): string | null {
   if (!island.by || island.sigma_s === null) return null;
   const zero = zeroOf(day.pass);
   return `${clock(zero + island.zero_s)} by ${BY[island.by]}, ${margin(island)}`;
 }
 
 /** The same as a sentence. */
-export function lies(day: DayView, island: Island): string {
+export function lies(day: Day, island: Island): string {
   const when = ran(day, island);
   return when ? `It lies at ${when}.` : 'Nothing says when it ran: it stands behind the others.';
 }

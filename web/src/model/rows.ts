@@ -1,5 +1,6 @@
 /** Clips as rows: filtered, sorted, spans as one row unless they are opened. */
-import type { ClipView, DayView } from '../api/types';
+import type { Day } from '../api/day';
+import type { ClipView } from '../api/types';
 import { COLUMNS, matches } from './columns';
 
 export type Sort = { column: string; down: boolean } | null;
@@ -7,7 +8,7 @@ export type Sort = { column: string; down: boolean } | null;
 /** A row: a clip, the first of a closed span with all its files, or a file of an open one. */
 export type Row = { clip: ClipView; span: ClipView[] | null; inside: boolean };
 
-export function rowsOf(day: DayView, filter: string, sort: Sort, open: ReadonlySet<number>): Row[] {
+export function rowsOf(day: Day, filter: string, sort: Sort, open: ReadonlySet<number>): Row[] {
   const words = filter.toLowerCase().split(/\s+/).filter(Boolean);
   const called = new Map(day.devices.map((device) => [device.id, `${device.letter} ${device.name}`]));
   const byId = new Map(day.clips.map((clip) => [clip.id, clip]));

@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
-import type { ClipView, DayView, PlacementView } from '../api/types';
+import type { Day } from '../api/day';
+import type { ClipView, PlacementView } from '../api/types';
 import { bands, without } from './sheet';
 
 /** The parts of a day that the sheet looks at. */
@@ -26,7 +27,7 @@ function day(
     placements: placed,
     pass: placements && { axis_zero: 0, islands: [] },
     groups: [],
-  } as unknown as DayView;
+  } as unknown as Day;
 }
 
 describe('before a pass', () => {

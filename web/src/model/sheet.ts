@@ -1,5 +1,6 @@
 /** Where slips stand on the day sheet: bands of what ran together, folded silence between them. */
-import type { ClipView, DayView, Island, PlacementView } from '../api/types';
+import type { Day } from '../api/day';
+import type { ClipView, Island, PlacementView } from '../api/types';
 import { end, runs, zeroOf } from './axis';
 import { islandOf } from './island';
 
@@ -30,7 +31,7 @@ export type Band = {
 const FOLD = 20;
 
 /** Slips in order of time of day: where the pass put them, else where their own clocks do. A band holds one component. */
-export function bands(day: DayView): Band[] {
+export function bands(day: Day): Band[] {
   const placements = new Map(day.placements.map((placed) => [placed.clip, placed]));
   const zero = zeroOf(day.pass);
   const slips: Slip[] = day.clips.flatMap((clip): Slip[] => {
@@ -90,7 +91,7 @@ export function bands(day: DayView): Band[] {
 }
 
 /** Clips that take part and have no place: before a pass those that no clock places. */
-export function without(day: DayView): ClipView[] {
+export function without(day: Day): ClipView[] {
   const takes = ({ part }: ClipView) => part !== 'no_sync' && part !== 'playback';
   if (!day.pass) return day.clips.filter((clip) => takes(clip) && clip.own_clock_s === null);
   const unplaced = new Set(
@@ -100,7 +101,7 @@ export function without(day: DayView): ClipView[] {
 }
 
 /** The placements of the clips that take part. */
-export function taking(day: DayView): PlacementView[] {
+export function taking(day: Day): PlacementView[] {
   const resting = new Set(
     day.clips.filter(({ part }) => part === 'no_sync' || part === 'playback').map(({ id }) => id),
   );

@@ -29,6 +29,52 @@ impl PlacedClip<'_> {
 
 /// Proposes groups in time order. `axis_zero` is the time of day of the axis's zero, where known. Runs
 /// without a picture make no group. Angles follow the order of `device_order`.
+///
+/// ```
+/// use metaxis_core::{
+///     clip::{ClipFacts, ClipId, DeviceId, PictureFacts},
+///     group::{PlacedClip, propose_groups},
+///     sync::{Placement, Stretch},
+///     time::{FrameRate, Tick},
+/// };
+///
+/// // Two cameras at 25 frames a second; the second begins four seconds after the first.
+/// let picture = PictureFacts {
+///     rate: FrameRate::FPS_25,
+///     constant_rate: true,
+///     width: 1920,
+///     height: 1080,
+///     codec: "h264".into(),
+///     start_s: 0.0,
+///     duration_s: 30.0,
+///     frames: Some(750),
+///     still: false,
+/// };
+/// let facts = ClipFacts { duration_s: 30.0, picture: Some(picture), ..ClipFacts::default() };
+/// let placed = [0.0, 4.0].map(|start_s| Placement {
+///     stretches: vec![Stretch {
+///         clip_start_s: 0.0,
+///         clip_end_s: 30.0,
+///         start_s,
+///         rate_ppm: 0.0,
+///         start_sigma_s: 0.0,
+///         rate_sigma_ppm: 0.0,
+///     }],
+///     ..Placement::unplaced("")
+/// });
+/// let clip = |id: i64, placement| PlacedClip {
+///     id: ClipId(id),
+///     device: DeviceId(id),
+///     facts: &facts,
+///     placement,
+///     reference: false,
+/// };
+/// let groups = propose_groups(&[clip(1, &placed[0]), clip(2, &placed[1])], Tick(0), &[DeviceId(2), DeviceId(1)]);
+///
+/// assert_eq!(groups.len(), 1);
+/// assert_eq!((groups[0].frames, groups[0].covered_by_all()), (850, Some((100, 750))));
+/// assert_eq!(groups[0].angles[0].device, DeviceId(2));
+/// ```
 pub fn propose_groups(clips: &[PlacedClip], axis_zero: Tick, device_order: &[DeviceId]) -> Vec<Group> {
     let mut placed: Vec<(&PlacedClip, f64, f64)> =
         clips.iter().filter_map(|clip| clip.extent().map(|(from, to)| (clip, from, to))).collect();

@@ -164,6 +164,18 @@ impl Line {
 
     /// Applies `edit` and returns the edit that undoes it.
     ///
+    /// ```
+    /// use metaxis_core::{clip::DeviceId, line::{Line, LineEdit}};
+    ///
+    /// let (wide, close) = (DeviceId(1), DeviceId(2));
+    /// let mut line = Line::new(750, wide);
+    /// let back = line.apply(&LineEdit::Take { at: 100, angle: close })?;
+    /// assert_eq!((line.angle_at(99), line.angle_at(100)), (wide, close));
+    /// line.apply(&back)?;
+    /// assert_eq!(line, Line::new(750, wide));
+    /// # Ok::<(), metaxis_core::line::LineError>(())
+    /// ```
+    ///
     /// # Errors
     /// A [`LineError`]; the line is then unchanged.
     pub fn apply(&mut self, edit: &LineEdit) -> Result<LineEdit, LineError> {

@@ -30,6 +30,55 @@ impl From<Stopped> for DayError {
 /// Places every clip on the axis of the reference. Of a day performed to tracks the same stages are gone through, but for
 /// those that need one real time: there clips hang on their track alone, and lie over each other.
 ///
+/// ```
+/// use metaxis_core::{
+///     signal::{BandReader, LISTEN_RATE, Pattern},
+///     sync::{DayClip, DayPlan, Effort, GivenDistance, HeardSound, Mode, Verdict, place_day},
+/// };
+/// use std::ops::ControlFlow;
+///
+/// // Forty seconds of knocks, none like another; a recorder hears all of them, a camera those from 12.5 s on.
+/// let mut state = 1_u32;
+/// let mut chance = || {
+///     state = state.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
+///     state as f32 / u32::MAX as f32 - 0.5
+/// };
+/// let (mut level, mut low, mut scene) = (0.0_f32, 0.0, vec![]);
+/// for _ in 0..40 * LISTEN_RATE as usize {
+///     if chance() > 0.4998 {
+///         level = 0.5;
+///     }
+///     level *= 0.9995;
+///     low += 0.5 * (level * chance() - low);
+///     scene.push(low);
+/// }
+/// let camera: Vec<f32> = scene[200_000..400_000].iter().map(|value| 0.3 * value).collect();
+///
+/// let pattern = |sound: &[f32]| {
+///     let mut bands = BandReader::new();
+///     bands.push(sound);
+///     Pattern::new(&bands.finish())
+/// };
+/// let patterns = [pattern(&scene), pattern(&camera)];
+/// let clip = |device: usize, sound| DayClip {
+///     device,
+///     duration_s: 40.0,
+///     has_picture: device == 1,
+///     sounds: vec![HeardSound::of(&patterns[device], sound)],
+///     time_reference_s: None,
+///     labels: vec![],
+///     against_box: None,
+///     marks: vec![],
+///     distance: GivenDistance::None,
+/// };
+/// let plan = DayPlan { reference: 0, origin: None, effort: Effort::Normal, mode: Mode::Day };
+/// let day = place_day(&[clip(0, &scene), clip(1, &camera)], plan, &|_| ControlFlow::Continue(()))?;
+///
+/// assert_eq!(day.placements[1].verdict, Verdict::Solid);
+/// assert!((day.placements[1].stretches[0].start_s - 12.5).abs() < 1e-4);
+/// # Ok::<(), metaxis_core::sync::DayError>(())
+/// ```
+///
 /// # Errors
 /// [`DayError::NoReference`] where that device has no sound; [`DayError::Stopped`] when `flow` breaks.
 pub fn place_day(clips: &[DayClip], plan: DayPlan, flow: &Flow) -> Result<DayResult, DayError> {

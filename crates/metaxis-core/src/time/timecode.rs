@@ -33,6 +33,18 @@ pub enum TimecodeError {
 }
 
 /// A timecode label: a frame count since midnight at a rate, and how it is counted.
+///
+/// ```
+/// use metaxis_core::time::{FrameRate, Timecode};
+///
+/// // Drop-frame leaves out two labels a minute, but not in every tenth (SMPTE ST 12-1).
+/// let rate = FrameRate::new(30_000, 1001).expect("a rate");
+/// let label = Timecode::parse("01:00:59;29", rate)?;
+/// let next = Timecode::new(label.frames + 1, label.rate, label.drop);
+/// assert_eq!(next.to_string(), "01:01:00;02");
+/// assert!(Timecode::parse("01:01:00;00", rate).is_err(), "no frame has this label");
+/// # Ok::<(), metaxis_core::time::TimecodeError>(())
+/// ```
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, TS)]
 pub struct Timecode {
     /// Frames since midnight.

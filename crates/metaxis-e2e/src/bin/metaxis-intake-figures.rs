@@ -204,9 +204,8 @@ impl Server {
     /// Waits until no job of a kind is open.
     async fn until(&self, kind: &str) -> Result<()> {
         loop {
-            let url = format!("{}/api/day", self.address);
-            let day: Value = self.client.get(url).send().await?.json().await?;
-            let jobs = day["jobs"].as_array().context("jobs")?;
+            let url = format!("{}/api/jobs", self.address);
+            let jobs: Vec<Value> = self.client.get(url).send().await?.json().await?;
             if jobs.iter().any(|job| job["kind"] == kind)
                 && jobs.iter().all(|job| job["kind"] != kind || job["open"] == 0)
             {

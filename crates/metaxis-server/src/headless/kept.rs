@@ -2,9 +2,10 @@
 
 use metaxis_core::{
     clip::ClipFacts,
+    signal::Heard,
     sync::{DayPlan, DayResult},
 };
-use metaxis_media::{Cache, CachedClip, Fingerprint, Heard, MediaError, key_of};
+use metaxis_media::{Cache, CachedClip, Fingerprint, MediaError, key_of};
 use serde::{Deserialize, Serialize};
 use std::time::SystemTime;
 

@@ -6,8 +6,9 @@ use crate::{
     pictures::{Pictured, distances},
 };
 use metaxis_core::{
-    clip::{ClipFacts, ClipId, DeviceId},
+    clip::{ClipFacts, ClipId, DeviceId, NoteCode},
     group::Group,
+    signal::Heard,
     sync::{
         ClipReport, ComponentReport, DayClip, DayError, DayPlan, DayResult, Effort, GroupAngleReport,
         GroupReport, Mode, REPORT_SCHEMA, Skipped, SyncReport, Timing, Warning, clock_notes, pick_reference,
@@ -15,7 +16,7 @@ use metaxis_core::{
     },
     turnover::{Source, Sources, group_document},
 };
-use metaxis_media::{Cache, Entry, Fingerprint, Heard, MediaError, Stop, facts, guarded, walk};
+use metaxis_media::{Cache, Entry, Fingerprint, MediaError, Stop, facts, guarded, walk};
 use std::{
     ops::ControlFlow,
     path::{Path, PathBuf},
@@ -160,7 +161,7 @@ pub fn sync(
             day.result.distances.extend(seen);
             // A result that cannot be kept is no worse for it.
             if let Err(e) = shelf.keep(&day) {
-                warnings.push(Warning { path: String::new(), code: "cache".into(), message: e.to_string() });
+                warnings.push(Warning { path: String::new(), code: NoteCode::Cache, message: e.to_string() });
             }
             day
         }
@@ -181,7 +182,7 @@ pub fn sync(
     }
     warnings.extend(clock_notes(&result.clocks, &result.distances).into_iter().map(|note| Warning {
         path: note.clip.map_or_else(|| devices[note.device].clone(), |clip| files[clip].relative.clone()),
-        code: "labels".into(),
+        code: NoteCode::Labels,
         message: note.text,
     }));
     timing.solve_s = phase.elapsed().as_secs_f64();
@@ -204,7 +205,7 @@ fn collect(plan: &SyncPlan, warnings: &mut Vec<Warning>) -> Result<(Vec<Entry>, 
         skipped.extend(found.skipped.into_iter().map(|(path, why)| Skipped { path, why }));
         warnings.extend(found.errors.into_iter().map(|(path, message)| Warning {
             path,
-            code: "unreadable".into(),
+            code: NoteCode::Unreadable,
             message,
         }));
     }
@@ -354,12 +355,12 @@ fn turn_over(
 
 fn warning(path: &str, error: &MediaError) -> Warning {
     let code = match error {
-        MediaError::Empty { .. } => "empty",
-        MediaError::Damaged { .. } => "damaged",
-        MediaError::NoMedia { .. } => "no_media",
-        _ => "unreadable",
+        MediaError::Empty { .. } => NoteCode::Empty,
+        MediaError::Damaged { .. } => NoteCode::Damaged,
+        MediaError::NoMedia { .. } => NoteCode::NoMedia,
+        _ => NoteCode::Unreadable,
     };
-    Warning { path: path.to_owned(), code: code.into(), message: error.to_string() }
+    Warning { path: path.to_owned(), code, message: error.to_string() }
 }
 
 fn report(

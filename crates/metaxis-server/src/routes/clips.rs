@@ -44,9 +44,9 @@ pub struct Want {
     clips: Vec<ClipId>,
 }
 
-pub async fn detail(State(app): Shared, Path(id): Path<i64>) -> Result<Json<ClipDetail>, ApiError> {
+pub async fn detail(State(app): Shared, Path(id): Path<ClipId>) -> Result<Json<ClipDetail>, ApiError> {
     blocking(move || {
-        let clip = app.store.clip(ClipId(id))?;
+        let clip = app.store.clip(id)?;
         Ok(Json(ClipDetail {
             clip: clip.id,
             path: clip.path.display().to_string(),
@@ -61,10 +61,10 @@ pub async fn detail(State(app): Shared, Path(id): Path<i64>) -> Result<Json<Clip
 
 pub async fn peaks(
     State(app): Shared,
-    Path(id): Path<i64>,
+    Path(id): Path<ClipId>,
     Query(range): Query<PeakRange>,
 ) -> Result<Json<PeaksView>, ApiError> {
-    blocking(move || Ok(Json(read_peaks(&app, ClipId(id), &range)?))).await
+    blocking(move || Ok(Json(read_peaks(&app, id, &range)?))).await
 }
 
 fn read_peaks(app: &App, id: ClipId, range: &PeakRange) -> Result<PeaksView, ApiError> {
@@ -115,9 +115,9 @@ pub async fn want(State(app): Shared, Json(body): Json<Want>) -> Result<Json<()>
 }
 
 /// Makes what is missing of a clip again: waveform, features, light copies.
-pub async fn again(State(app): Shared, Path(id): Path<i64>) -> Result<Json<()>, ApiError> {
+pub async fn again(State(app): Shared, Path(id): Path<ClipId>) -> Result<Json<()>, ApiError> {
     blocking(move || {
-        let clip = app.store.clip(ClipId(id))?;
+        let clip = app.store.clip(id)?;
         if clip.facts.sound.is_some() {
             app.queue_of(&JobKind::Listen { clip: clip.id }, work::seconds(&clip.facts))?;
         }

@@ -6,7 +6,7 @@ use crate::{
     error::{ApiError, blocking},
 };
 use axum::extract::State;
-use metaxis_store::{Edited, Way};
+use metaxis_store::{Edited, GroupId, PassId, Way};
 use serde::Serialize;
 use std::sync::Arc;
 use ts_rs::TS;
@@ -28,18 +28,19 @@ pub async fn shown(State(app): Shared, Path(way): Path<Way>) -> Answer {
     turn(app, Edited::Shown, way).await
 }
 
-pub async fn pass(State(app): Shared, Path((id, way)): Path<(i64, Way)>) -> Answer {
+pub async fn pass(State(app): Shared, Path((id, way)): Path<(PassId, Way)>) -> Answer {
     turn(app, Edited::Pass(id), way).await
 }
 
-pub async fn group(State(app): Shared, Path((id, way)): Path<(i64, Way)>) -> Answer {
+pub async fn group(State(app): Shared, Path((id, way)): Path<(GroupId, Way)>) -> Answer {
     turn(app, Edited::Group(id), way).await
 }
 
 async fn turn(app: Arc<App>, document: Edited, way: Way) -> Answer {
     blocking(move || {
         let what = app.store.turn(document, way)?;
-        app.tell(Event::Day);
+        // What is remarked of the day follows from which pass is shown, too.
+        app.tell(if matches!(document, Edited::Intake | Edited::Shown) { Event::Day } else { Event::Pass });
         Ok(Json(Turned { what }))
     })
     .await

@@ -7,7 +7,7 @@ use crate::{
 };
 use axum::extract::State;
 use metaxis_core::line::LineEdit;
-use metaxis_store::GroupView;
+use metaxis_store::{GroupId, GroupView};
 use serde::Deserialize;
 use std::sync::Arc;
 use ts_rs::TS;
@@ -43,7 +43,7 @@ pub struct MoveAngle {
     to: usize,
 }
 
-pub async fn group(State(app): Shared, Path(id): Path<i64>) -> Answer {
+pub async fn group(State(app): Shared, Path(id): Path<GroupId>) -> Answer {
     blocking(move || Ok(Json(app.store.group(id)?))).await
 }
 
@@ -59,35 +59,35 @@ async fn change(
     .await
 }
 
-pub async fn edit(State(app): Shared, Path(id): Path<i64>, Json(body): Json<EditLine>) -> Answer {
+pub async fn edit(State(app): Shared, Path(id): Path<GroupId>, Json(body): Json<EditLine>) -> Answer {
     change(app, move |app| Ok(app.store.edit_line(id, body.version, &body.edit)?)).await
 }
 
-pub async fn undo(State(app): Shared, Path(id): Path<i64>, Json(body): Json<Versioned>) -> Answer {
+pub async fn undo(State(app): Shared, Path(id): Path<GroupId>, Json(body): Json<Versioned>) -> Answer {
     change(app, move |app| Ok(app.store.undo_line(id, body.version)?)).await
 }
 
-pub async fn redo(State(app): Shared, Path(id): Path<i64>, Json(body): Json<Versioned>) -> Answer {
+pub async fn redo(State(app): Shared, Path(id): Path<GroupId>, Json(body): Json<Versioned>) -> Answer {
     change(app, move |app| Ok(app.store.redo_line(id, body.version)?)).await
 }
 
-pub async fn rename(State(app): Shared, Path(id): Path<i64>, Json(body): Json<RenameGroup>) -> Answer {
+pub async fn rename(State(app): Shared, Path(id): Path<GroupId>, Json(body): Json<RenameGroup>) -> Answer {
     let name = body.name.trim().to_owned();
     if name.is_empty() || name.chars().count() > 80 || name.chars().any(char::is_control) {
         return Err(ApiError::Refused("a group's name must have 1 to 80 letters".into()));
     }
     change(app, move |app| {
         let view = app.store.rename_group(id, &name)?;
-        app.tell(Event::Day);
+        app.tell(Event::Pass);
         Ok(view)
     })
     .await
 }
 
-pub async fn move_angle(State(app): Shared, Path(id): Path<i64>, Json(body): Json<MoveAngle>) -> Answer {
+pub async fn move_angle(State(app): Shared, Path(id): Path<GroupId>, Json(body): Json<MoveAngle>) -> Answer {
     change(app, move |app| {
         let view = app.store.move_angle(id, body.from, body.to)?;
-        app.tell(Event::Day);
+        app.tell(Event::Pass);
         Ok(view)
     })
     .await

@@ -14,7 +14,7 @@ use metaxis_core::{
     sync::{Changed, SampleSource, SeenClap, compare},
 };
 use metaxis_media::{Stop, StoredSamples};
-use metaxis_store::PlacementView;
+use metaxis_store::{PassId, PlacementView};
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
 use ts_rs::TS;
@@ -69,11 +69,11 @@ fn stored(app: &App, id: ClipId) -> Result<StoredSamples, ApiError> {
     StoredSamples::open(&cached(app, id)?, 0).map(|(samples, _)| samples).map_err(missing)
 }
 
-pub async fn claps(State(app): Shared, Path(id): Path<i64>) -> Result<Json<ClapView>, ApiError> {
+pub async fn claps(State(app): Shared, Path(id): Path<ClipId>) -> Result<Json<ClapView>, ApiError> {
     blocking(move || {
         // Where there is none yet, the page asks again.
-        stored(&app, ClipId(id))?;
-        Ok(Json(ClapView { claps: work::claps_for(&app, ClipId(id))? }))
+        stored(&app, id)?;
+        Ok(Json(ClapView { claps: work::claps_for(&app, id)? }))
     })
     .await
 }
@@ -91,7 +91,7 @@ impl Drop for Asker {
 /// Where the clip's picture shows the clap that its own sound has at a moment; null where nothing stands out.
 pub async fn seen(
     State(app): Shared,
-    Path(id): Path<i64>,
+    Path(id): Path<ClipId>,
     Query(heard): Query<Heard>,
 ) -> Result<Json<Option<SeenClap>>, ApiError> {
     if !(0.0..1e7).contains(&heard.heard_s) {
@@ -102,7 +102,7 @@ pub async fn seen(
     let asker = Asker::default();
     let stop = asker.0.clone();
     blocking(move || {
-        let seen = work::look_at(&app, ClipId(id), heard.heard_s, &stop)?;
+        let seen = work::look_at(&app, id, heard.heard_s, &stop)?;
         drop(place);
         Ok(Json(seen))
     })
@@ -112,11 +112,11 @@ pub async fn seen(
 /// Samples of what is matched, 16 kHz mono, 16 bit, lowest byte first; silence outside the clip.
 pub async fn samples(
     State(app): Shared,
-    Path(id): Path<i64>,
+    Path(id): Path<ClipId>,
     Query(range): Query<SampleRange>,
 ) -> Result<Vec<u8>, ApiError> {
     blocking(move || {
-        let sound = stored(&app, ClipId(id))?;
+        let sound = stored(&app, id)?;
         if !range.from_s.is_finite() || range.from_s.abs() > 1e7 {
             return Err(ApiError::Refused("from_s must be a moment of the clip, in seconds".into()));
         }
@@ -131,7 +131,7 @@ pub async fn samples(
 /// What changed from one pass to another.
 pub async fn changes(
     State(app): Shared,
-    Path((from, to)): Path<(i64, i64)>,
+    Path((from, to)): Path<(PassId, PassId)>,
 ) -> Result<Json<Vec<Changed>>, ApiError> {
     blocking(move || {
         let side = |id| {
@@ -148,12 +148,12 @@ pub async fn changes(
 
 pub async fn name_pass(
     State(app): Shared,
-    Path(id): Path<i64>,
+    Path(id): Path<PassId>,
     Json(body): Json<NamePass>,
 ) -> Result<Json<()>, ApiError> {
     blocking(move || {
         app.store.name_pass(id, &super::intake::named(&body.name, "a pass's name", 1, 60)?)?;
-        app.tell(Event::Day);
+        app.tell(Event::Pass);
         Ok(Json(()))
     })
     .await

@@ -13,6 +13,7 @@ use axum::{
 };
 use metaxis_core::{clip::ClipId, signal::level_strip};
 use metaxis_media::{CachedClip, Fingerprint};
+use metaxis_store::GroupId;
 use serde::Deserialize;
 use std::{path::PathBuf, sync::Arc};
 use tower_http::services::ServeFile;
@@ -39,18 +40,18 @@ pub(super) fn cached(app: &App, id: ClipId) -> Result<CachedClip, ApiError> {
 
 async fn serve(
     app: Arc<App>,
-    id: i64,
+    id: ClipId,
     which: fn(&CachedClip) -> PathBuf,
     request: Request,
 ) -> Result<Response, ApiError> {
     let path = blocking(move || {
-        let clip = cached(&app, ClipId(id))?;
+        let clip = cached(&app, id)?;
         let path = which(&clip);
         if clip.is_whole(&path) {
             Ok(path)
         } else {
             // It may have made room for others: somebody wants it again.
-            app.make_again(ClipId(id))?;
+            app.make_again(id)?;
             Err(ApiError::NotFound("it is still being made; try again shortly".into()))
         }
     })
@@ -67,13 +68,17 @@ async fn serve(
     }
 }
 
-pub async fn proxy(State(app): Shared, Path(id): Path<i64>, request: Request) -> Result<Response, ApiError> {
+pub async fn proxy(
+    State(app): Shared,
+    Path(id): Path<ClipId>,
+    request: Request,
+) -> Result<Response, ApiError> {
     serve(app, id, CachedClip::proxy, request).await
 }
 
 pub async fn playback(
     State(app): Shared,
-    Path(id): Path<i64>,
+    Path(id): Path<ClipId>,
     request: Request,
 ) -> Result<Response, ApiError> {
     serve(app, id, CachedClip::playback, request).await
@@ -81,7 +86,7 @@ pub async fn playback(
 
 pub async fn thumbnail(
     State(app): Shared,
-    Path(id): Path<i64>,
+    Path(id): Path<ClipId>,
     request: Request,
 ) -> Result<Response, ApiError> {
     serve(app, id, CachedClip::thumbnail, request).await
@@ -99,11 +104,10 @@ fn levels(app: &App, id: ClipId) -> Result<Vec<i8>, ApiError> {
 
 pub async fn clip_levels(
     State(app): Shared,
-    Path(id): Path<i64>,
+    Path(id): Path<ClipId>,
     Query(query): Query<Bins>,
 ) -> Result<Json<Vec<u8>>, ApiError> {
     blocking(move || {
-        let id = ClipId(id);
         let duration_s = app.store.clip(id)?.facts.duration_s;
         Ok(Json(level_strip(&levels(&app, id)?, 0.0, duration_s, query.count())))
     })
@@ -113,7 +117,7 @@ pub async fn clip_levels(
 /// Levels of the group's sound over its whole extent.
 pub async fn group_levels(
     State(app): Shared,
-    Path(id): Path<i64>,
+    Path(id): Path<GroupId>,
     Query(query): Query<Bins>,
 ) -> Result<Json<Vec<u8>>, ApiError> {
     blocking(move || {

@@ -22,7 +22,7 @@ use axum::{
 use std::sync::Arc;
 
 pub use clips::{PeaksView, Want};
-pub use day::StartPass;
+pub use day::{SomeClips, StartPass};
 pub use edits::Turned;
 pub use groups::{EditLine, MoveAngle, RenameGroup, Versioned};
 pub use intake::{FolderView, NewDevice, TakeIn};
@@ -33,6 +33,9 @@ pub use storage::StorageView;
 pub fn routes() -> Router<Arc<App>> {
     Router::new()
         .route("/day", get(day::day))
+        .route("/pass", get(day::shown))
+        .route("/jobs", get(day::jobs))
+        .route("/clips", get(day::some))
         .route("/production", patch(day::name_production))
         .route("/passes", post(day::start_pass))
         .route("/passes/{id}", patch(marks::name_pass))

@@ -12,12 +12,13 @@ use axum::{
     response::{IntoResponse, Response},
 };
 use metaxis_core::turnover::{Source, Sources, cut_list, group_document, line_document};
+use metaxis_store::GroupId;
 use std::sync::Arc;
 
 /// `group.otio`, `line.otio` or `line.edl` of a group.
 pub async fn document(
     State(app): State<Arc<App>>,
-    Path((id, which)): Path<(i64, String)>,
+    Path((id, which)): Path<(GroupId, String)>,
 ) -> Result<Response, ApiError> {
     blocking(move || {
         let view = app.store.group(id)?;

@@ -18,7 +18,8 @@ use metaxis_store::PassFacts;
 /// [`ApiError::Refused`] where nothing is placed yet or the clip is the reference.
 pub fn lay_by_hand(app: &App, clip: ClipId, start_s: f64) -> Result<(), ApiError> {
     let day = app.store.day()?;
-    let Some(pass) = &day.pass else {
+    let shown = app.store.shown()?;
+    let Some(pass) = &shown.pass else {
         return Err(ApiError::Refused("nothing is placed yet; sync the day first".into()));
     };
     if pass.facts.origin == clip {
@@ -26,7 +27,7 @@ pub fn lay_by_hand(app: &App, clip: ClipId, start_s: f64) -> Result<(), ApiError
     }
     let stored = app.store.clip(clip)?;
     let mut placements: Vec<(ClipId, Placement)> =
-        day.placements.iter().map(|view| (view.clip, view.placement.clone())).collect();
+        shown.placements.iter().map(|view| (view.clip, view.placement.clone())).collect();
     let old = placements.iter().position(|(id, _)| *id == clip);
     let mut moved = by_hand(old.map(|at| &placements[at].1), stored.facts.duration_s, start_s);
     let others = placements.iter().filter(|(id, _)| *id != clip).map(|(_, placement)| placement);
@@ -36,7 +37,7 @@ pub fn lay_by_hand(app: &App, clip: ClipId, start_s: f64) -> Result<(), ApiError
         None => placements.push((clip, moved)),
     }
     let clips: Vec<Listened> = app.store.stored_clips()?.iter().map(bare).collect();
-    let shown: Vec<Placement> = clips
+    let laid: Vec<Placement> = clips
         .iter()
         .map(|own| {
             let found = placements.iter().find(|(id, _)| *id == own.id);
@@ -46,7 +47,7 @@ pub fn lay_by_hand(app: &App, clip: ClipId, start_s: f64) -> Result<(), ApiError
     let origin = clips.iter().position(|own| own.id == pass.facts.origin).ok_or_else(no_reference)?;
     let order: Vec<DeviceId> = day.devices.iter().map(|device| device.id).collect();
     let (axis_zero, groups) =
-        heard_day::groups(&clips, &shown, origin, pass.facts.reference, &pass.facts.islands, &order);
+        heard_day::groups(&clips, &laid, origin, pass.facts.reference, &pass.facts.islands, &order);
     let name = format!("{} by hand", stored.relative.rsplit('/').next().unwrap_or_default());
     let kept = PassFacts {
         name,

@@ -3,7 +3,7 @@
 use super::Pace;
 use crate::{App, Event, error::ApiError};
 use metaxis_core::{
-    clip::{ClipFacts, ClipId},
+    clip::{ClipFacts, ClipId, NoteCode},
     intake::{DeviceGuess, SpanClip, find_spans, guess_device},
 };
 use metaxis_media::{Entry, Fingerprint, MediaError, Stop, facts, guarded, walk};
@@ -20,7 +20,7 @@ pub fn take_in(app: &App, job: JobId, folder: &str, stop: &Stop) -> Result<(), A
     let root = Path::new(folder);
     let found = walk(root);
     for (path, message) in &found.errors {
-        app.store.keep_note(&note(path, "unreadable", message))?;
+        app.store.keep_note(&note(path, NoteCode::Unreadable, message))?;
     }
     if found.media.is_empty() {
         return Err(ApiError::Refused(format!(
@@ -53,14 +53,14 @@ pub fn take_in(app: &App, job: JobId, folder: &str, stop: &Stop) -> Result<(), A
         .collect();
     results.into_iter().collect::<Result<Vec<()>, _>>()?;
     for (path, why) in &found.skipped {
-        app.store.keep_note(&note(path, "skipped", &format!("{path}: skipped, it {why}")))?;
+        app.store.keep_note(&note(path, NoteCode::Skipped, &format!("{path}: skipped, it {why}")))?;
     }
     recognise_spans(app)?;
     queue_missing(app)
 }
 
-fn note(path: &str, code: &str, message: &str) -> NoteView {
-    NoteView { path: path.to_owned(), code: code.to_owned(), message: message.to_owned() }
+fn note(path: &str, code: NoteCode, message: &str) -> NoteView {
+    NoteView { path: path.to_owned(), code, message: message.to_owned() }
 }
 
 fn keep(app: &App, folder: &str, entry: &Entry, stop: &Stop) -> Result<(), ApiError> {
@@ -68,7 +68,8 @@ fn keep(app: &App, folder: &str, entry: &Entry, stop: &Stop) -> Result<(), ApiEr
         Ok(read) => read,
         Err(MediaError::Stopped) => return Err(MediaError::Stopped.into()),
         Err(e) => {
-            let code = if matches!(e, MediaError::Empty { .. }) { "empty" } else { "damaged" };
+            let code =
+                if matches!(e, MediaError::Empty { .. }) { NoteCode::Empty } else { NoteCode::Damaged };
             // The page shows the path beside the message; the folder above it says nothing new.
             let message = e.to_string().replace(&format!("{folder}/"), "");
             return Ok(app.store.keep_note(&note(&entry.relative, code, &message))?);
@@ -84,7 +85,7 @@ fn keep(app: &App, folder: &str, entry: &Entry, stop: &Stop) -> Result<(), ApiEr
     let guess = guess(folder, entry);
     app.store.keep_clip(&NewClip {
         device: app.store.device_of_folder(&guess.key)?,
-        day: guess.day.or_else(|| facts.created.as_deref().and_then(date_of)),
+        day: guess.day.or_else(|| facts.created_day().map(|day| day.to_string())),
         root: folder.to_owned(),
         relative: entry.relative.clone(),
         path: entry.path.as_os_str().as_bytes().to_vec(),
@@ -118,7 +119,7 @@ pub(super) fn as_it_is_now(app: &App, clip: &StoredClip, stop: &Stop) -> Result<
         "{}: its file changed since it was taken in, and was read again; make sure that it is the one you want",
         clip.relative
     );
-    app.store.keep_note(&note(&clip.relative, "changed", &message))?;
+    app.store.keep_note(&note(&clip.relative, NoteCode::Changed, &message))?;
     app.queue(&JobKind::Proxy { clip: clip.id })?;
     Ok(app.store.clip(clip.id)?)
 }
@@ -134,13 +135,6 @@ fn read(app: &App, path: &Path, stop: &Stop) -> Result<(Fingerprint, ClipFacts),
 fn guess(folder: &str, entry: &Entry) -> DeviceGuess {
     let taken = Path::new(folder).file_name().unwrap_or_default();
     guess_device(&entry.relative, &taken.to_string_lossy())
-}
-
-/// The date in a creation time.
-fn date_of(created: &str) -> Option<String> {
-    let date = created.get(..10)?;
-    let digits = date.bytes().filter(u8::is_ascii_digit).count();
-    (digits == 8 && !date.starts_with("1904") && !date.starts_with("1970")).then(|| date.to_owned())
 }
 
 /// Chains of files among all clips.

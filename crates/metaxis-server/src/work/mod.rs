@@ -18,7 +18,7 @@ use metaxis_core::clip::{ClipFacts, ClipId};
 use metaxis_media::{
     Fingerprint, MediaError, Stop, frame_timing, make_playback_sound, make_proxy, make_thumbnail, said,
 };
-use metaxis_store::{Job, JobId, JobKind, JobState};
+use metaxis_store::{Job, JobId, JobKind, JobName, JobState};
 use std::{
     panic::{AssertUnwindSafe, catch_unwind},
     sync::{Arc, Mutex, PoisonError},
@@ -84,11 +84,11 @@ fn work(app: &App) {
 }
 
 fn run(app: &App, job: &Job) {
-    let stop = app.begin(job.id, job.kind.name());
+    let stop = app.begin(job.id, JobName::from(&job.kind));
     app.tell_jobs();
     // A job that panics fails, and costs its worker nothing: what it held is dropped, and the store undoes what it began.
     let result = catch_unwind(AssertUnwindSafe(|| {
-        fail::fail_point!(job.kind.name());
+        fail::fail_point!(<&str>::from(JobName::from(&job.kind)));
         match &job.kind {
             JobKind::Intake { folder } => intake::take_in(app, job.id, folder, &stop),
             JobKind::Relink { folder } => relink::relink(app, job.id, folder, &stop),
@@ -112,7 +112,10 @@ fn run(app: &App, job: &Job) {
         app.wake();
     }
     app.tell_jobs();
-    app.tell(Event::Day);
+    app.tell(match job.kind {
+        JobKind::Listen { clip } | JobKind::Proxy { clip } => Event::Clips { clips: vec![clip] },
+        JobKind::Intake { .. } | JobKind::Relink { .. } | JobKind::Pass { .. } => Event::Day,
+    });
 }
 
 /// Longest wait for jobs to end that were told to.
@@ -123,19 +126,19 @@ const ENDING: Duration = Duration::from_secs(10);
 /// # Errors
 /// [`ApiError::Refused`] while a pass runs, which reads what would be removed.
 pub fn clear_cache(app: &App) -> Result<(), ApiError> {
-    if app.is_running(&["pass"]) {
+    if app.is_running(&[JobName::Pass]) {
         return Err(ApiError::Refused(
             "a pass is running: stop it, or clear the cache when it has ended".into(),
         ));
     }
-    let makers = ["listen", "proxy"];
+    let makers = [JobName::Listen, JobName::Proxy];
     // None of those that wait begins meanwhile.
     for kind in makers {
         app.store.stop_kind(kind)?;
     }
     let begin = Instant::now();
     while app.is_running(&makers) && begin.elapsed() < ENDING {
-        makers.iter().for_each(|kind| app.stop_running(kind));
+        makers.into_iter().for_each(|kind| app.stop_running(kind));
         std::thread::sleep(Duration::from_millis(20));
     }
     app.store.forget_proxies(None)?;

@@ -36,7 +36,8 @@ pub fn check_plan(app: &App, reference: Option<DeviceId>, plan: &PassPlan) -> Re
     if let Some(missing) = named.into_iter().find(|clip| !known(*clip)) {
         return Err(ApiError::Refused(format!("there is no clip {}; reload the page", missing.0)));
     }
-    if (plan.clips.is_some() || plan.near.is_some()) && day.pass.is_none() {
+    let shown = app.store.shown()?;
+    if (plan.clips.is_some() || plan.near.is_some()) && shown.pass.is_none() {
         return Err(ApiError::Refused("nothing is placed yet; sync the day first".into()));
     }
     if let Some(near) = plan.near {
@@ -47,7 +48,7 @@ pub fn check_plan(app: &App, reference: Option<DeviceId>, plan: &PassPlan) -> Re
             return Err(ApiError::Refused("look within 1 ms to 10 minutes of the place".into()));
         }
         let placed =
-            day.placements.iter().any(|p| p.clip == near.against && !p.placement.stretches.is_empty());
+            shown.placements.iter().any(|p| p.clip == near.against && !p.placement.stretches.is_empty());
         if !placed {
             return Err(ApiError::Refused(
                 "the clip to lay it against has no place itself; choose another".into(),
@@ -96,8 +97,8 @@ pub fn pass(
         })
         .collect::<Result<_, ApiError>>()?;
     let (mut listened, faults): (Vec<Listened>, Vec<Option<String>>) = listened.into_iter().unzip();
-    let before = app.store.day()?;
-    add_choices(&mut listened, &before);
+    let (day, before) = (app.store.day()?, app.store.shown()?);
+    add_choices(&mut listened, &day);
 
     let clips = heard_day::day_clips(&listened);
     let reference = match (reference, &before.pass) {
@@ -136,7 +137,7 @@ pub fn pass(
         shown.extend(seen(app, &taking, &listened, &result, stop)?);
     }
     let notes =
-        clock_notes(&result.clocks, &shown).into_iter().map(|note| known(note, &taking, &before)).collect();
+        clock_notes(&result.clocks, &shown).into_iter().map(|note| known(note, &taking, &day)).collect();
 
     let device = DeviceId(reference as i64);
     // The engine names clips by their place in its list, the store by their numbers.
@@ -172,14 +173,14 @@ pub fn pass(
         lay_back(&mut result, staying);
     }
     let mut placements: Vec<_> = listened.iter().map(|clip| clip.id).zip(result.placements).collect();
-    let order: Vec<DeviceId> = before.devices.iter().map(|device| device.id).collect();
+    let order: Vec<DeviceId> = day.devices.iter().map(|device| device.id).collect();
     let laid: Vec<Placement> = placements.iter().map(|(_, placement)| placement.clone()).collect();
     let (axis_zero, groups) =
         heard_day::groups(&listened, &laid, result.reference, device, &result.islands, &order);
     placements.extend(resting.iter().map(|clip| (clip.id, Placement::unplaced(why_resting(clip.part)))));
     let origin = listened[result.reference].id;
     let kept = PassFacts {
-        name: name_of(plan, &before),
+        name: name_of(plan, &day),
         reference: device,
         origin,
         axis_zero,

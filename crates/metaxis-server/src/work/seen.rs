@@ -22,9 +22,9 @@ use std::collections::HashMap;
 /// [`ApiError::NotFound`], [`ApiError::Media`].
 pub fn claps_for(app: &App, id: ClipId) -> Result<Vec<Clap>, ApiError> {
     let clip = app.store.clip(id)?;
-    let (mut claps, day) = (own_claps(app, &clip)?, app.store.day()?);
+    let (mut claps, shown) = (own_claps(app, &clip)?, app.store.shown()?);
     let placements: HashMap<ClipId, &Placement> =
-        day.placements.iter().map(|view| (view.clip, &view.placement)).collect();
+        shown.placements.iter().map(|view| (view.clip, &view.placement)).collect();
     let Some(own) = placements.get(&id).filter(|placement| is_placed(placement)) else { return Ok(claps) };
     let mut others: Vec<Clap> = vec![];
     for other in app.store.stored_clips()?.iter().filter(|other| other.id != id) {

@@ -57,8 +57,14 @@ impl Api {
         self.ask(Method::GET, path, Value::Null).await
     }
 
+    /// The day with the pass that is shown and its jobs.
     pub async fn day(&self) -> Value {
-        self.get("/day").await.1
+        let mut day = self.get("/day").await.1;
+        day["jobs"] = self.get("/jobs").await.1;
+        for (name, value) in self.get("/pass").await.1.as_object().expect("a pass") {
+            day[name] = value.clone();
+        }
+        day
     }
 
     /// Takes a folder in and waits until nothing is left to do.

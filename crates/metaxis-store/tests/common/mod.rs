@@ -7,7 +7,8 @@ use metaxis_core::{
     sync::{Placement, Stretch},
     time::{FrameRate, Tick, Timecode},
 };
-use metaxis_store::{ClipView, DayView, IntakeChange, NewClip, Part, PassFacts, Store};
+use metaxis_store::{ClipView, DayView, GroupId, IntakeChange, NewClip, Part, PassFacts, Store};
+use std::path::Path;
 
 pub struct Kept {
     folder: tempfile::TempDir,
@@ -17,37 +18,51 @@ pub struct Kept {
 }
 
 impl Kept {
-    /// Two devices with three clips each.
-    pub fn new() -> Self {
+    /// A production with nothing in it.
+    pub fn empty() -> Self {
         let folder = tempfile::tempdir().expect("a folder");
         let store = Store::open(&folder.path().join("p.sqlite")).expect("a store");
-        let mut kept = Self { folder, store, clips: vec![], devices: vec![] };
+        Self { folder, store, clips: vec![], devices: vec![] }
+    }
+
+    /// Two devices with three clips each.
+    pub fn new() -> Self {
+        let mut kept = Self::empty();
         for name in ["A_FLOOR", "B_BENCH"] {
-            let device = kept.store.device_of_folder(name).expect("a device");
-            kept.devices.push(device);
+            kept.devices.push(kept.store.device_of_folder(name).expect("a device"));
             for take in 1..=3 {
-                let relative = format!("{name}/{}00{take}.mov", &name[..1]);
                 let facts = ClipFacts {
                     duration_s: 5.0,
                     scene: Some("1".into()),
                     take: Some(take.to_string()),
                     ..ClipFacts::default()
                 };
-                let clip = NewClip {
-                    device,
-                    root: "/m".into(),
-                    path: format!("/m/{relative}").into_bytes(),
-                    bytes: 1,
-                    fingerprint: format!("{:032x}", kept.clips.len()),
-                    facts,
-                    part: Part::Sync,
-                    day: Some("2026-05-14".into()),
-                    relative,
-                };
-                kept.clips.push(kept.store.keep_clip(&clip).expect("kept"));
+                let clip = kept.add(&format!("{name}/{}00{take}.mov", &name[..1]), facts);
+                kept.clips.push(clip);
             }
         }
         kept
+    }
+
+    /// Another clip of the device of its folder; the same one again where it is there.
+    pub fn add(&self, relative: &str, facts: ClipFacts) -> ClipId {
+        let folder = relative.split('/').next().expect("a folder");
+        let clip = NewClip {
+            device: self.store.device_of_folder(folder).expect("a device"),
+            root: "/m".into(),
+            relative: relative.into(),
+            path: format!("/m/{relative}").into_bytes(),
+            bytes: 1,
+            fingerprint: format!("{:032x}", self.clips.len()),
+            facts,
+            part: Part::Sync,
+            day: Some("2026-05-14".into()),
+        };
+        self.store.keep_clip(&clip).expect("kept")
+    }
+
+    pub fn folder(&self) -> &Path {
+        self.folder.path()
     }
 
     pub fn again(self) -> Self {
@@ -88,20 +103,26 @@ impl Kept {
 
     /// Another pass with the same group.
     pub fn sync(&self) {
-        let angle = |at: usize| Angle {
-            device: self.devices[at],
+        self.pass(&[self.clips[0], self.clips[3]], 100, 0);
+    }
+
+    /// Another pass over these clips: one group of so many frames, in which each is an angle and begins at frame `from`.
+    pub fn pass(&self, clips: &[ClipId], frames: i64, from: i64) {
+        let stretch = Stretch {
+            clip_start_s: 0.0,
+            clip_end_s: 4.0,
+            start_s: 0.0,
+            rate_ppm: 0.0,
+            start_sigma_s: 0.0,
+            rate_sigma_ppm: 0.0,
+        };
+        let angle = |(at, clip): (usize, &ClipId)| Angle {
+            device: DeviceId(at as i64 + 1),
             parts: vec![AnglePart {
-                clip: self.clips[3 * at],
-                from_frame: 0,
-                to_frame: 100,
-                stretch: Stretch {
-                    clip_start_s: 0.0,
-                    clip_end_s: 4.0,
-                    start_s: 0.0,
-                    rate_ppm: 0.0,
-                    start_sigma_s: 0.0,
-                    rate_sigma_ppm: 0.0,
-                },
+                clip: *clip,
+                from_frame: from,
+                to_frame: from + 100,
+                stretch,
                 picture_delay_s: 0.0,
                 rate: FrameRate::FPS_25,
             }],
@@ -111,28 +132,31 @@ impl Kept {
             start: Timecode::new(1000, FrameRate::FPS_25, false),
             axis_zero: Tick(0),
             component: 0,
-            frames: 100,
+            frames,
             width: 640,
             height: 360,
-            angles: vec![angle(0), angle(1)],
+            angles: clips.iter().enumerate().map(angle).collect(),
             sound: None,
         };
         let pass = PassFacts {
             name: "Whole day".into(),
-            reference: self.devices[0],
-            origin: self.clips[0],
+            reference: DeviceId(1),
+            origin: clips[0],
             axis_zero: Tick(0),
             took_s: 1.0,
             notes: vec![],
             islands: vec![],
         };
+        let mut all = self.clips.clone();
+        all.extend(clips.iter().filter(|clip| !self.clips.contains(clip)));
+        all.dedup();
         let placed: Vec<(ClipId, Placement)> =
-            self.clips.iter().map(|clip| (*clip, Placement::unplaced("a test"))).collect();
+            all.into_iter().map(|clip| (clip, Placement::unplaced("a test"))).collect();
         self.store.keep_pass(&pass, &placed, &[group]).expect("a pass");
     }
 
     /// Numbers of the groups that are shown.
-    pub fn groups(&self) -> Vec<i64> {
-        self.day().groups.iter().map(|group| group.id).collect()
+    pub fn groups(&self) -> Vec<GroupId> {
+        self.store.shown().expect("a pass").groups.iter().map(|group| group.id).collect()
     }
 }

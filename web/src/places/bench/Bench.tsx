@@ -3,7 +3,8 @@ import { useContext, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useLocation } from 'wouter';
 import { useCommands } from '../../api/commands';
 import { clapsQuery, seenQuery } from '../../api/queries';
-import type { ClipView, DayView, SeenClap, SlateMarkView } from '../../api/types';
+import type { Day } from '../../api/day';
+import type { ClipView, SeenClap, SlateMarkView } from '../../api/types';
 import { length } from '../../model/format';
 import { Head } from '../../frame/Head';
 import { stem } from '../../model/names';
@@ -26,7 +27,7 @@ const SPAN = 1.2;
 const SOUND_STEP = 0.04;
 
 /** Where slates are marked: the frame in which the sticks close, and the clap in the sound. */
-export function Bench({ day, id }: { day: DayView; id: number | undefined }) {
+export function Bench({ day, id }: { day: Day; id: number | undefined }) {
   const [, go] = useLocation();
   const takes = useMemo(
     () => day.clips.filter((clip) => clip.part !== 'no_sync' && !clip.facts.picture?.still),
@@ -67,7 +68,7 @@ export function Bench({ day, id }: { day: DayView; id: number | undefined }) {
   );
 }
 
-type ListProps = { day: DayView; takes: ClipView[]; chosen: number; onChoose: (clip: number) => void };
+type ListProps = { day: Day; takes: ClipView[]; chosen: number; onChoose: (clip: number) => void };
 
 function TakeList({ day, takes, chosen, onChoose }: ListProps) {
   const here = useRef<HTMLButtonElement>(null);
@@ -97,7 +98,7 @@ function TakeList({ day, takes, chosen, onChoose }: ListProps) {
   );
 }
 
-type MarkingProps = { day: DayView; clip: ClipView; onStep: (by: number) => void };
+type MarkingProps = { day: Day; clip: ClipView; onStep: (by: number) => void };
 
 function Marking({ day, clip, onStep }: MarkingProps) {
   const run = useCommands();

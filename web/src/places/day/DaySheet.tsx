@@ -3,7 +3,8 @@ import { useMemo, useState } from 'react';
 import { Link } from 'wouter';
 import { useCommands } from '../../api/commands';
 import { arrivingQuery, clipLevelsQuery } from '../../api/queries';
-import type { ArrivingClip, DayView, DeviceView, PassPlan } from '../../api/types';
+import { useJobs, type Day } from '../../api/day';
+import type { ArrivingClip, DeviceView, PassPlan } from '../../api/types';
 import { Strip } from '../../draw/Strip';
 import { Empty } from '../../frame/Empty';
 import { Head } from '../../frame/Head';
@@ -26,7 +27,7 @@ import { Columns, Tray } from './Tray';
 import { useChanges } from './useChanges';
 
 /** The day as a log sheet: a column a device, time runs down. */
-export function DaySheet({ day }: { day: DayView }) {
+export function DaySheet({ day }: { day: Day }) {
   const run = useCommands();
   const said = useTurned();
   const [chosen, setChosen] = useState<number | null>(null);
@@ -38,7 +39,7 @@ export function DaySheet({ day }: { day: DayView }) {
     const ids = new Set([...here, ...lost.map((clip) => clip.device)]);
     return day.devices.filter((device) => ids.has(device.id));
   }, [day.devices, sheet, lost]);
-  const syncing = day.jobs.some((job) => job.kind === 'pass' && job.open > 0);
+  const syncing = useJobs().some((job) => job.kind === 'pass' && job.open > 0);
   const [how, setHow] = useState<Pick<PassPlan, 'mode' | 'effort'>>({ mode: 'day', effort: 'normal' });
   const { data: arriving = [] } = useQuery(arrivingQuery);
   const since = useChanges(day);
@@ -183,7 +184,7 @@ export function DaySheet({ day }: { day: DayView }) {
 }
 
 /** First places a running pass found, newest first: they may move yet. */
-function Arriving({ day, arriving }: { day: DayView; arriving: ArrivingClip[] }) {
+function Arriving({ day, arriving }: { day: Day; arriving: ArrivingClip[] }) {
   const sure = arriving.filter((clip) => clip.sure).length;
   return (
     <p className="num border-b border-line px-4 py-2 text-[12px]" data-testid="arriving" aria-live="polite">
@@ -210,7 +211,7 @@ function Seam({ seconds }: { seconds: number }) {
 }
 
 type BandProps = {
-  day: DayView;
+  day: Day;
   band: Band;
   devices: DeviceView[];
   /** Seconds by which clips moved since the pass that is compared. */
@@ -256,7 +257,7 @@ function BandRow({ day, band, devices, moved, chosen, onChoose }: BandProps) {
 }
 
 type SlipProps = {
-  day: DayView;
+  day: Day;
   slip: Slip;
   top: number;
   height: number;
@@ -320,7 +321,7 @@ function SlipCard({ day, slip, top, height, moved, scale, chosen, onChoose }: Sl
 }
 
 /** What is written on a slip, line by line, as far as it has room. */
-function lines(day: DayView, { clip, placed, part, parts, from, to }: Slip): string[] {
+function lines(day: Day, { clip, placed, part, parts, from, to }: Slip): string[] {
   const found = runs(placed?.placement.stretches ?? []);
   const [before, own] = [found[part - 1]?.at(-1), found[part]?.[0]];
   const last = found[part]?.at(-1);
@@ -336,7 +337,7 @@ function lines(day: DayView, { clip, placed, part, parts, from, to }: Slip): str
   return text;
 }
 
-function Foot({ day }: { day: DayView }) {
+function Foot({ day }: { day: Day }) {
   const resting = day.placements.length - taking(day).length;
   if (!day.pass) return null;
   const { solid, check, by_hand, unplaced } = day.counts;

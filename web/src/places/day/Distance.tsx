@@ -1,10 +1,11 @@
 import { useCommands } from '../../api/commands';
-import type { ClipView, DayView } from '../../api/types';
+import type { Day } from '../../api/day';
+import type { ClipView } from '../../api/types';
 import { metres } from '../../model/format';
 import { Metres } from '../../parts/Metres';
 
 /** How far a clip's microphone is from what it shows: its own distance, else that of its device. */
-export function Distance({ day, clip }: { day: DayView; clip: ClipView }) {
+export function Distance({ day, clip }: { day: Day; clip: ClipView }) {
   const { edit } = useCommands();
   const device = day.devices.find((one) => one.id === clip.device);
   const placed = day.placements.find((one) => one.clip === clip.id)?.placement;

@@ -1,5 +1,6 @@
 import { Link } from 'wouter';
-import type { DayView, Evidence, PassPlan, PlacementView, Stretch } from '../../api/types';
+import type { Day } from '../../api/day';
+import type { Evidence, PassPlan, PlacementView, Stretch } from '../../api/types';
 import { Distance } from './Distance';
 import { LayByHand } from './LayByHand';
 import { LookAgain } from './LookAgain';
@@ -22,7 +23,7 @@ const KIND: Record<Evidence['kind'], string> = {
 };
 
 type PanelProps = {
-  day: DayView;
+  day: Day;
   clip: number | null;
   /** What changed since another pass. */
   since: Changes;
@@ -91,7 +92,7 @@ function late(stretches: Stretch[]): number {
   return stretches.reduce((sum, stretch) => sum + own(stretch) - (end(stretch) - stretch.start_s), 0);
 }
 
-function Placed({ day, placed }: { day: DayView; placed: PlacementView }) {
+function Placed({ day, placed }: { day: Day; placed: PlacementView }) {
   const { placement } = placed;
   const zero = zeroOf(day.pass);
   const clip = day.clips.find((one) => one.id === placed.clip);

@@ -1,11 +1,12 @@
 import { useState } from 'react';
 import { useCommands } from '../../api/commands';
-import type { ClipView, DayView } from '../../api/types';
+import type { Day } from '../../api/day';
+import type { ClipView } from '../../api/types';
 import { frameSeconds } from '../../model/format';
 import { Button } from '../../parts/Button';
 
 /** Nudges a clip by hand: each makes a pass of its own, so that the one before is the way back. */
-export function LayByHand({ day, clip }: { day: DayView; clip: ClipView }) {
+export function LayByHand({ day, clip }: { day: Day; clip: ClipView }) {
   const { layByHand } = useCommands();
   const [by, setBy] = useState('');
   const start = day.placements.find((one) => one.clip === clip.id)?.placement.stretches[0]?.start_s;

@@ -1,12 +1,13 @@
 import { useState } from 'react';
-import type { DayView, PassPlan, PlacementView } from '../../api/types';
+import type { Day } from '../../api/day';
+import type { PassPlan, PlacementView } from '../../api/types';
 import { zeroOf } from '../../model/axis';
 import { clock } from '../../model/format';
 import { stemOf } from '../../model/names';
 import { Button } from '../../parts/Button';
 
 type Props = {
-  day: DayView;
+  day: Day;
   placed: PlacementView;
   busy: boolean;
   onLook: (plan: Partial<PassPlan>) => void;

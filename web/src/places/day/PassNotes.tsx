@@ -1,12 +1,13 @@
 import { useCommands } from '../../api/commands';
-import type { Changed, ClockNote, DayView, DeviceView, IntakeChange } from '../../api/types';
+import type { Day } from '../../api/day';
+import type { Changed, ClockNote, DeviceView, IntakeChange } from '../../api/types';
 import { apart } from '../../model/format';
 import { stemOf } from '../../model/names';
 import { Button } from '../../parts/Button';
 import { Stamp } from '../../parts/Stamp';
 import type { Changes } from './useChanges';
 
-type Props = { day: DayView; since: Changes; onChoose: (clip: number) => void };
+type Props = { day: Day; since: Changes; onChoose: (clip: number) => void };
 
 /** What a pass says of whole devices, each with its remedy, and what it changed. Shown while no clip is chosen. */
 export function PassNotes({ day, since, onChoose }: Props) {
@@ -58,7 +59,7 @@ function ClipName({ day, clip: id, onChoose }: Omit<Props, 'since'> & { clip: nu
   );
 }
 
-type NoteProps = { day: DayView; note: ClockNote };
+type NoteProps = { day: Day; note: ClockNote };
 
 /** Takes the frames off that a note speaks of. */
 function Frames({ day, note }: NoteProps) {

@@ -1,11 +1,12 @@
-import type { ClipView, DayView, DeviceView } from '../../api/types';
+import type { Day } from '../../api/day';
+import type { ClipView, DeviceView } from '../../api/types';
 import { stem } from '../../model/names';
 import { Stamp, hue } from '../../parts/Stamp';
 import { VerdictMark } from '../../parts/VerdictMark';
 import { columns } from './columns';
 
 type Props = {
-  day: DayView;
+  day: Day;
   /** The clips that have no place. */
   clips: ClipView[];
   devices: DeviceView[];
@@ -57,7 +58,7 @@ export function Tray({ day, clips, devices, alone, chosen, onChoose }: Props) {
 }
 
 /** The heads of the columns. */
-export function Columns({ devices, day }: { devices: DeviceView[]; day: DayView }) {
+export function Columns({ devices, day }: { devices: DeviceView[]; day: Day }) {
   return (
     <div
       className="grid h-10 shrink-0 items-center overflow-hidden border-b border-ink pr-3 pl-2 [scrollbar-gutter:stable]"

@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { changesQuery } from '../../api/queries';
-import type { Changed, DayView, PassView } from '../../api/types';
+import type { Day } from '../../api/day';
+import type { Changed, PassView } from '../../api/types';
 
 export type Changes = {
   /** The passes the shown one can be compared with. */
@@ -14,7 +15,7 @@ export type Changes = {
 };
 
 /** What the shown pass changed since another one: the one before it, until a person chooses. */
-export function useChanges(day: DayView): Changes {
+export function useChanges(day: Day): Changes {
   const [chosen, setFrom] = useState(0);
   const others = day.passes.filter((pass) => pass.id !== day.pass?.id);
   const before = others.filter((pass) => pass.number < (day.pass?.number ?? 0)).at(-1) ?? others.at(-1);

@@ -1,7 +1,8 @@
 import { useEffect } from 'react';
 import { Link, useLocation } from 'wouter';
 import { useCommands, useRefresh } from '../../api/commands';
-import type { Angle, DayView, GroupSummary } from '../../api/types';
+import type { Day } from '../../api/day';
+import type { Angle, GroupSummary } from '../../api/types';
 import { frameSeconds, length, rate, timecode } from '../../model/format';
 import { Head } from '../../frame/Head';
 import { deviceName, stem } from '../../model/names';
@@ -16,7 +17,7 @@ import { Empty } from '../../frame/Empty';
 import { islandOf, ran } from '../../model/island';
 
 /** The place of the groups: who ran when, in what order, in what format. */
-export function Groups({ day, id }: { day: DayView; id: number | undefined }) {
+export function Groups({ day, id }: { day: Day; id: number | undefined }) {
   const [, go] = useLocation();
   const index = Math.max(
     0,
@@ -88,7 +89,7 @@ export function Groups({ day, id }: { day: DayView; id: number | undefined }) {
   );
 }
 
-function Detail({ day, summary }: { day: DayView; summary: GroupSummary }) {
+function Detail({ day, summary }: { day: Day; summary: GroupSummary }) {
   const { group } = summary;
   const run = useCommands();
   const refresh = useRefresh();
@@ -177,9 +178,9 @@ function Detail({ day, summary }: { day: DayView; summary: GroupSummary }) {
   );
 }
 
-const name = (day: DayView, angle: Angle) => deviceName(day, angle.device);
+const name = (day: Day, angle: Angle) => deviceName(day, angle.device);
 
-type BarsProps = { day: DayView; angle: Angle; frames: number; all: [number, number] | null };
+type BarsProps = { day: Day; angle: Angle; frames: number; all: [number, number] | null };
 
 /** Who ran when: a bar for each part, with the clip's name. */
 function Bars({ day, angle, frames, all }: BarsProps) {

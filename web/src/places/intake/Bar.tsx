@@ -1,7 +1,8 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react';
 import { useContext, useState, type ReactNode } from 'react';
 import { useCommands } from '../../api/commands';
-import type { DayView, Part } from '../../api/types';
+import type { Day } from '../../api/day';
+import type { Part } from '../../api/types';
 import { Button } from '../../parts/Button';
 import { centimetres } from '../../model/format';
 import { SayContext } from '../../parts/message';
@@ -10,7 +11,7 @@ import { Turn, useTurned } from '../../parts/Turn';
 import { COLUMNS, PART } from '../../model/columns';
 
 type Props = {
-  day: DayView;
+  day: Day;
   shown: number;
   ids: number[];
   filter: string;

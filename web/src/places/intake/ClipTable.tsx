@@ -1,7 +1,8 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
 import { send, useCommands } from '../../api/commands';
-import type { DayView, DeviceView } from '../../api/types';
+import { useJobs, type Day } from '../../api/day';
+import type { DeviceView } from '../../api/types';
 import { runs } from '../../keys/table';
 import { length } from '../../model/format';
 import { Stamp } from '../../parts/Stamp';
@@ -12,7 +13,7 @@ import type { Row, Sort } from '../../model/rows';
 import type { Choice } from './useChoice';
 
 type Props = {
-  day: DayView;
+  day: Day;
   rows: Row[];
   columns: Column[];
   choice: Choice;
@@ -34,7 +35,8 @@ const FIELDS: Field[] = ['scene', 'take', 'notes'];
 export function ClipTable({ day, rows, columns, choice, sort, onSort, open, onOpen, notes, reveal }: Props) {
   const { edit } = useCommands();
   const scroller = useRef<HTMLDivElement>(null);
-  const working = useMemo(() => atWork(day.jobs), [day.jobs]);
+  const jobs = useJobs();
+  const working = useMemo(() => atWork(jobs), [jobs]);
   const [editing, setEditing] = useState<Editing>(null);
   const grid = `30px 26px ${columns.map((column) => column.width).join(' ')}`;
   // eslint-disable-next-line react-hooks/incompatible-library

@@ -2,13 +2,15 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useCommands } from '../../api/commands';
 import { clipQuery, peaksQuery } from '../../api/queries';
-import type { ChannelState, ClipView, DayView } from '../../api/types';
+import { useJobs, type Day } from '../../api/day';
+import type { ChannelState, ClipView } from '../../api/types';
 import { bytes, length, rate, signed, timecode } from '../../model/format';
 import { hue } from '../../parts/Stamp';
 import { Waves } from '../../draw/Waves';
 
 /** One clip: picture, waveform of every channel, and what its file says. */
-export function Detail({ day, clip }: { day: DayView; clip: ClipView | undefined }) {
+export function Detail({ day, clip }: { day: Day; clip: ClipView | undefined }) {
+  const failed = useFailure(clip);
   if (!clip) {
     return (
       <section aria-label="Clip" className="h-[196px] shrink-0 border-t border-line px-4 py-3 text-soft">
@@ -32,7 +34,7 @@ export function Detail({ day, clip }: { day: DayView; clip: ClipView | undefined
         </div>
       )}
       <Channels key={clip.id} clip={clip} colour={hue(day.devices, clip.device)} />
-      <Facts clip={clip} failed={failure(day, clip)} />
+      <Facts clip={clip} failed={failed} />
     </section>
   );
 }
@@ -125,9 +127,9 @@ function Channels({ clip, colour }: { clip: ClipView; colour: string }) {
 }
 
 /** Why something could not be made of a clip. */
-function failure(day: DayView, clip: ClipView): string | undefined {
-  const jobs = day.jobs.flatMap((job) => job.clips);
-  return jobs.find((job) => job.clip === clip.id && job.failed)?.failed ?? undefined;
+function useFailure(clip: ClipView | undefined): string | undefined {
+  const jobs = useJobs().flatMap((job) => job.clips);
+  return jobs.find((job) => job.clip === clip?.id && job.failed)?.failed ?? undefined;
 }
 
 function Facts({ clip, failed }: { clip: ClipView; failed: string | undefined }) {

@@ -1,10 +1,11 @@
 import { useCommands } from '../../api/commands';
-import type { DayView, DeviceView } from '../../api/types';
+import type { Day } from '../../api/day';
+import type { DeviceView } from '../../api/types';
 import { Editable } from '../../parts/Editable';
 import { Metres } from '../../parts/Metres';
 import { hue } from '../../parts/Stamp';
 
-type Props = { day: DayView; onShow: (clips: number[]) => void };
+type Props = { day: Day; onShow: (clips: number[]) => void };
 
 /** Devices: lettered, named and ordered where they stand; their number shows their clips. */
 export function Devices({ day, onShow }: Props) {

@@ -2,11 +2,11 @@ import { useQuery } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
 import { useCommands } from '../../api/commands';
 import { foldersQuery } from '../../api/queries';
-import type { DayView } from '../../api/types';
+import type { Day } from '../../api/day';
 import { Button } from '../../parts/Button';
 
 /** Folders that may be taken in; and where to look for files that moved. */
-export function Folders({ day }: { day: DayView }) {
+export function Folders({ day }: { day: Day }) {
   const { takeIn, relink } = useCommands();
   const folders = useQuery(foldersQuery);
   const [path, setPath] = useState('');

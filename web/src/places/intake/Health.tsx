@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { useCommands } from '../../api/commands';
-import type { DayView, HealthView, Weight } from '../../api/types';
+import type { Day } from '../../api/day';
+import type { HealthView, Weight } from '../../api/types';
 
 const WORD: Record<Weight, string> = { fault: 'fault', hurts: 'will hurt', know: 'to know' };
 const COLOUR: Record<Weight, string> = { fault: 'text-fault', hurts: 'text-check', know: 'text-soft' };
@@ -18,7 +19,7 @@ function summary(notes: HealthView[]): string {
 }
 
 /** What will hurt later: summed up on one line, opened to read each note and what to do. */
-export function Health({ day, onShow }: { day: DayView; onShow: (clips: number[]) => void }) {
+export function Health({ day, onShow }: { day: Day; onShow: (clips: number[]) => void }) {
   const { edit } = useCommands();
   const [open, setOpen] = useState(false);
   const [aside, setAside] = useState(false);

@@ -1,5 +1,5 @@
 import { useMemo, useState } from 'react';
-import type { DayView } from '../../api/types';
+import type { Day } from '../../api/day';
 import { Head } from '../../frame/Head';
 import { idle } from '../../keys/table';
 import { useKeys } from '../../keys/useKeys';
@@ -19,7 +19,7 @@ import { DropArea, UploadPart, useUpload } from './Upload';
 import { useChoice } from './useChoice';
 
 /** The place where the day is brought in. */
-export function Intake({ day }: { day: DayView }) {
+export function Intake({ day }: { day: Day }) {
   const uploading = useUpload();
   const [filter, setFilter] = useState('');
   const [sort, setSort] = useState<Sort>(null);

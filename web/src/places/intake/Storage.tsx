@@ -1,11 +1,11 @@
 import { useQuery } from '@tanstack/react-query';
 import { useCommands, useRefresh } from '../../api/commands';
 import { storageQuery } from '../../api/queries';
-import type { DayView } from '../../api/types';
+import type { Day } from '../../api/day';
 import { bytes } from '../../model/format';
 
 /** The space that derived files take, and how to get it back. */
-export function Storage({ day }: { day: DayView }) {
+export function Storage({ day }: { day: Day }) {
   const { clearStorage } = useCommands();
   const refresh = useRefresh();
   const ready = day.clips.filter((clip) => clip.proxy).length;

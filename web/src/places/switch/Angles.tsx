@@ -1,4 +1,5 @@
-import type { Angle, DayView, GroupView } from '../../api/types';
+import type { Day } from '../../api/day';
+import type { Angle, GroupView } from '../../api/types';
 import { covers, runsAt } from '../../model/line';
 import { deviceName } from '../../model/names';
 import { Stamp } from '../../parts/Stamp';
@@ -6,7 +7,7 @@ import { useWall } from '../../play/useWall';
 import type { Wall } from '../../play/wall';
 
 type Props = {
-  day: DayView;
+  day: Day;
   view: GroupView;
   wall: Wall;
   /** Clips whose light copies are not there yet. */

@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
 import { memo, useMemo } from 'react';
 import { groupLevelsQuery } from '../../api/queries';
-import type { DayView, GroupView } from '../../api/types';
+import type { Day } from '../../api/day';
+import type { GroupView } from '../../api/types';
 import { Strip } from '../../draw/Strip';
 import { timecode } from '../../model/format';
 import { hue } from '../../parts/Stamp';
@@ -9,7 +10,7 @@ import { useWall } from '../../play/useWall';
 import type { Wall } from '../../play/wall';
 
 type Props = {
-  day: DayView;
+  day: Day;
   view: GroupView;
   wall: Wall;
   chosen: number;

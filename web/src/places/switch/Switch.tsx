@@ -2,7 +2,8 @@ import { useQuery } from '@tanstack/react-query';
 import { useContext, useEffect, useMemo, useState } from 'react';
 import { Link, useLocation } from 'wouter';
 import { groupQuery } from '../../api/queries';
-import type { DayView, GroupView, LineEdit } from '../../api/types';
+import type { Day } from '../../api/day';
+import type { GroupView, LineEdit } from '../../api/types';
 import { Empty } from '../../frame/Empty';
 import { GroupChoice } from '../../frame/GroupChoice';
 import { Head } from '../../frame/Head';
@@ -22,7 +23,7 @@ import { SwitchLog } from './SwitchLog';
 import { useLine } from './useLine';
 
 /** The place where a group is cut. */
-export function Switch({ day, id }: { day: DayView; id: number | undefined }) {
+export function Switch({ day, id }: { day: Day; id: number | undefined }) {
   const [, go] = useLocation();
   const first = day.groups[0]?.id;
   useEffect(() => {
@@ -55,7 +56,7 @@ export function Switch({ day, id }: { day: DayView; id: number | undefined }) {
   return <Cutting key={`${view.data.id} ${shape}`} day={day} view={view.data} />;
 }
 
-function Cutting({ day, view }: { day: DayView; view: GroupView }) {
+function Cutting({ day, view }: { day: Day; view: GroupView }) {
   const { group, line } = view;
   const { edit, undo, redo } = useLine(view);
   // The stretch that edits refer to; the one at the playhead unless another was chosen.
@@ -250,7 +251,7 @@ function Passed({ view: { group }, wall }: OfWall) {
 }
 
 /** Whose sound is heard, or why none is. */
-function SoundSaid({ day, view: { group }, wall }: OfWall & { day: DayView }) {
+function SoundSaid({ day, view: { group }, wall }: OfWall & { day: Day }) {
   const silent = useWall(wall, (state) => state.silent);
   const name = group.sound ? deviceName(day, group.sound.device) : 'none';
   return (

@@ -1,13 +1,14 @@
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headlessui/react';
 import { useEffect, useRef } from 'react';
-import type { DayView, GroupView, LineEdit } from '../../api/types';
+import type { Day } from '../../api/day';
+import type { GroupView, LineEdit } from '../../api/types';
 import { frameCount, timecode } from '../../model/format';
 import { deviceName } from '../../model/names';
 import { Button } from '../../parts/Button';
 import { Stamp } from '../../parts/Stamp';
 
 type Props = {
-  day: DayView;
+  day: Day;
   view: GroupView;
   chosen: number;
   onChoose: (index: number) => void;

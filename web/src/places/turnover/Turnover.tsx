@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { Link, useLocation } from 'wouter';
 import { documentQuery, groupQuery } from '../../api/queries';
-import type { DayView } from '../../api/types';
+import type { Day } from '../../api/day';
 import { Head } from '../../frame/Head';
 import { idle } from '../../keys/table';
 import { useKeys } from '../../keys/useKeys';
@@ -17,7 +17,7 @@ const DOCUMENTS: [file: string, what: string, form: string][] = [
 ];
 
 /** The place where work is handed on. */
-export function Turnover({ day, id }: { day: DayView; id: number | undefined }) {
+export function Turnover({ day, id }: { day: Day; id: number | undefined }) {
   const [, go] = useLocation();
   const [chosen, setChosen] = useState(0);
   const group = day.groups.find((one) => one.id === id) ?? day.groups[0];

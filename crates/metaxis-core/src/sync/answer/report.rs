@@ -7,6 +7,7 @@ use super::{
     stretch::Stretch,
     verdict::Verdict,
 };
+use crate::clip::NoteCode;
 use serde::{Deserialize, Serialize};
 
 /// Value of the report's `schema`.
@@ -121,7 +122,7 @@ pub struct Skipped {
 #[allow(missing_docs)]
 pub struct Warning {
     pub path: String,
-    pub code: String,
+    pub code: NoteCode,
     pub message: String,
 }
 
