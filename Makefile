@@ -1,5 +1,5 @@
 # Two commands do everything: `make demo` and `make test`.
-.PHONY: demo run test check bench fuzz torture shots types setup
+.PHONY: demo large run test check bench fuzz torture shots types setup
 
 PAGE := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/package-lock.json
 
@@ -7,6 +7,11 @@ PAGE := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/
 demo: setup web/dist/index.html
 	@cargo build --release --quiet --bin metaxis --bin metaxis-reader --bin metaxis-confine --bin metaxis-shoot
 	@exec scripts/demo.sh
+
+# Serves a simulated day at the size of a real one: make large [CLIPS=400]
+large: setup web/dist/index.html
+	@cargo build --release --quiet --bin metaxis --bin metaxis-reader --bin metaxis-confine --bin metaxis-shoot
+	@CLIPS="$(or $(CLIPS),400)" exec scripts/large.sh
 
 # Serves a production of your own: make run MEDIA=/path/of/cards [DATA=/path/of/production]
 MEDIA ?= $(HOME)

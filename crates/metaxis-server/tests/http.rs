@@ -85,6 +85,14 @@ async fn from_a_folder_to_documents_and_through_a_restart() {
         "{notes}"
     );
 
+    // A page that has the day asks only for the clips that changed.
+    let two: Vec<i64> = [1, 4].iter().filter_map(|at: &usize| day["clips"][*at]["id"].as_i64()).collect();
+    let some = site.get(&format!("/api/clips?ids={},{},99999", two[0], two[1])).await;
+    assert_eq!(some["clips"], json!([day["clips"][1], day["clips"][4]]));
+    assert_eq!((&some["health"], &some["notes"]), (&day["health"], &day["notes"]));
+    let (status, _) = site.ask(Method::GET, "/api/clips?ids=1,x", Value::Null).await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
+
     site.post("/api/passes", json!({ "reference": null })).await;
     site.idle().await;
     let day = site.day().await;

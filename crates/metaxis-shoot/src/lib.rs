@@ -5,12 +5,14 @@
 
 pub mod field;
 mod files;
+mod large;
 mod picture;
 mod render;
 mod scenario;
 mod sound;
 mod truth;
 
+pub use large::large_day;
 pub use picture::{CODE_BITS, CodeStrip, read_code};
 pub use render::{ShootProgress, made_once, shoot};
 pub use scenario::{

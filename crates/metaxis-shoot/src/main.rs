@@ -9,22 +9,31 @@ use std::path::PathBuf;
 #[command(version)]
 struct Args {
     /// Scenario file (JSON).
-    scenario: PathBuf,
+    #[arg(required_unless_present = "large")]
+    scenario: Option<PathBuf>,
+    /// Instead of a scenario, a day of about so many clips over twelve hours.
+    #[arg(long, conflicts_with = "scenario")]
+    large: Option<usize>,
     /// Folder to write to.
     #[arg(long)]
     out: PathBuf,
-    /// Folder of spoken sound files; `speech` beside the scenario unless given.
+    /// Folder of spoken sound files; `speech` beside the scenario, or `demo/speech`, unless given.
     #[arg(long)]
     speech: Option<PathBuf>,
 }
 
 fn main() -> Result<()> {
     let args = Args::parse();
-    let text = std::fs::read_to_string(&args.scenario)
-        .with_context(|| format!("{} cannot be read", args.scenario.display()))?;
-    let scenario =
-        serde_json::from_str(&text).with_context(|| format!("{} is no scenario", args.scenario.display()))?;
-    let beside = args.scenario.with_file_name("speech");
+    let (scenario, beside) = match (&args.scenario, args.large) {
+        (Some(path), _) => {
+            let text = std::fs::read_to_string(path)
+                .with_context(|| format!("{} cannot be read", path.display()))?;
+            let scenario =
+                serde_json::from_str(&text).with_context(|| format!("{} is no scenario", path.display()))?;
+            (scenario, path.with_file_name("speech"))
+        }
+        (None, clips) => (metaxis_shoot::large_day(clips.unwrap_or(400), 1), PathBuf::from("demo/speech")),
+    };
     let speech = args.speech.unwrap_or(beside);
     let truth =
         metaxis_shoot::shoot(&scenario, &speech, &args.out, &|done, all| eprintln!("{done} of {all} files"))?;

@@ -356,7 +356,13 @@ impl Take<'_> {
         let output = Command::new("ffmpeg")
             .args(["-hide_banner", "-nostdin", "-loglevel", "error", "-y", "-i"])
             .arg(wav)
-            .args(["-c:a", "pcm_s24le", "-write_bext", "1", "-bitexact"])
+            .args([
+                "-c:a",
+                if device.short_samples { "pcm_s16le" } else { "pcm_s24le" },
+                "-write_bext",
+                "1",
+                "-bitexact",
+            ])
             .args(["-metadata", &format!("time_reference={reference:.0}")])
             .args(["-metadata", &format!("origination_date={}", scenario.date)])
             .args(["-metadata", &format!("origination_time={}", clock_text(device_clock(device, start_s)))])

@@ -240,6 +240,9 @@ pub struct DevicePlan {
     /// A recorder that counts no samples from midnight: its files have no time reference.
     #[serde(default)]
     pub no_time_reference: bool,
+    /// Broadcast WAV of 16 bits a sample instead of 24.
+    #[serde(default)]
+    pub short_samples: bool,
     /// Timecode in its files.
     #[serde(default)]
     pub file_timecode: FileTimecode,

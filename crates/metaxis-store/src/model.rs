@@ -323,6 +323,8 @@ pub struct ShownPass {
     pub passes: Vec<PassView>,
     /// The pass that is shown.
     pub pass: Option<PassView>,
+    /// What can be undone and redone of its name.
+    pub named: Turns,
     /// Its placements.
     pub placements: Vec<PlacementView>,
     /// Its verdicts.

@@ -2,7 +2,7 @@
 
 use crate::{
     CutCounts, DayView, Part, PassFacts, PassId, PassView, PlacementView, ShownPass, Store, StoreError,
-    carry, choices, clips,
+    Turns, carry, choices, clips,
     columns::name,
     devices, groups, health,
     ids::Only,
@@ -140,6 +140,9 @@ impl Store {
             Ok(ShownPass {
                 shown: log::turns::<Shown>(t, Only)?,
                 passes: passes(t)?,
+                named: pass
+                    .as_ref()
+                    .map_or_else(|| Ok(Turns::default()), |pass| log::turns::<Named>(t, pass.id))?,
                 groups: pass.as_ref().map_or_else(|| Ok(vec![]), |pass| groups::summaries(t, pass.id))?,
                 pass,
                 placements,

@@ -80,6 +80,21 @@ export const peaksQuery = ({ id, bytes, channels }: ClipView, bins: number) =>
     enabled: channels !== null,
   });
 
+/** Waveforms of all channels of a part of a clip. */
+export const peaksBetweenQuery = (
+  { id, bytes, channels }: ClipView,
+  from: number,
+  to: number,
+  bins: number,
+) =>
+  queryOptions({
+    queryKey: ['peaks', id, bytes, bins, from, to],
+    queryFn: () => get<PeaksView>(`/clips/${id}/peaks?bins=${bins}&from_s=${from}&to_s=${to}`),
+    enabled: channels !== null,
+    staleTime: Infinity,
+    gcTime: 60_000,
+  });
+
 /** What a clip's file says. */
 export const clipQuery = ({ id, relative }: ClipView) =>
   queryOptions({ queryKey: ['clip', id, relative], queryFn: () => get<ClipDetail>(`/clips/${id}`) });

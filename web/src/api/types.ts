@@ -1482,6 +1482,10 @@ passes: Array<PassView>,
  */
 pass: PassView | null, 
 /**
+ * What can be undone and redone of its name.
+ */
+named: Turns, 
+/**
  * Its placements.
  */
 placements: Array<PlacementView>, 

@@ -20,7 +20,6 @@ export type Band = {
   from: number;
   to: number;
   slips: Slip[];
-  height: number;
   name: string;
   component: number;
   /** Where it lies on the day, if it hangs on nothing but clocks. */
@@ -72,7 +71,6 @@ export function bands(day: Day): Band[] {
         from: slip.from,
         to: slip.to,
         slips: [slip],
-        height: 0,
         name: '',
         component,
         island: islandOf(day, component),
@@ -80,7 +78,6 @@ export function bands(day: Day): Band[] {
     }
   }
   for (const band of found) {
-    band.height = Math.min(300, Math.max(84, (band.to - band.from) * 1.75));
     const group = day.groups.find(({ group }) => {
       const start = group.start.frames / (group.start.rate.num / group.start.rate.den);
       return group.component === band.component && Math.abs(start - band.from) < 1;

@@ -1,6 +1,7 @@
 import type { Verdict } from '../api/types';
 
-const WORD: Record<Verdict, string> = {
+/** The word for a verdict. */
+export const VERDICT: Record<Verdict, string> = {
   solid: 'Solid',
   check: 'Check',
   unplaced: 'Unplaced',
@@ -34,7 +35,7 @@ export function VerdictMark({ verdict, word }: { verdict: Verdict; word?: boolea
         )}
         {verdict === 'by_hand' && <rect x="1.5" y="1.5" width="9" height="9" fill={colour} />}
       </svg>
-      <span className={word ? 'font-semibold' : 'sr-only'}>{WORD[verdict]}</span>
+      <span className={word ? 'font-semibold' : 'sr-only'}>{VERDICT[verdict]}</span>
     </span>
   );
 }

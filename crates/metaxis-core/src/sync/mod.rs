@@ -16,6 +16,8 @@ mod pair;
 mod settle;
 mod solve;
 mod tell;
+#[cfg(test)]
+mod trial;
 
 pub use answer::{
     Alternative, ClipReport, ComponentReport, Evidence, EvidenceKind, EvidenceReport, GroupAngleReport,

@@ -1,10 +1,12 @@
 import { useCommands } from '../../api/commands';
 import type { Day } from '../../api/day';
-import type { Changed, ClockNote, DeviceView, IntakeChange } from '../../api/types';
+import type { Changed, ClockNote, DeviceView, IntakeChange, PassView } from '../../api/types';
 import { apart } from '../../model/format';
 import { stemOf } from '../../model/names';
 import { Button } from '../../parts/Button';
+import { Editable } from '../../parts/Editable';
 import { Stamp } from '../../parts/Stamp';
+import { Turn, useTurned } from '../../parts/Turn';
 import type { Changes } from './useChanges';
 
 type Props = { day: Day; since: Changes; onChoose: (clip: number) => void };
@@ -14,9 +16,32 @@ export function PassNotes({ day, since, onChoose }: Props) {
   if (!day.pass) return null;
   return (
     <>
+      <PassName day={day} pass={day.pass} />
       <DeviceNotes day={day} onChoose={onChoose} />
       {since.others.length > 0 && <ChangeList day={day} since={since} onChoose={onChoose} />}
     </>
+  );
+}
+
+/** What the pass is called, to be changed where it stands. */
+function PassName({ day, pass }: { day: Day; pass: PassView }) {
+  const run = useCommands();
+  const said = useTurned();
+  return (
+    <section aria-label="Pass" className="flex items-center gap-1.5 pt-3">
+      <span className="num text-soft">{pass.number}</span>
+      <Editable
+        key={pass.id}
+        label="Name of the pass"
+        value={pass.name}
+        onSave={(name) => void run.namePass(pass.id, { name })}
+        className="flex-1 font-semibold"
+      />
+      <Turn
+        turns={day.named}
+        onTurn={(way) => void run.turnPass(pass.id, way).then((turned) => said(way, turned))}
+      />
+    </section>
   );
 }
 

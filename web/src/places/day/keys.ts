@@ -7,6 +7,9 @@ export type DayHands = {
   /** Goes so many clips on. */
   step: (by: 1 | -1) => void;
   none: () => void;
+  /** Closer, or farther. */
+  zoom: (way: 1 | -1) => void;
+  whole: () => void;
   undo: () => void;
   redo: () => void;
 };
@@ -19,6 +22,12 @@ export const dayKeys = (hand: DayHands): Key[] => [
     does: 'clip before, clip after',
     on: { ArrowUp: () => hand.step(-1), ArrowDown: () => hand.step(1) },
   },
+  {
+    keys: '+ −',
+    does: 'closer, farther (or the wheel with ctrl)',
+    on: { '+': () => hand.zoom(1), '=': () => hand.zoom(1), '-': () => hand.zoom(-1) },
+  },
+  { keys: 'W', does: 'the whole day', on: { W: hand.whole } },
   { keys: 'escape', does: 'choose none', on: { Escape: hand.none } },
   {
     keys: 'ctrl Z',

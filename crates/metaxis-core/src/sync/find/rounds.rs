@@ -260,3 +260,52 @@ fn is_open(links: &[Link], clip: usize) -> bool {
     best.alignment.log_odds < SETTLED
         || own().any(|other| other.rivals(best) && other.height() > RIVAL * best.height())
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::sync::trial::{PLAN, Sound};
+    use rand::{Rng, SeedableRng};
+    use rand_chacha::ChaCha8Rng;
+    use std::ops::ControlFlow;
+
+    /// Knocks, none like another.
+    fn knocks(seconds: usize, seed: u64) -> Vec<f32> {
+        let mut chance = ChaCha8Rng::seed_from_u64(seed);
+        let (mut level, mut low) = (0.0_f32, 0.0);
+        (0..seconds * 16_000)
+            .map(|_| {
+                if chance.random::<f32>() > 0.9998 {
+                    level = 0.2 + 0.8 * chance.random::<f32>();
+                }
+                level *= 0.9995;
+                low += 0.5 * (level * (chance.random::<f32>() - 0.5) - low);
+                low
+            })
+            .collect()
+    }
+
+    #[test]
+    fn a_link_says_where_one_clip_lies_in_another_and_strangers_have_none() {
+        let scene = knocks(40, 1);
+        let sounds = [scene.clone(), scene[200_000..400_000].to_vec(), knocks(12, 2)].map(Sound::of);
+        let clips = [sounds[0].clip(0, 40.0), sounds[1].clip(1, 12.5), sounds[2].clip(2, 12.0)];
+        let axis = Axis::of(&clips, &PLAN).expect("an axis");
+        let flow = |_| ControlFlow::Continue(());
+        let links = Finder::new(&clips, &axis, &PLAN, &flow).all_links().expect("links");
+        let sure: Vec<&Link> = links.iter().filter(|link| link.alignment.log_odds > SETTLED).collect();
+        let [only] = &sure[..] else { panic!("{links:?}") };
+        assert_eq!((only.clip, only.against), (1, 0));
+        assert!((only.there_s(0.0) - 12.5).abs() < 1e-4, "{}", only.there_s(0.0));
+        assert!(links.iter().all(|link| link.clip != 2 || link.alignment.log_odds < SETTLED));
+    }
+
+    #[test]
+    fn it_stops_when_it_is_told_to() {
+        let sound = Sound::of(knocks(12, 3));
+        let clips = [sound.clip(0, 12.0), sound.clip(1, 12.0), sound.clip(2, 12.0)];
+        let axis = Axis::of(&clips, &PLAN).expect("an axis");
+        let flow = |_| ControlFlow::Break(());
+        assert!(Finder::new(&clips, &axis, &PLAN, &flow).all_links().is_err());
+    }
+}

@@ -157,3 +157,54 @@ fn solve(
             .collect(),
     )
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::sync::trial::{Sound, link};
+    use proptest::prelude::*;
+
+    fn day(starts: &[f64], links: &[Link]) -> Layout {
+        let sound = Sound::some();
+        let clips: Vec<_> = (0..=starts.len()).map(|device| sound.clip(device, 60.0)).collect();
+        let mut layout = Layout::new(&clips, 0, &[]);
+        layout.join_all(&clips, links, 0, &[0], true);
+        for (map, start_s) in layout.maps[1..].iter_mut().zip(starts) {
+            map[0].start_s = *start_s;
+        }
+        let held: Vec<bool> = (0..clips.len()).map(|clip| clip == 0).collect();
+        adjust(&mut layout, links, &held, &held);
+        layout
+    }
+
+    #[test]
+    fn measurements_that_contradict_each_other_share_the_difference() {
+        // By way of clip 1, clip 2 would lie 3 ms later than it was measured.
+        let links = [link(1, 0, 10.0, 60.0), link(2, 0, 20.0, 60.0), link(2, 1, 10.003, 60.0)];
+        let layout = day(&[10.0, 20.0], &links);
+        let [one, two] = [1, 2].map(|clip| layout.maps[clip][0].axis_s(30.0) - 30.0);
+        assert!((one - 9.999).abs() < 1e-4 && (two - 20.001).abs() < 1e-4, "{one} {two}");
+    }
+
+    proptest! {
+        /// Whatever the first layout was a little off, links that agree put every clip where they say, and nothing turns.
+        #[test]
+        fn links_that_agree_are_met(
+            truth in prop::collection::vec(-500.0..500.0_f64, 2..6),
+            off in prop::collection::vec(-0.004..0.004_f64, 6),
+        ) {
+            let all = || std::iter::once(0.0).chain(truth.iter().copied()).enumerate();
+            let links: Vec<Link> = all()
+                .flat_map(|(clip, own)| {
+                    let earlier = all().take(clip);
+                    earlier.map(move |(against, theirs)| link(clip, against, own - theirs, 60.0))
+                })
+                .collect();
+            let begun: Vec<f64> = truth.iter().zip(&off).map(|(start, off)| start + off).collect();
+            let layout = day(&begun, &links);
+            for (map, start_s) in layout.maps[1..].iter().zip(&truth) {
+                prop_assert!((map[0].start_s - start_s).abs() < 1e-6 && map[0].rate_ppm.abs() < 1e-3, "{map:?} {start_s}");
+            }
+        }
+    }
+}

@@ -255,3 +255,41 @@ impl Layout {
         })
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::sync::trial::{Sound, link};
+
+    fn starts(layout: &Layout) -> Vec<f64> {
+        layout.maps.iter().map(|map| map[0].start_s).collect()
+    }
+
+    #[test]
+    fn links_join_clips_whichever_way_round_and_the_origin_takes_all_in() {
+        let sound = Sound::some();
+        let clips = [sound.clip(0, 100.0), sound.clip(1, 30.0), sound.clip(2, 40.0), sound.clip(3, 10.0)];
+        // The origin was looked for in clip 2; clip 1 hangs on that one, and clip 3 on nothing.
+        let links = [link(0, 2, -20.0, 100.0), link(1, 2, 5.0, 30.0)];
+        let mut layout = Layout::new(&clips, 0, &[]);
+        layout.join_all(&clips, &links, 0, &[0], true);
+        assert_eq!(starts(&layout), [0.0, 25.0, 20.0, 0.0]);
+        assert_eq!(layout.component, [0, 0, 0, 3]);
+        assert_eq!(layout.members(0), [0, 1, 2]);
+        assert!(links.iter().all(|link| layout.agrees(link)) && layout.refused.is_empty());
+    }
+
+    #[test]
+    fn one_device_cannot_have_recorded_two_clips_at_once() {
+        let sound = Sound::some();
+        let clips = [sound.clip(0, 100.0), sound.clip(1, 30.0), sound.clip(1, 30.0)];
+        let links = [link(1, 0, 10.0, 30.0), link(2, 0, 20.0, 30.0)];
+        let mut layout = Layout::new(&clips, 0, &[]);
+        layout.join_all(&clips, &links, 0, &[0], true);
+        assert_eq!((layout.component[2], &layout.refused[..]), (2, &[(1, 1)][..]));
+        // Takes performed to a track lie over one another.
+        let mut takes = Layout::new(&clips, 0, &[]);
+        takes.join_all(&clips, &links, 0, &[0], false);
+        assert_eq!(starts(&takes), [0.0, 10.0, 20.0]);
+    }
+}

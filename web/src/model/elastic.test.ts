@@ -1,0 +1,146 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import type { ClipView, Verdict } from '../api/types';
+import { LEAST, anchorAt, lay, pack, placeOf, ruler, verdicts, wholeIn } from './elastic';
+import type { Band, Slip } from './sheet';
+
+const slip = (id: number, device: number, from: number, to: number, verdict: Verdict = 'solid') =>
+  ({
+    clip: { id, device } as ClipView,
+    placed: { clip: id, placement: { verdict } },
+    part: 0,
+    parts: 1,
+    from,
+    to,
+  }) as Slip;
+
+const band = (...slips: Slip[]): Band => ({
+  slips,
+  from: Math.min(...slips.map(({ from }) => from)),
+  to: Math.max(...slips.map(({ to }) => to)),
+  name: '',
+  component: 0,
+  island: undefined,
+});
+
+/** Days of takes, each a band, one after the other. */
+const days = fc
+  .array(
+    fc.tuple(fc.double({ min: 1, max: 4000, noNaN: true }), fc.double({ min: 2, max: 900, noNaN: true })),
+    {
+      minLength: 1,
+      maxLength: 60,
+    },
+  )
+  .map((takes) => {
+    let at = 30_000;
+    return takes.map(([pause, length], id) => {
+      at += pause;
+      const own = band(slip(2 * id, 1, at, at + length), slip(2 * id + 1, 2, at + length / 4, at + length));
+      at += length;
+      return own;
+    });
+  });
+const scales = fc.double({ min: -3, max: 2.5, noNaN: true }).map((power) => 10 ** power);
+
+describe('rows', () => {
+  test('every band is on one row, in order, and no row is too low to be read', () => {
+    fc.assert(
+      fc.property(days, scales, (bands, scale) => {
+        const { rows, height } = lay(bands, scale);
+        expect(rows.flatMap((row) => row.bands.map((at) => at.band))).toEqual(bands);
+        rows.forEach((row, i) => {
+          expect(row.height).toBeGreaterThanOrEqual(64);
+          const next = rows[i + 1];
+          if (next) expect(next.top).toBeGreaterThan(row.top + row.height);
+          else expect(height).toBeCloseTo(row.top + row.height);
+        });
+      }),
+    );
+  });
+
+  test('a moment stays where it is while the scale changes', () => {
+    fc.assert(
+      fc.property(
+        days,
+        scales,
+        scales,
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        (bands, one, other, share) => {
+          const own = bands[Math.floor(share * (bands.length - 1))] as Band;
+          const y = placeOf(lay(bands, one), { band: own, share });
+          const anchor = anchorAt(lay(bands, one), y + 1e-9);
+          expect(anchor?.band).toBeDefined();
+          expect(placeOf(lay(bands, other), anchor as NonNullable<typeof anchor>)).toBeLessThanOrEqual(
+            lay(bands, other).height,
+          );
+        },
+      ),
+    );
+  });
+
+  test('far out a day of 400 takes fits a window, near none of them is joined', () => {
+    const bands = Array.from({ length: 400 }, (_, i) => band(slip(i, 1, 1000 + 100 * i, 1012 + 100 * i)));
+    expect(lay(bands, wholeIn(bands, 4000)).height).toBeLessThanOrEqual(4000);
+    expect(lay(bands, 4).rows).toHaveLength(400);
+  });
+});
+
+describe('the slips of a device', () => {
+  test('never lie over one another, and none is lost', () => {
+    fc.assert(
+      fc.property(
+        fc.array(
+          fc.tuple(
+            fc.double({ min: 0, max: 900, noNaN: true }),
+            fc.double({ min: 1, max: 300, noNaN: true }),
+          ),
+          {
+            minLength: 1,
+            maxLength: 40,
+          },
+        ),
+        scales,
+        (takes, scale) => {
+          const own = band(...takes.map(([from, length], id) => slip(id, 1, from, from + length)));
+          const drawn = lay([own], scale).rows.flatMap((row) => pack(row.bands, 1));
+          const shown = drawn.flatMap((item) => ('one' in item ? [item.one] : item.many));
+          expect(new Set(shown.map(({ clip }) => clip.id)).size).toBe(takes.length);
+          const edges = drawn
+            .filter((item) => !('one' in item) || item.lanes === 1)
+            .map(({ top, height }) => ({ top, bottom: top + height }))
+            .sort((a, b) => a.top - b.top);
+          edges.forEach((edge, i) => {
+            expect(edge.bottom - edge.top).toBeGreaterThanOrEqual(LEAST - 1e-6);
+            const before = edges[i - 1];
+            if (before) expect(edge.top).toBeGreaterThanOrEqual(before.bottom - 0.6);
+          });
+        },
+      ),
+    );
+  });
+
+  test('two that ran at once stand side by side, many short ones are one', () => {
+    const [row] = lay([band(slip(1, 1, 0, 100), slip(2, 1, 50, 150))], 2).rows;
+    expect(pack(row?.bands ?? [], 1).map((item) => 'one' in item && item.lanes)).toEqual([2, 2]);
+    const short = band(
+      ...Array.from({ length: 9 }, (_, i) => slip(i, 1, i * 5, i * 5 + 4, i === 3 ? 'check' : 'solid')),
+    );
+    const [low] = lay([short], 0.5).rows;
+    const [item] = pack(low?.bands ?? [], 1);
+    expect(item && 'many' in item && verdicts(item.many).get('check')).toBe(1);
+  });
+});
+
+test('a ruler has marks at round moments, no nearer than they can be read', () => {
+  fc.assert(
+    fc.property(scales, fc.double({ min: 0, max: 80_000, noNaN: true }), (scale, from) => {
+      const marks = ruler(from, from + 600 / scale, scale);
+      marks.forEach(({ at, step }, i) => {
+        expect(Math.abs(at / step - Math.round(at / step))).toBeLessThan(1e-6);
+        const before = marks[i - 1];
+        if (before) expect((at - before.at) * scale).toBeGreaterThan(55.5);
+      });
+    }),
+  );
+});

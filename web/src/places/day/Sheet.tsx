@@ -1,0 +1,180 @@
+import { useMemo } from 'react';
+import type { Day } from '../../api/day';
+import type { DeviceView } from '../../api/types';
+import { pack, placeOf, ruler, yIn, type Row } from '../../model/elastic';
+import { clock, pause } from '../../model/format';
+import { lies, margin } from '../../model/island';
+import { columns } from './columns';
+import { ManyCard, SlipCard } from './Slip';
+import { NOTCH, type SheetView } from './useSheet';
+
+type Props = {
+  day: Day;
+  view: SheetView;
+  devices: DeviceView[];
+  /** Seconds by which clips moved since the pass that is compared. */
+  moved: Map<number, number>;
+  chosen: number | null;
+  onChoose: (clip: number) => void;
+};
+
+/** The rows that are in sight, each where it belongs on the sheet. */
+export function Rows({ view, ...props }: Props) {
+  return (
+    <div className="relative" style={{ height: view.laid.height }}>
+      {view.rows.map((row) => (
+        <SheetRow
+          key={`${row.bands[0]?.band.component} ${row.bands[0]?.band.from}`}
+          view={view}
+          row={row}
+          {...props}
+        />
+      ))}
+    </div>
+  );
+}
+
+function SheetRow({ day, view, row, devices, moved, chosen, onChoose }: Props & { row: Row }) {
+  const { scale, inSight, zoomTo, box } = view;
+  const sight = useMemo(
+    () => ({ from: inSight.from - row.top, to: inSight.to - row.top }),
+    [inSight, row.top],
+  );
+  const drawn = useMemo(
+    () => devices.map((device) => ({ device, items: pack(row.bands, device.id) })),
+    [devices, row.bands],
+  );
+  const [first] = row.bands;
+  if (!first) return null;
+  const closer = (y: number) => {
+    const top = box?.scrollTop ?? 0;
+    zoomTo(scale * NOTCH ** 6, row.top + y - top);
+  };
+  return (
+    <>
+      {row.seam !== null && <Seam top={row.top} seconds={row.seam} />}
+      <div
+        className="absolute right-0 left-0 grid bg-band pr-3 pl-2"
+        style={{ ...columns(devices), top: row.top, height: row.height }}
+      >
+        <Margin
+          day={day}
+          row={row}
+          scale={first.height / Math.max(first.band.to - first.band.from, 1e-3)}
+          sight={sight}
+        />
+        {drawn.map(({ device, items }) => (
+          <div key={device.id} className="relative border-l border-line">
+            {items
+              .filter(({ top, height }) => top + height > sight.from && top < sight.to)
+              .map((item) =>
+                'one' in item ? (
+                  <SlipCard
+                    key={`${item.one.clip.id} ${item.one.part}`}
+                    day={day}
+                    slip={item.one}
+                    top={item.top}
+                    height={item.height}
+                    lane={item.lane}
+                    lanes={item.lanes}
+                    sight={sight}
+                    moved={moved.get(item.one.clip.id) ?? 0}
+                    scale={scale}
+                    chosen={chosen === item.one.clip.id}
+                    onChoose={() => onChoose(item.one.clip.id)}
+                  />
+                ) : (
+                  <ManyCard
+                    key={`many ${item.many[0]?.clip.id}`}
+                    day={day}
+                    item={item}
+                    chosen={chosen}
+                    onChoose={onChoose}
+                    onCloser={() => closer(item.top)}
+                  />
+                ),
+              )}
+          </div>
+        ))}
+      </div>
+    </>
+  );
+}
+
+type MarginProps = { day: Day; row: Row; scale: number; sight: { from: number; to: number } };
+
+/** The left margin of a row: what it is, when it began, and where it is tall a ruler. */
+function Margin({ day, row, scale, sight }: MarginProps) {
+  const [first, last] = [row.bands[0], row.bands.at(-1)];
+  if (!first || !last) return null;
+  const { band } = first;
+  const names = [...new Set([band.name, last.band.name].filter(Boolean))];
+  const knows = band.island?.by !== null;
+  const alone = row.bands.length === 1;
+  const from = band.from + (Math.max(sight.from, 0) - first.top) / scale;
+  const to = band.from + (Math.min(sight.to, row.height) - first.top) / scale;
+  const marks =
+    alone && knows && row.height > 150
+      ? ruler(Math.max(band.from, from), Math.min(band.to, to), scale).filter(({ at }) => yIn(first, at) > 62)
+      : [];
+  return (
+    <div className="relative min-w-0">
+      <div className="sticky top-0 py-1.5 pr-1">
+        <div className="truncate font-semibold" title={names.join(' to ')}>
+          {names.join(' – ')}
+        </div>
+        {knows && (
+          <div className="num text-[12px] text-soft">
+            {clock(band.from)}
+            {!alone && <span className="block">to {clock(last.band.to)}</span>}
+          </div>
+        )}
+        {band.island && (
+          <div className="num text-[12px] text-soft italic" title={lies(day, band.island)}>
+            {margin(band.island)}
+          </div>
+        )}
+      </div>
+      {marks.map(({ at, step }) => (
+        <div
+          key={at}
+          aria-hidden
+          className="num absolute right-0 left-0 border-t border-line pr-1 text-right text-[11px] text-soft"
+          style={{ top: yIn(first, at) }}
+        >
+          {clock(at, step < 1 ? 2 : 0)}
+        </div>
+      ))}
+    </div>
+  );
+}
+
+function Seam({ top, seconds }: { top: number; seconds: number }) {
+  return (
+    <div
+      className="absolute right-0 left-0 flex h-[21px] items-center justify-center border-y border-dashed border-soft text-[12px] text-soft"
+      style={{ top: top - 31 }}
+    >
+      {pause(seconds)}, nothing ran
+    </div>
+  );
+}
+
+/** Where a clip lies on the sheet, to bring it into sight. */
+export function anchorOf({ laid }: SheetView, clip: number) {
+  for (const row of laid.rows) {
+    for (const { band } of row.bands) {
+      const slip = band.slips.find((one) => one.clip.id === clip);
+      if (slip) return { band, share: (slip.from - band.from) / Math.max(band.to - band.from, 1e-3) };
+    }
+  }
+  return null;
+}
+
+/** How far down the window a clip begins, where it is in sight. */
+export function inWindow(view: SheetView, clip: number | null): number | undefined {
+  const [anchor, element] = [clip === null ? null : anchorOf(view, clip), view.box];
+  if (!anchor || !element) return undefined;
+  const y = placeOf(view.laid, anchor) - element.scrollTop;
+  return y >= 0 && y < element.clientHeight ? y : undefined;
+}

@@ -1,0 +1,237 @@
+import { useQuery } from '@tanstack/react-query';
+import { useMemo } from 'react';
+import type { Day } from '../../api/day';
+import { clipLevelsQuery, peaksBetweenQuery } from '../../api/queries';
+import type { Verdict } from '../../api/types';
+import { Strip } from '../../draw/Strip';
+import { clipAt, end, runs } from '../../model/axis';
+import { verdicts, type Drawn } from '../../model/elastic';
+import { apart, length, signed, speed } from '../../model/format';
+import { stem } from '../../model/names';
+import type { Slip } from '../../model/sheet';
+import { hue } from '../../parts/Stamp';
+import { VERDICT, VerdictMark } from '../../parts/VerdictMark';
+
+/** A strip taller than this is drawn as far as it is in sight, pixels. */
+const TALL = 900;
+/** A part of it that is drawn at once. */
+const PIECE = 600;
+
+type OneProps = {
+  day: Day;
+  slip: Slip;
+  top: number;
+  height: number;
+  lane: number;
+  lanes: number;
+  /** The part of the row that is in sight. */
+  sight: { from: number; to: number };
+  /** Seconds by which it moved since the pass that is compared. */
+  moved: number;
+  /** Pixels a second. */
+  scale: number;
+  chosen: boolean;
+  /** Its last pass put it there for now. */
+  onChoose: () => void;
+};
+
+/** A clip on the sheet: its sound from top to bottom, its name, its verdict, and what there is room for. */
+export function SlipCard(props: OneProps) {
+  const { day, slip, top, height, lane, lanes, moved, scale, chosen, onChoose } = props;
+  const { clip, placed } = slip;
+  const colour = hue(day.devices, clip.device);
+  const text = [...(moved ? [`moved ${apart(moved)}`] : []), ...lines(day, slip)];
+  const verdict = placed?.placement.verdict;
+  const share = `${100 / lanes}%`;
+  const card = (
+    <button
+      type="button"
+      onClick={onChoose}
+      aria-pressed={chosen}
+      title={[clip.file_name, verdict && VERDICT[verdict], ...text].filter(Boolean).join('\n')}
+      className={`absolute flex border bg-sheet text-left ${chosen ? 'z-10 outline-2 outline-accent' : 'border-line'}`}
+      style={{
+        top,
+        height: Math.max(height - 2, 18),
+        left: `calc(${lane} * ${share} + 4px)`,
+        width: `calc(${share} - ${lane === lanes - 1 ? 10 : 6}px)`,
+        borderLeft: `2px solid ${colour}`,
+      }}
+    >
+      <span className="relative h-full w-5 shrink-0 overflow-hidden">
+        <Levels {...props} colour={colour} />
+      </span>
+      <span className="min-w-0 flex-1 text-[12px] leading-[1.3]">
+        <span className="sticky top-1 block overflow-hidden py-px pl-1">
+          <span className="flex items-center gap-1.5">
+            {verdict && <VerdictMark verdict={verdict} />}
+            <span className="num truncate">{stem(clip)}</span>
+          </span>
+          {text.slice(0, Math.max(0, Math.floor((height - 22) / 14))).map((line) => (
+            <span key={line} className="num block truncate text-[11px] text-soft">
+              {line}
+            </span>
+          ))}
+        </span>
+      </span>
+    </button>
+  );
+  // Where it lay in the pass that is compared, as far as the row shows it.
+  const was = top - moved * scale;
+  if (!moved || Math.abs(was - top) < 3 || was < 0) return card;
+  return (
+    <>
+      <span
+        aria-hidden
+        className="pointer-events-none absolute right-0.5 left-0 border border-dashed border-accent"
+        style={{ top: was, height: Math.max(height - 2, 20) }}
+      />
+      {card}
+    </>
+  );
+}
+
+type LevelsProps = Pick<OneProps, 'slip' | 'top' | 'height' | 'sight'> & { colour: string };
+
+/** The sound of a slip: all of it, or of a tall one what is in sight. */
+function Levels({ slip, top, height, sight, colour }: LevelsProps) {
+  const tall = height > TALL;
+  const first = Math.max(0, Math.floor((sight.from - top) / PIECE));
+  const last = Math.min(Math.ceil(height / PIECE), Math.ceil((sight.to - top) / PIECE));
+  if (!tall) return <WholeStrip slip={slip} colour={colour} fine={height > 260} />;
+  return Array.from({ length: Math.max(0, Math.min(last - first, 8)) }, (_, i) => first + i).map((piece) => {
+    const from = (piece * PIECE) / height;
+    const to = Math.min(1, ((piece + 1) * PIECE) / height);
+    return (
+      <span
+        key={piece}
+        className="absolute right-0 left-0"
+        style={{ top: piece * PIECE, height: (to - from) * height }}
+      >
+        <PieceStrip slip={slip} from={from} to={to} colour={colour} />
+      </span>
+    );
+  });
+}
+
+/** The run of a clip that a slip is. */
+function runOf({ placed, part }: Slip) {
+  const run = runs(placed?.placement.stretches ?? [])[part];
+  const [first, last] = [run?.[0], run?.at(-1)];
+  return first && last ? { first, last, run } : null;
+}
+
+function WholeStrip({ slip, colour, fine }: { slip: Slip; colour: string; fine: boolean }) {
+  const { clip, parts } = slip;
+  const levels = useQuery(clipLevelsQuery(clip, fine ? 360 : 120));
+  const own = useMemo(() => {
+    const all = levels.data ?? [];
+    const found = runOf(slip);
+    if (!found || parts === 1) return all;
+    const share = (s: number) => Math.round((s / clip.facts.duration_s) * all.length);
+    return all.slice(share(found.first.clip_start_s), share(found.last.clip_end_s));
+  }, [levels.data, slip, parts, clip.facts.duration_s]);
+  return <Strip levels={own} colour={colour} down className="h-full w-5" />;
+}
+
+function PieceStrip({ slip, from, to, colour }: { slip: Slip; from: number; to: number; colour: string }) {
+  const { clip } = slip;
+  const found = runOf(slip);
+  const at = (share: number) => {
+    const axis = slip.from + share * (slip.to - slip.from);
+    if (!found) return axis - slip.from;
+    const moment = found.first.start_s + (axis - slip.from);
+    const piece = found.run?.find((one) => moment < end(one)) ?? found.last;
+    return Math.max(0, clipAt(piece, moment));
+  };
+  const peaks = useQuery(peaksBetweenQuery(clip, at(from), at(to), 300));
+  const levels = useMemo(() => {
+    const channels = peaks.data?.channels ?? [];
+    const bins = (channels[0]?.length ?? 0) / 3;
+    // The loudest channel says when something is to be heard.
+    return Array.from({ length: bins }, (_, bin) =>
+      Math.max(...channels.map((one) => (one[3 * bin + 1] ?? 0) / 258)),
+    );
+  }, [peaks.data]);
+  return <Strip levels={levels} colour={colour} down className="h-full w-5" />;
+}
+
+type ManyProps = {
+  day: Day;
+  item: Extract<Drawn, { many: unknown }>;
+  chosen: number | null;
+  onChoose: (clip: number) => void;
+  onCloser: () => void;
+};
+
+const DOUBTS: readonly Verdict[] = ['check', 'unplaced'];
+
+/** Clips too short to be told apart at this scale: how many of each verdict, the doubtful ones by name. */
+export function ManyCard({ day, item, chosen, onChoose, onCloser }: ManyProps) {
+  const { many, top, height } = item;
+  const counts = verdicts(many);
+  const doubts = many.filter(({ placed }) => placed && DOUBTS.includes(placed.placement.verdict));
+  const room = Math.max(0, Math.floor((height - 20) / 18));
+  const named = doubts.length > room ? Math.max(0, room - 1) : doubts.length;
+  const [first] = many;
+  if (!first) return null;
+  const said = [...counts].map(([verdict, count]) => `${count} ${VERDICT[verdict]}`).join(', ');
+  return (
+    <div
+      className={`absolute right-1.5 left-1 overflow-hidden border bg-sheet ${many.some(({ clip }) => clip.id === chosen) ? 'z-10 outline-2 outline-accent' : 'border-line'}`}
+      style={{
+        top,
+        height: Math.max(height - 2, 18),
+        borderLeft: `2px solid ${hue(day.devices, first.clip.device)}`,
+      }}
+    >
+      <button
+        type="button"
+        onClick={onCloser}
+        title={`${many.length} clips, ${stem(first.clip)} to ${stem((many.at(-1) ?? first).clip)}${said && `: ${said}`}. Press to go closer.`}
+        className="num flex w-full items-center gap-1.5 pl-1 text-left text-[12px]"
+      >
+        <span className="min-w-0 flex-1 truncate">{many.length} clips</span>
+        {[...counts].map(([verdict, count]) => (
+          <span key={verdict} className="flex items-center gap-0.5 pr-1">
+            <VerdictMark verdict={verdict} />
+            {count}
+          </span>
+        ))}
+      </button>
+      {doubts.slice(0, named).map((slip) => (
+        <button
+          key={`${slip.clip.id} ${slip.part}`}
+          type="button"
+          onClick={() => onChoose(slip.clip.id)}
+          className={`num flex h-[18px] w-full items-center gap-1.5 pl-1 text-left text-[12px] ${slip.clip.id === chosen ? 'bg-band font-semibold' : ''}`}
+        >
+          {slip.placed && <VerdictMark verdict={slip.placed.placement.verdict} />}
+          <span className="truncate">{stem(slip.clip)}</span>
+        </button>
+      ))}
+      {named < doubts.length && room > 0 && (
+        <button type="button" onClick={onCloser} className="num block pl-1 text-[11px] text-check">
+          {doubts.length - named} more to look at
+        </button>
+      )}
+    </div>
+  );
+}
+
+/** What is written on a slip, line by line, as far as it has room. */
+function lines(day: Day, { clip, placed, part, parts, from, to }: Slip): string[] {
+  const found = runs(placed?.placement.stretches ?? []);
+  const [before, own] = [found[part - 1]?.at(-1), found[part]?.[0]];
+  const last = found[part]?.at(-1);
+  const text = [length(to - from) + (parts > 1 ? ` · ${part + 1} of ${parts}` : '')];
+  if (own && day.pass?.reference === clip.device) text.push('reference');
+  else if (own && last && last !== own) {
+    text.push(`${signed(own.rate_ppm, 1)} to ${signed(last.rate_ppm, 1)} ppm`);
+  } else if (own) text.push(speed(own.rate_ppm) ?? `${signed(own.rate_ppm, 1)} ppm`);
+  if (before && own) text.push(`lost ${(own.start_s - end(before)).toFixed(3)} s`);
+  if (clip.channels?.some((channel) => channel.audio_timecode)) text.push('audio tc');
+  const slate = [clip.facts.scene, clip.facts.take].filter(Boolean).join(' / ');
+  if (slate) text.push(slate);
+  return text;
+}
