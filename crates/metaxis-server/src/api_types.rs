@@ -4,8 +4,8 @@ use crate::{
     app::{ArrivingClip, Event},
     error::Refusal,
     routes::{
-        ByHand, ClapView, EditLine, FolderView, MoveAngle, NamePass, NewDevice, PeaksView, RenameGroup,
-        SomeClips, StartPass, StorageView, TakeIn, Turned, Versioned, Want,
+        ByHand, ClapView, Declare, DriftView, EditLine, FolderView, LookAt, MoveAngle, NamePass, NewDevice,
+        PeaksView, RenameGroup, SomeClips, StartPass, StorageView, TakeIn, Turned, Versioned, Want,
     },
     uploads::Arrived,
 };
@@ -20,16 +20,16 @@ use metaxis_core::{
     ltc::LtcFound,
     signal::{Carries, ChannelState, Clap},
     sync::{
-        Alternative, Changed, ClockNote, Effort, Evidence, EvidenceKind, Island, Mode, Placement, Residual,
-        SeenClap, Stretch, TakenOff, Verdict,
+        Along, Alternative, Changed, CheckPoint, ClockNote, Effort, Evidence, EvidenceKind, Island, Mode,
+        Needle, Placement, Residual, SeenClap, Stretch, TakenOff, Verdict,
     },
     time::{FrameRate, SampleRate, Tick, Timecode},
 };
 use metaxis_store::{
-    ClipDetail, ClipJob, ClipView, CutCounts, DayView, DeviceView, Follower, GroupId, GroupSummary,
-    GroupView, HealthView, IntakeChange, JobKind, JobName, JobSummary, Near, NoteView, Part, PassFacts,
-    PassId, PassPlan, PassView, PlacementView, Production, ShownPass, SlateMarkView, SlateSource, SpanView,
-    StoredLog, Turns,
+    Checked, ClipDetail, ClipJob, ClipView, CutCounts, DayView, DeviceView, Finding, Follower, GroupId,
+    GroupSummary, GroupView, HealthView, IntakeChange, JobKind, JobName, JobSummary, Look, Near, NoteView,
+    Part, PassFacts, PassId, PassPlan, PassView, PlacementView, Production, ShownPass, SlateMarkView,
+    SlateSource, SpanView, StoredLog, Turns,
 };
 use ts_rs::{Config, TS};
 
@@ -116,6 +116,15 @@ pub fn typescript() -> String {
         JobName,
         ClipJob,
         JobSummary,
+        Finding,
+        Look,
+        Checked,
+        Along,
+        CheckPoint,
+        Needle,
+        DriftView,
+        LookAt,
+        Declare,
         DayView,
         ShownPass,
         SomeClips,

@@ -14,6 +14,7 @@ mod intake;
 mod job;
 mod jobs;
 mod log;
+mod looks;
 mod model;
 mod passes;
 mod schema;
@@ -23,6 +24,7 @@ pub use ids::{GroupId, JobId, PassId};
 pub use intake::{HealthView, IntakeChange, SlateMarkView, SlateSource, SpanView, StoredLog};
 pub use job::{ClipJob, Job, JobKind, JobName, JobState, JobSummary, Near, PassPlan};
 pub use log::Way;
+pub use looks::{Checked, Finding, Look};
 pub use model::{
     ClipDetail, ClipView, CutCounts, DayView, DeviceView, Follower, GroupSummary, GroupView, NewClip,
     NoteView, Part, PassFacts, PassView, PlacementView, Production, ShownPass, StoredClip, Turns,
@@ -114,6 +116,8 @@ pub enum Edited {
     Intake,
     /// Which pass is shown.
     Shown,
+    /// What was looked at, and which passes were declared checked.
+    Round,
     /// The name of a pass.
     Pass(PassId),
     /// Name and angle order of a group.
@@ -172,6 +176,7 @@ impl Store {
             Ok(match document {
                 Edited::Intake => log::turn::<choices::Touched>(t, Only, None, way)?.1,
                 Edited::Shown => log::turn::<passes::Shown>(t, Only, None, way)?.1,
+                Edited::Round => log::turn::<looks::Round>(t, Only, None, way)?.1,
                 Edited::Pass(id) => log::turn::<passes::Named>(t, id, None, way)?.1,
                 Edited::Group(id) => log::turn::<groups::Given>(t, id, None, way)?.1,
                 Edited::Line(id) => log::turn::<groups::Cut>(t, id, None, way)?.1,

@@ -1,6 +1,6 @@
 //! What the store hands out. These types are the API's too.
 
-use crate::{GroupId, HealthView, PassId, SlateMarkView, SlateSource, SpanView};
+use crate::{Checked, GroupId, HealthView, Look, PassId, SlateMarkView, SlateSource, SpanView};
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId, FrameTiming, NoteCode},
     group::Group,
@@ -329,6 +329,12 @@ pub struct ShownPass {
     pub placements: Vec<PlacementView>,
     /// Its verdicts.
     pub counts: CutCounts,
+    /// Clips that a person looked at where it has them.
+    pub looks: Vec<Look>,
+    /// Who declared it checked.
+    pub checked: Option<Checked>,
+    /// What can be undone and redone of looks.
+    pub round: Turns,
     /// Its groups.
     pub groups: Vec<GroupSummary>,
 }

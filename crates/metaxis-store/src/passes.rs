@@ -7,6 +7,7 @@ use crate::{
     devices, groups, health,
     ids::Only,
     log::{self, Document},
+    looks,
 };
 use metaxis_core::{
     clip::{ClipId, DeviceId},
@@ -144,6 +145,9 @@ impl Store {
                     .as_ref()
                     .map_or_else(|| Ok(Turns::default()), |pass| log::turns::<Named>(t, pass.id))?,
                 groups: pass.as_ref().map_or_else(|| Ok(vec![]), |pass| groups::summaries(t, pass.id))?,
+                looks: pass.as_ref().map_or_else(|| Ok(vec![]), |pass| looks::looks(t, pass.id))?,
+                checked: pass.as_ref().map_or(Ok(None), |pass| looks::checked(t, pass.id))?,
+                round: log::turns::<looks::Round>(t, Only)?,
                 pass,
                 placements,
                 counts,

@@ -180,7 +180,23 @@ ALTER TABLE clip ADD COLUMN recognised INTEGER REFERENCES clip(id);
 UPDATE clip SET recognised = span WHERE span_set = 0;
 ";
 
-const ALL: [&str; 9] = [FIRST, INTAKE, MARKS, EVERY_CLAP, OWN_DISTANCE, ISLANDS, STARTS, GIVEN, LOG];
+/// Which clips a person looked at, and which passes were declared checked.
+const LOOKED: &str = "
+CREATE TABLE looked (
+    clip INTEGER PRIMARY KEY REFERENCES clip(id),
+    finding TEXT NOT NULL,
+    start_us INTEGER,
+    at INTEGER NOT NULL
+);
+CREATE TABLE checked (
+    pass INTEGER PRIMARY KEY REFERENCES pass(id),
+    who TEXT NOT NULL,
+    at INTEGER NOT NULL,
+    looked INTEGER NOT NULL
+);
+";
+
+const ALL: [&str; 10] = [FIRST, INTAKE, MARKS, EVERY_CLAP, OWN_DISTANCE, ISLANDS, STARTS, GIVEN, LOG, LOOKED];
 /// Version of the newest layout.
 pub(crate) const COUNT: i64 = ALL.len() as i64;
 

@@ -1430,6 +1430,92 @@ message: string | null,
  */
 clips: Array<ClipJob>, };
 
+export type Finding = "right" | "aside";
+
+export type Look = { 
+/**
+ * The clip.
+ */
+clip: ClipId, 
+/**
+ * What was decided.
+ */
+finding: Finding, 
+/**
+ * Where it lay then, microseconds on the axis; none where it had no place. Elsewhere, it needs another look.
+ */
+start_us: number | null, 
+/**
+ * When, seconds since 1970.
+ */
+at: number, };
+
+export type Checked = { 
+/**
+ * Who says so.
+ */
+who: string, 
+/**
+ * When, seconds since 1970.
+ */
+at: number, 
+/**
+ * Clips that were looked at then.
+ */
+looked: number, };
+
+export type Along = "start" | "middle" | "end";
+
+export type CheckPoint = { 
+/**
+ * Where along what the two share.
+ */
+along: Along, 
+/**
+ * The moment in the clip's own time, seconds.
+ */
+clip_s: number, 
+/**
+ * The same moment in the other's own time.
+ */
+there_s: number, 
+/**
+ * How far it stands out of what came before, in the one in which it does so less, decibels.
+ */
+sharp_db: number, };
+
+export type Needle = { 
+/**
+ * How much later the clip should lie, seconds.
+ */
+later_s: number, 
+/**
+ * Whether that match stands clear of all others in reach.
+ */
+clear: boolean, 
+/**
+ * Height of the match in standard deviations of all places that were looked at.
+ */
+height: number, 
+/**
+ * One of the two is inverted.
+ */
+inverted: boolean, };
+
+export type DriftView = { 
+/**
+ * Moments of the clip's own time and what is left there.
+ */
+residuals: Array<Residual>, };
+
+export type LookAt = { clips: Array<ClipId>, 
+/**
+ * Null asks for another look.
+ */
+finding: Finding | null, };
+
+export type Declare = { who: string | null, };
+
 export type DayView = { 
 /**
  * Name and day.
@@ -1493,6 +1579,18 @@ placements: Array<PlacementView>,
  * Its verdicts.
  */
 counts: CutCounts, 
+/**
+ * Clips that a person looked at where it has them.
+ */
+looks: Array<Look>, 
+/**
+ * Who declared it checked.
+ */
+checked: Checked | null, 
+/**
+ * What can be undone and redone of looks.
+ */
+round: Turns, 
 /**
  * Its groups.
  */

@@ -48,7 +48,7 @@ export class AngleFeed {
   trouble: string | null = null;
 
   constructor(
-    readonly angle: Angle,
+    public angle: Angle,
     private readonly onPicture: () => void,
     private readonly onTrouble: () => void,
   ) {}

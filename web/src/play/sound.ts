@@ -14,7 +14,8 @@ export class SoundFeed {
 
   constructor(
     private readonly context: AudioContext,
-    private readonly sound: Angle | null,
+    public angle: Angle | null,
+    private readonly out: AudioNode,
     private readonly onTrouble: (why: string | null) => void,
   ) {}
 
@@ -30,7 +31,7 @@ export class SoundFeed {
   /** Begins at `axis`, to be heard at `when` of the sound's time. */
   async play(axis: number, when: number) {
     const run = ++this.run;
-    for (const part of this.sound?.parts ?? []) {
+    for (const part of this.angle?.parts ?? []) {
       const { stretch } = part;
       const speed = pace(stretch);
       if (end(stretch) <= axis) continue;
@@ -69,7 +70,7 @@ export class SoundFeed {
     const node = this.context.createBufferSource();
     node.buffer = buffer;
     node.playbackRate.value = speed;
-    node.connect(this.context.destination);
+    node.connect(this.out);
     node.onended = () => this.nodes.delete(node);
     this.nodes.add(node);
     node.start(late > 0 ? 0 : at, head + passed, length - passed);

@@ -1,5 +1,5 @@
 import type { VideoSample } from 'mediabunny';
-import type { GroupView } from '../api/types';
+import type { Angle, Group } from '../api/types';
 import { GroupClock } from './clock';
 import { AngleFeed } from './picture';
 import { SoundFeed } from './sound';
@@ -22,7 +22,16 @@ const READY_MS = 400;
 const wait = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms));
 
 /** What runs while the wall is open. */
-type Running = { context: AudioContext; clock: GroupClock; sound: SoundFeed; feeds: AngleFeed[] };
+type Running = { context: AudioContext; clock: GroupClock; sounds: SoundFeed[]; feeds: AngleFeed[] };
+
+/** What is shown: angles on one clock, and the sound of the group. */
+export type Shown = {
+  axis_start_s: number;
+  group: Pick<Group, 'start' | 'frames' | 'angles' | 'sound'>;
+};
+
+/** Something that is heard: which angle's sound, and where it goes. */
+export type Voice = { angle: Angle | null; out: AudioNode };
 
 /** All angles of a group in step with its sound: one clock, one frame, every picture of that frame. */
 export class Wall {
@@ -43,9 +52,13 @@ export class Wall {
   private readonly fps: number;
   private readonly frames: number;
   private readonly start: number;
-  private readonly group: GroupView['group'];
+  private readonly group: Shown['group'];
 
-  constructor(view: GroupView) {
+  /** `voices` makes what is heard of the sound that is opened; the group's own unless given. */
+  constructor(
+    view: Shown,
+    private readonly voices?: (context: AudioContext) => Voice[],
+  ) {
     this.group = view.group;
     this.fps = view.group.start.rate.num / view.group.start.rate.den;
     this.frames = view.group.frames;
@@ -85,7 +98,9 @@ export class Wall {
     this.running = {
       context,
       clock: new GroupClock(context),
-      sound: new SoundFeed(context, this.group.sound, (silent) => this.say({ silent })),
+      sounds: (this.voices?.(context) ?? [{ angle: this.group.sound, out: context.destination }]).map(
+        ({ angle, out }) => new SoundFeed(context, angle, out, (silent) => this.say({ silent })),
+      ),
       feeds: this.group.angles.map(
         (angle) =>
           new AngleFeed(
@@ -102,9 +117,20 @@ export class Wall {
   close() {
     this.halt();
     for (const feed of this.feeds) feed.dispose();
-    this.running?.sound.dispose();
+    for (const sound of this.running?.sounds ?? []) sound.dispose();
     void this.running?.context.close();
     this.running = null;
+  }
+
+  /** Other places for the clips of its angles, by their devices: what stands stays, what plays goes on from where it is. */
+  lay(angles: readonly Angle[]) {
+    const laid = new Map(angles.map((angle) => [angle.device, angle]));
+    for (const feed of [...this.feeds, ...(this.running?.sounds ?? [])]) {
+      const angle = feed.angle && laid.get(feed.angle.device);
+      if (angle) feed.angle = angle;
+    }
+    if (this.running?.clock.isPlaying) void this.play();
+    else this.refresh();
   }
 
   private get feeds(): AngleFeed[] {
@@ -178,7 +204,7 @@ export class Wall {
     if (running !== this.running || wish !== this.wish) return;
     const axis = this.start + from / this.fps;
     const when = running.clock.start(axis);
-    void running.sound.play(axis, when);
+    for (const sound of running.sounds) void sound.play(axis, when);
     this.counted = { shown: 0, missed: 0, since: performance.now() };
     this.say({ playing: true });
     this.tick = requestAnimationFrame(this.step);
@@ -207,7 +233,7 @@ export class Wall {
     this.wish++;
     const was = this.isPlaying;
     cancelAnimationFrame(this.tick);
-    this.running?.sound.stop();
+    for (const sound of this.running?.sounds ?? []) sound.stop();
     this.speed = 0;
     this.running?.clock.stop(this.start + this.frame / this.fps);
     if (was) this.say({ playing: false });

@@ -30,6 +30,9 @@ pub use input::{
     SampleSource, SlateMark, Step, TakenOff, labels, pick_reference,
 };
 pub use labels::{ClockTrust, DeviceClock, SeenClap, ShownDistance, look_around, seen_clap, seen_distances};
-pub use pair::{Aligner, Alignment, Bend, Density, LocalOffset, Passage, Piece, PieceFit, fit_pieces};
+pub use pair::{
+    Aligner, Alignment, Along, Bend, CheckPoint, Density, LocalOffset, Needle, Passage, Piece, PieceFit,
+    check_points, fit_pieces, needle,
+};
 pub use solve::DeviceRate;
 pub use tell::{Changed, ClockNote, DayResult, clock_notes, compare, component_at, keep_beside, place_near};

@@ -28,6 +28,10 @@ pub async fn shown(State(app): Shared, Path(way): Path<Way>) -> Answer {
     turn(app, Edited::Shown, way).await
 }
 
+pub async fn round(State(app): Shared, Path(way): Path<Way>) -> Answer {
+    turn(app, Edited::Round, way).await
+}
+
 pub async fn pass(State(app): Shared, Path((id, way)): Path<(PassId, Way)>) -> Answer {
     turn(app, Edited::Pass(id), way).await
 }

@@ -1,5 +1,6 @@
 //! The API. Every route is thin; see the modules for what each does.
 
+mod bench;
 mod clips;
 mod day;
 mod edits;
@@ -21,6 +22,7 @@ use axum::{
 };
 use std::sync::Arc;
 
+pub use bench::{Declare, DriftView, LookAt};
 pub use clips::{PeaksView, Want};
 pub use day::{SomeClips, StartPass};
 pub use edits::Turned;
@@ -36,6 +38,12 @@ pub fn routes() -> Router<Arc<App>> {
         .route("/pass", get(day::shown))
         .route("/jobs", get(day::jobs))
         .route("/clips", get(day::some))
+        .route("/clips/{id}/needle", get(bench::needle_at))
+        .route("/clips/{id}/points", get(bench::points))
+        .route("/clips/{id}/drift", get(bench::drift))
+        .route("/looks", post(bench::look))
+        .route("/looks/edits/{way}", post(edits::round))
+        .route("/checked", post(bench::declare))
         .route("/production", patch(day::name_production))
         .route("/passes", post(day::start_pass))
         .route("/passes/{id}", patch(marks::name_pass))

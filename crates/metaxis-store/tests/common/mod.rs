@@ -108,14 +108,7 @@ impl Kept {
 
     /// Another pass over these clips: one group of so many frames, in which each is an angle and begins at frame `from`.
     pub fn pass(&self, clips: &[ClipId], frames: i64, from: i64) {
-        let stretch = Stretch {
-            clip_start_s: 0.0,
-            clip_end_s: 4.0,
-            start_s: 0.0,
-            rate_ppm: 0.0,
-            start_sigma_s: 0.0,
-            rate_sigma_ppm: 0.0,
-        };
+        let stretch = whole(0.0);
         let angle = |(at, clip): (usize, &ClipId)| Angle {
             device: DeviceId(at as i64 + 1),
             parts: vec![AnglePart {
@@ -155,8 +148,37 @@ impl Kept {
         self.store.keep_pass(&pass, &placed, &[group]).expect("a pass");
     }
 
+    /// Another pass, in which a clip begins at a moment of the axis; the others lie as they did.
+    pub fn lay(&self, clip: ClipId, start_s: f64) {
+        let shown = self.store.shown().expect("a pass");
+        let placed: Vec<(ClipId, Placement)> = shown
+            .placements
+            .iter()
+            .map(|own| {
+                let mut placement = own.placement.clone();
+                if own.clip == clip {
+                    placement.stretches = vec![whole(start_s)];
+                }
+                (own.clip, placement)
+            })
+            .collect();
+        self.store.keep_pass(&shown.pass.expect("a pass").facts, &placed, &[]).expect("a pass");
+    }
+
     /// Numbers of the groups that are shown.
     pub fn groups(&self) -> Vec<GroupId> {
         self.store.shown().expect("a pass").groups.iter().map(|group| group.id).collect()
+    }
+}
+
+/// Four seconds of a clip from a moment of the axis on.
+fn whole(start_s: f64) -> Stretch {
+    Stretch {
+        clip_start_s: 0.0,
+        clip_end_s: 4.0,
+        start_s,
+        rate_ppm: 0.0,
+        start_sigma_s: 0.0,
+        rate_sigma_ppm: 0.0,
     }
 }
