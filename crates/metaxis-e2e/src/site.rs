@@ -95,6 +95,22 @@ impl Site {
         self.until_idle().await
     }
 
+    /// Waits until the day is as it should be, half a minute at most; the last one that was seen.
+    ///
+    /// # Errors
+    /// Errors of the requests.
+    pub async fn until_day(&self, ready: impl Fn(&Value) -> bool) -> Result<Value> {
+        let mut events = self.server.app.listen();
+        let since = std::time::Instant::now();
+        loop {
+            let day = self.day().await?;
+            if ready(&day) || since.elapsed().as_secs() > 30 {
+                return Ok(day);
+            }
+            let _ = tokio::time::timeout(std::time::Duration::from_secs(1), events.recv()).await;
+        }
+    }
+
     /// Waits until no job is waiting or running.
     ///
     /// # Errors

@@ -6,11 +6,13 @@ import { patch, post, postBytes } from './client';
 import { keys } from './queries';
 import type {
   ByHand,
+  Declare,
   EditLine,
   GroupView,
   IntakeChange,
   JobSummary,
   LogPreview,
+  LookAt,
   MoveAngle,
   NamePass,
   NewDevice,
@@ -41,6 +43,9 @@ export const send = {
   pass: (body: StartPass) => post<null>('/passes', body),
   namePass: (pass: number, body: NamePass) => patch<null>(`/passes/${pass}`, body),
   showPass: (pass: number) => post<null>(`/passes/${pass}/show`, {}),
+  look: (body: LookAt) => post<null>('/looks', body),
+  turnRound: (way: 'undo' | 'redo') => post<Turned>(`/looks/edits/${way}`, {}),
+  declare: (body: Declare) => post<null>('/checked', body),
   layByHand: (body: ByHand) => post<null>('/placements/hand', body),
   rename: (group: number, body: RenameGroup) => patch<null>(`/groups/${group}`, body),
   moveAngle: (group: number, body: MoveAngle) => post<null>(`/groups/${group}/angles`, body),

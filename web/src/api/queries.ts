@@ -4,13 +4,16 @@ import { get, getBytes, getText } from './client';
 import type {
   ArrivingClip,
   Changed,
+  CheckPoint,
   ClapView,
   ClipDetail,
   ClipView,
   DayView,
+  DriftView,
   FolderView,
   GroupView,
   JobSummary,
+  Needle,
   PeaksView,
   SeenClap,
   ShownPass,
@@ -93,6 +96,38 @@ export const peaksBetweenQuery = (
     enabled: channels !== null,
     staleTime: Infinity,
     gcTime: 60_000,
+  });
+
+/** What is left to the best match about a moment; nothing is asked while there is no moment. */
+export const needleQuery = (
+  about: { clip: ClipView; own: number; against: ClipView; there: number; reach: number } | null,
+) =>
+  queryOptions({
+    queryKey: ['needle', about?.clip.id, about?.own, about?.against.id, about?.there, about?.reach],
+    queryFn: !about
+      ? skipToken
+      : () =>
+          get<Needle | null>(
+            `/clips/${about.clip.id}/needle?own_s=${about.own}&against=${about.against.id}&there_s=${about.there}&within_s=${about.reach}`,
+          ),
+    retry: false,
+    gcTime: 30_000,
+    placeholderData: (last: Needle | null | undefined) => last,
+  });
+
+/** Moments that are sharp to see and hear in both, where the clip is moved by so many seconds. */
+export const pointsQuery = (clip: ClipView, against: ClipView, shift: number) =>
+  queryOptions({
+    queryKey: ['points', clip.id, against.id, shift],
+    queryFn: () => get<CheckPoint[]>(`/clips/${clip.id}/points?against=${against.id}&shift_s=${shift}`),
+    retry: false,
+  });
+
+/** What is left along a clip where a pass has it. */
+export const driftQuery = (clip: ClipView, pass: number | undefined) =>
+  queryOptions({
+    queryKey: ['drift', clip.id, pass],
+    queryFn: () => get<DriftView>(`/clips/${clip.id}/drift`),
   });
 
 /** What a clip's file says. */

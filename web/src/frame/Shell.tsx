@@ -11,6 +11,7 @@ import { Turnover } from '../places/turnover/Turnover';
 import { Rail } from './Rail';
 
 // Decoders are loaded only where something is played.
+const Round = lazy(() => import('../places/bench/Round').then((place) => ({ default: place.Round })));
 const Bench = lazy(() => import('../places/bench/Bench').then((place) => ({ default: place.Bench })));
 const Switch = lazy(() => import('../places/switch/Switch').then((place) => ({ default: place.Switch })));
 
@@ -50,6 +51,14 @@ export function Shell() {
                 </Route>
                 <Route path="/day">
                   <DaySheet day={opened} />
+                </Route>
+                <Route path="/bench/:id/against/:other?">
+                  {({ id, other }) => (
+                    <Round day={opened} id={Number(id)} against={other ? Number(other) : undefined} />
+                  )}
+                </Route>
+                <Route path="/round">
+                  <Round day={opened} id={undefined} against={undefined} />
                 </Route>
                 <Route path="/bench/:id?">
                   {({ id }) => <Bench day={opened} id={id ? Number(id) : undefined} />}

@@ -53,7 +53,9 @@ export function lay(bands: readonly Band[], scale: number): Laid {
     const stretch = inner / open.inner;
     const first = open.bands[0] as Band;
     const pause = before === null ? null : first.from - before;
-    const seam = pause !== null && Math.abs(pause) >= 1 ? pause : null;
+    // Far out, where rows hold hours, what lay between them says nothing.
+    const shared = open.bands.length > 1 || (rows.at(-1)?.bands.length ?? 0) > 1;
+    const seam = pause !== null && Math.abs(pause) >= 1 && !shared ? pause : null;
     if (rows.length > 0) y += seam === null ? GAP : SEAM;
     let top = PAD;
     const laid = open.bands.map((band) => {
@@ -108,8 +110,13 @@ export function placeOf({ rows }: Laid, anchor: Anchor): number {
   return 0;
 }
 
-/** Draws the slips of one device in a row: none over another. */
+/** Draws the slips of one device in a row: none over another. In a row that bands share they are one. */
 export function pack(bands: readonly BandAt[], device: number): Drawn[] {
+  const last = bands.at(-1);
+  if (last && bands.length > 1) {
+    const many = bands.flatMap(({ band }) => band.slips.filter(({ clip }) => clip.device === device));
+    return many.length > 0 ? [{ many, top: PAD, height: last.top + last.height - PAD }] : [];
+  }
   const placed = bands
     .flatMap((at) =>
       at.band.slips
@@ -120,15 +127,16 @@ export function pack(bands: readonly BandAt[], device: number): Drawn[] {
   type Open = { slips: typeof placed; bottom: number };
   const found: Open[] = [];
   for (const own of placed) {
-    const last = found.at(-1);
+    const before = found.at(-1);
     // A long one can begin a little later than it did, so that the short one before it has its name.
-    const room = last !== undefined && own.bottom - last.bottom >= LEAST && !atOnce(last.slips, own.slip);
-    if (!last || own.top >= last.bottom - 0.5 || room) {
-      const top = Math.max(own.top, last?.bottom ?? -Infinity);
+    const room =
+      before !== undefined && own.bottom - before.bottom >= LEAST && !atOnce(before.slips, own.slip);
+    if (!before || own.top >= before.bottom - 0.5 || room) {
+      const top = Math.max(own.top, before?.bottom ?? -Infinity);
       found.push({ slips: [{ ...own, top }], bottom: Math.max(own.bottom, top + LEAST) });
     } else {
-      last.slips.push(own);
-      last.bottom = Math.max(last.bottom, own.bottom);
+      before.slips.push(own);
+      before.bottom = Math.max(before.bottom, own.bottom);
     }
   }
   return found.flatMap(({ slips, bottom }): Drawn[] => {
@@ -157,7 +165,7 @@ function atOnce(slips: { slip: Slip }[], { from }: Slip): boolean {
 export function readable(bands: readonly Band[]): number {
   const lengths = bands.flatMap(({ slips }) => slips.map(({ from, to }) => to - from)).sort((a, b) => a - b);
   const middle = lengths[Math.floor(lengths.length / 2)] ?? 60;
-  return Math.min(4, Math.max(0.02, 96 / Math.max(middle, 1)));
+  return Math.min(4, Math.max(0.02, 72 / Math.max(middle, 1)));
 }
 
 /** A scale at which all of the sheet is about so tall. */

@@ -78,6 +78,7 @@ export function pieces(heard: Heard, window: Window, duration: number): Piece[] 
 
 /** Frames and milliseconds together, with their sign: how people say how far off something is. */
 export function offBy(seconds: number, frame: number): string {
+  if (Math.abs(seconds) < 5e-6) return '0 f · 0 ms';
   const sign = seconds < 0 ? '−' : '+';
   const frames = Math.abs(seconds) / frame;
   const ms = Math.abs(seconds) * 1000;

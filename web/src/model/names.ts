@@ -14,3 +14,9 @@ export function stemOf(day: Day, clip: number): string {
 /** A device's name by its number. */
 export const deviceName = (day: Day, device: number | null | undefined) =>
   day.devices.find((one) => one.id === device)?.name ?? '';
+
+/** Those of a clip's channels that are to be heard: what carries timecode is loud and says nothing. */
+export function audible<T>(clip: ClipView, channels: readonly T[]): T[] {
+  const found = channels.filter((_, i) => !clip.channels?.[i]?.audio_timecode);
+  return found.length > 0 ? found : [...channels];
+}

@@ -1,13 +1,13 @@
 import type { DeviceView } from '../api/types';
 
 /** The hue of a device: one of eight, by its place in the order; never without its letter. */
-export function hue(devices: DeviceView[], id: number): string {
+export function hue(devices: DeviceView[], id: number): `var(--d${number})` {
   const index = devices.findIndex((device) => device.id === id);
   const device = devices[index];
   // Sound recorders wear ink, as on paper.
   if (device?.letter === 'R') return 'var(--d4)';
   const hues = [0, 1, 2, 3, 5, 6, 7];
-  return `var(--d${hues[Math.max(index, 0) % hues.length]})`;
+  return `var(--d${hues[Math.max(index, 0) % hues.length] ?? 0})`;
 }
 
 /** A device's letter in a small stamp. */

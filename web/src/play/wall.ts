@@ -123,12 +123,15 @@ export class Wall {
   }
 
   /** Other places for the clips of its angles, by their devices: what stands stays, what plays goes on from where it is. */
-  lay(angles: readonly Angle[]) {
-    const laid = new Map(angles.map((angle) => [angle.device, angle]));
-    for (const feed of [...this.feeds, ...(this.running?.sounds ?? [])]) {
-      const angle = feed.angle && laid.get(feed.angle.device);
-      if (angle) feed.angle = angle;
-    }
+  lay(pictures: readonly Angle[], sounds: readonly Angle[]) {
+    const lay = (feeds: (AngleFeed | SoundFeed)[], angles: readonly Angle[]) => {
+      for (const feed of feeds) {
+        const angle = angles.find(({ device }) => device === feed.angle?.device);
+        if (angle) feed.angle = angle;
+      }
+    };
+    lay(this.feeds, pictures);
+    lay(this.running?.sounds ?? [], sounds);
     if (this.running?.clock.isPlaying) void this.play();
     else this.refresh();
   }

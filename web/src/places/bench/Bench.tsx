@@ -20,6 +20,7 @@ import { benchKeys } from './keys';
 import { Marks } from './Marks';
 import { markAt, marked, slate, without } from '../../model/marks';
 import { Sound, hear } from './Sound';
+import { Views } from './Views';
 
 /** Seconds of sound shown. */
 const SPAN = 1.2;
@@ -55,6 +56,7 @@ export function Bench({ day, id }: { day: Day; id: number | undefined }) {
         <span className="num text-soft">
           {index + 1} of {takes.length} takes · {takes.filter((take) => take.marks.length > 0).length} marked
         </span>
+        <Views clip={clip.id} shown="slate" />
         <Button onClick={() => step(-1)}>Earlier</Button>
         <Button main onClick={() => step(1)}>
           Next take

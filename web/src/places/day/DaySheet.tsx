@@ -231,7 +231,7 @@ function Foot({ day, view }: { day: Day; view: SheetView }) {
           onChange={(event) => view.zoomTo(Math.exp(Number(event.target.value)))}
           className="w-32 accent-accent"
         />
-        <span className="num w-[92px]">{scaleSaid(view.scale)}</span>
+        <span className="num w-[116px] whitespace-nowrap">{scaleSaid(view.scale)}</span>
       </label>
       <Button small onClick={view.whole}>
         Whole day

@@ -75,7 +75,12 @@ export function EvidencePanel({ day, clip: id, since, busy, onLook, onChoose }: 
           {day.pass && clip.id !== day.pass.origin && (
             <LayByHand key={`hand ${clip.id} ${day.pass.id}`} day={day} clip={clip} />
           )}
-          <p className="border-t border-line py-2">
+          <p className="flex flex-wrap gap-x-4 border-t border-line py-2">
+            {day.pass && (
+              <Link href={`/bench/${clip.id}/against`} className="text-accent underline">
+                Lay it against another
+              </Link>
+            )}
             <Link href={`/bench/${clip.id}`} className="text-accent underline">
               Mark its slate at the Bench
             </Link>

@@ -54,9 +54,8 @@ export function Ribbon({ day, bands, devices, view }: Props) {
     ({ pen, width, height, paint }) => {
       const y = (moment: number) => EDGE + ((moment - from) / span) * (height - 2 * EDGE);
       const wide = (width - 12) / Math.max(colours.length, 1);
-      const style = getComputedStyle(pen.canvas);
       colours.forEach(([id, colour], i) => {
-        pen.fillStyle = style.getPropertyValue(colour.replace(/^var\((--[^)]+)\)$/, '$1')) || paint('soft');
+        pen.fillStyle = paint(colour);
         for (const band of bands) {
           for (const slip of band.slips) {
             if (slip.clip.device !== id) continue;

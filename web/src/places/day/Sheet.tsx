@@ -119,17 +119,16 @@ function Margin({ day, row, scale, sight }: MarginProps) {
       : [];
   return (
     <div className="relative min-w-0">
-      <div className="sticky top-0 py-1.5 pr-1">
+      <div className="sticky top-0 z-10 bg-band py-1.5 pr-1">
         <div className="truncate font-semibold" title={names.join(' to ')}>
           {names.join(' – ')}
         </div>
         {knows && (
           <div className="num text-[12px] text-soft">
-            {clock(band.from)}
-            {!alone && <span className="block">to {clock(last.band.to)}</span>}
+            {alone ? clock(band.from) : `${clock(band.from).slice(0, 5)}–${clock(last.band.to).slice(0, 5)}`}
           </div>
         )}
-        {band.island && (
+        {alone && band.island && (
           <div className="num text-[12px] text-soft italic" title={lies(day, band.island)}>
             {margin(band.island)}
           </div>

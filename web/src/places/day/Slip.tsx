@@ -7,8 +7,9 @@ import { Strip } from '../../draw/Strip';
 import { clipAt, end, runs } from '../../model/axis';
 import { verdicts, type Drawn } from '../../model/elastic';
 import { apart, length, signed, speed } from '../../model/format';
-import { stem } from '../../model/names';
+import { audible, stem } from '../../model/names';
 import type { Slip } from '../../model/sheet';
+import { Name } from '../../parts/Name';
 import { hue } from '../../parts/Stamp';
 import { VERDICT, VerdictMark } from '../../parts/VerdictMark';
 
@@ -58,14 +59,18 @@ export function SlipCard(props: OneProps) {
         borderLeft: `2px solid ${colour}`,
       }}
     >
-      <span className="relative h-full w-5 shrink-0 overflow-hidden">
+      <span className="relative h-full w-[18px] shrink-0 overflow-hidden">
         <Levels {...props} colour={colour} />
       </span>
       <span className="min-w-0 flex-1 text-[12px] leading-[1.3]">
-        <span className="sticky top-1 block overflow-hidden py-px pl-1">
-          <span className="flex items-center gap-1.5">
+        <span className="sticky top-1 block overflow-hidden py-px pl-0.5">
+          <span className="flex items-center gap-1">
             {verdict && <VerdictMark verdict={verdict} />}
-            <span className="num truncate">{stem(clip)}</span>
+            {height > 64 ? (
+              <span className="num min-w-0 wrap-anywhere">{stem(clip)}</span>
+            ) : (
+              <Name text={stem(clip)} />
+            )}
           </span>
           {text.slice(0, Math.max(0, Math.floor((height - 22) / 14))).map((line) => (
             <span key={line} className="num block truncate text-[11px] text-soft">
@@ -146,13 +151,13 @@ function PieceStrip({ slip, from, to, colour }: { slip: Slip; from: number; to: 
   };
   const peaks = useQuery(peaksBetweenQuery(clip, at(from), at(to), 300));
   const levels = useMemo(() => {
-    const channels = peaks.data?.channels ?? [];
+    const channels = audible(clip, peaks.data?.channels ?? []);
     const bins = (channels[0]?.length ?? 0) / 3;
     // The loudest channel says when something is to be heard.
     return Array.from({ length: bins }, (_, bin) =>
       Math.max(...channels.map((one) => (one[3 * bin + 1] ?? 0) / 258)),
     );
-  }, [peaks.data]);
+  }, [peaks.data, clip]);
   return <Strip levels={levels} colour={colour} down className="h-full w-5" />;
 }
 
@@ -164,6 +169,9 @@ type ManyProps = {
   onCloser: () => void;
 };
 
+/** The end of a name: files of a device differ in that. */
+const ending = (name: string) => (name.length > 6 ? `…${name.slice(-5)}` : name);
+
 const DOUBTS: readonly Verdict[] = ['check', 'unplaced'];
 
 /** Clips too short to be told apart at this scale: how many of each verdict, the doubtful ones by name. */
@@ -171,7 +179,8 @@ export function ManyCard({ day, item, chosen, onChoose, onCloser }: ManyProps) {
   const { many, top, height } = item;
   const counts = verdicts(many);
   const doubts = many.filter(({ placed }) => placed && DOUBTS.includes(placed.placement.verdict));
-  const room = Math.max(0, Math.floor((height - 20) / 18));
+  // Two names side by side, as many lines as there are.
+  const room = 2 * Math.max(0, Math.floor((height - 20) / 17));
   const named = doubts.length > room ? Math.max(0, room - 1) : doubts.length;
   const [first] = many;
   if (!first) return null;
@@ -191,30 +200,32 @@ export function ManyCard({ day, item, chosen, onChoose, onCloser }: ManyProps) {
         title={`${many.length} clips, ${stem(first.clip)} to ${stem((many.at(-1) ?? first).clip)}${said && `: ${said}`}. Press to go closer.`}
         className="num flex w-full items-center gap-1.5 pl-1 text-left text-[12px]"
       >
-        <span className="min-w-0 flex-1 truncate">{many.length} clips</span>
+        {counts.size === 0 && `${many.length} clips`}
         {[...counts].map(([verdict, count]) => (
-          <span key={verdict} className="flex items-center gap-0.5 pr-1">
+          <span key={verdict} className="flex items-center gap-1 pr-1">
             <VerdictMark verdict={verdict} />
             {count}
           </span>
         ))}
       </button>
-      {doubts.slice(0, named).map((slip) => (
-        <button
-          key={`${slip.clip.id} ${slip.part}`}
-          type="button"
-          onClick={() => onChoose(slip.clip.id)}
-          className={`num flex h-[18px] w-full items-center gap-1.5 pl-1 text-left text-[12px] ${slip.clip.id === chosen ? 'bg-band font-semibold' : ''}`}
-        >
-          {slip.placed && <VerdictMark verdict={slip.placed.placement.verdict} />}
-          <span className="truncate">{stem(slip.clip)}</span>
-        </button>
-      ))}
-      {named < doubts.length && room > 0 && (
-        <button type="button" onClick={onCloser} className="num block pl-1 text-[11px] text-check">
-          {doubts.length - named} more to look at
-        </button>
-      )}
+      <div className="grid grid-cols-2">
+        {doubts.slice(0, named).map((slip) => (
+          <button
+            key={`${slip.clip.id} ${slip.part}`}
+            type="button"
+            onClick={() => onChoose(slip.clip.id)}
+            className={`flex h-[17px] min-w-0 items-center gap-1 pl-1 text-left text-[11px] ${slip.clip.id === chosen ? 'bg-band font-semibold' : ''}`}
+          >
+            {slip.placed && <VerdictMark verdict={slip.placed.placement.verdict} />}
+            <span className="num truncate">{ending(stem(slip.clip))}</span>
+          </button>
+        ))}
+        {named < doubts.length && room > 0 && (
+          <button type="button" onClick={onCloser} className="h-[17px] pl-1 text-left text-[11px] text-check">
+            {doubts.length - named} more
+          </button>
+        )}
+      </div>
     </div>
   );
 }

@@ -1,0 +1,230 @@
+//! The Bench, two clips against each other: wrong places found again by the needle, and a round of doubt down to none.
+
+use anyhow::{Context, Result, ensure};
+use metaxis_e2e::{Browser, Site, media_of};
+use serde_json::{Value, json};
+
+const NEEDLE: &str = "document.querySelector('[data-testid=needle]').innerText";
+
+fn clips(day: &Value) -> &[Value] {
+    day["clips"].as_array().map_or(&[], Vec::as_slice)
+}
+
+fn start_of(day: &Value, clip: i64) -> Option<f64> {
+    let placed = day["placements"].as_array()?.iter().find(|placed| placed["clip"] == clip)?;
+    placed["placement"]["stretches"][0]["start_s"].as_f64()
+}
+
+/// Whether sound says where a clip lies.
+fn is_heard(day: &Value, clip: &Value) -> bool {
+    let placed = day["placements"].as_array().and_then(|all| all.iter().find(|one| one["clip"] == *clip));
+    let evidence = placed.and_then(|placed| placed["placement"]["evidence"].as_array());
+    evidence.is_some_and(|all| all.iter().any(|one| one["kind"] == "waveform" && one["used"] == true))
+}
+
+async fn synced() -> Result<Site> {
+    let site = Site::start(&media_of("small")?).await?;
+    site.prepare().await?;
+    Ok(site)
+}
+
+async fn lay(site: &Site, clip: i64, start_s: f64) -> Result<()> {
+    let body = json!({ "clip": clip, "start_us": (start_s * 1e6).round() as i64 });
+    let url = site.url("/api/placements/hand");
+    reqwest::Client::new().post(url).json(&body).send().await?.error_for_status()?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn wrong_places_are_found_again_by_the_needle() -> Result<()> {
+    let site = synced().await?;
+    let browser = Browser::start().await?;
+    let result = find_again(&site, &browser).await;
+    browser.close().await?;
+    site.server.stop().await;
+    result
+}
+
+async fn find_again(site: &Site, browser: &Browser) -> Result<()> {
+    let day = site.day().await?;
+    let reference = &day["pass"]["reference"];
+    let heard: Vec<(i64, f64)> = clips(&day)
+        .iter()
+        .filter(|clip| clip["device"] != *reference && is_heard(&day, &clip["id"]))
+        .filter_map(|clip| Some((clip["id"].as_i64()?, start_of(&day, clip["id"].as_i64()?)?)))
+        .collect();
+    ensure!(heard.len() >= 4, "{heard:?}");
+    // A frame, twelve frames, three seconds; earlier and later.
+    let wrong = [0.04, -0.48, 3.0, -0.04, 0.48, -3.0, 0.04, -0.48, 3.0, 0.48];
+    let (mut found, mut presses) = (0, 0);
+    for (&(clip, truth_s), by_s) in heard.iter().cycle().zip(wrong) {
+        lay(site, clip, truth_s + by_s).await?;
+        browser.driver.goto(site.url(&format!("/bench/{clip}/against"))).await?;
+        browser.until(&format!("{NEEDLE}.length > 0")).await?;
+        // What lies seconds away is looked for farther.
+        if by_s.abs() > 1.0 {
+            browser.keys("f").await?;
+            presses += 1;
+        }
+        let left = format!("{:.0} ms", (by_s * 1000.0).abs());
+        let said = if by_s.abs() > 1.0 { "3.000 s" } else { left.as_str() };
+        browser.until(&format!("{NEEDLE}.includes('{said}')")).await?;
+        browser.keys("t").await?;
+        browser.until("document.querySelector('[aria-label=\"Moved by\"]').value !== '0 f · 0 ms'").await?;
+        browser.keys("y").await?;
+        presses += 2;
+        let near = |now: Option<f64>| now.is_some_and(|now| (now - truth_s).abs() < 0.002);
+        let now = start_of(&site.until_day(|day| near(start_of(day, clip))).await?, clip);
+        ensure!(near(now), "clip {clip} was moved by {by_s} s from {truth_s} and lies at {now:?}");
+        found += 1;
+    }
+    println!("{found} of {} wrong places found again with {presses} presses of keys", wrong.len());
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_round_of_doubt_ends_by_keyboard() -> Result<()> {
+    let site = synced().await?;
+    let browser = Browser::start().await?;
+    let result = go_round(&site, &browser).await;
+    browser.close().await?;
+    site.server.stop().await;
+    result
+}
+
+async fn go_round(site: &Site, browser: &Browser) -> Result<()> {
+    let day = site.day().await?;
+    let verdicts = day["placements"].as_array().context("placements")?;
+    let due = verdicts
+        .iter()
+        .filter(|placed| {
+            let own = clips(&day).iter().find(|clip| clip["id"] == placed["clip"]);
+            let rests = own.is_some_and(|clip| clip["part"] == "no_sync" || clip["part"] == "playback");
+            !rests && matches!(placed["placement"]["verdict"].as_str(), Some("check" | "unplaced"))
+        })
+        .count();
+    ensure!(due >= 1, "the small shoot has something to look at");
+    browser.driver.goto(site.url("/round")).await?;
+    let left = "document.querySelector('[data-testid=left]').innerText";
+    browser.until(&format!("{left} === '{due} to look at'")).await?;
+    // The day cannot be declared checked before it is looked at.
+    let declare =
+        "[...document.querySelectorAll('button')].find(b => b.innerText === 'Declare the day checked')";
+    browser.until(&format!("{declare}.disabled")).await?;
+    let mut presses = 0;
+    for done in 1..=due {
+        browser.until("document.querySelector('section[aria-label=Against]')").await?;
+        browser.keys("s").await?;
+        presses += 1;
+        let words = if done == due { "all looked at".into() } else { format!("{} to look at", due - done) };
+        browser.until(&format!("{left} === '{words}'")).await?;
+    }
+    // Taken back and made again, it counts up and down.
+    browser.keys_with(thirtyfour::Key::Control, "z").await?;
+    browser.until(&format!("{left} === '1 to look at'")).await?;
+    let again = format!("{}Z", thirtyfour::Key::Shift.value());
+    browser.keys_with(thirtyfour::Key::Control, &again).await?;
+    browser.until(&format!("{left} === 'all looked at'")).await?;
+    println!("{due} doubts, {presses} presses of keys: {:.1} each", presses as f64 / due as f64);
+    browser.press("Declare the day checked").await?;
+    browser.until("document.activeElement.ariaLabel === 'Checked by'").await?;
+    browser.keys(format!("Ida Holm{}", thirtyfour::Key::Enter.value())).await?;
+    browser.until_text("Checked by Ida Holm").await?;
+    let checked = site.day().await?["checked"].clone();
+    ensure!(checked["who"] == "Ida Holm" && checked["looked"] == due, "{checked}");
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn two_clips_are_seen_moved_and_typed() -> Result<()> {
+    let site = synced().await?;
+    let browser = Browser::start().await?;
+    let result = look_and_type(&site, &browser).await;
+    browser.close().await?;
+    site.server.stop().await;
+    result
+}
+
+async fn look_and_type(site: &Site, browser: &Browser) -> Result<()> {
+    let day = site.day().await?;
+    let named =
+        |name: &str| clips(&day).iter().find(|clip| clip["file_name"] == name).map(|c| c["id"].clone());
+    let camera = named("A001.mov").context("a camera")?;
+    browser.driver.goto(site.url(&format!("/bench/{camera}/against"))).await?;
+    // Both halves are drawn: ink above the middle line, the device's colour below it.
+    let inked = |below: bool| {
+        let (from, to) = if below { ("0.6", "0.85") } else { ("0.15", "0.4") };
+        format!(
+            "(() => {{ const c = document.querySelector('canvas[aria-label*=above]'), p = c.getContext('2d'); \
+             const d = p.getImageData(0, c.height * {from}, c.width, c.height * ({to} - {from})).data; \
+             let n = 0; for (let i = 3; i < d.length; i += 4) n += d[i] > 200; return n > 500; }})()"
+        )
+    };
+    browser.until(&inked(false)).await?;
+    browser.until(&inked(true)).await?;
+    browser.until(&format!("{NEEDLE}.includes('0 f') || {NEEDLE}.includes('0.0 f')")).await?;
+    let moved = "document.querySelector('[aria-label=\"Moved by\"]')";
+    browser.keys("d").await?;
+    browser.until(&format!("{moved}.value === '+1.0 f · +40 ms'")).await?;
+    browser.until(&format!("{NEEDLE}.includes('−1.0 f')")).await?;
+    // What is typed lies there; nonsense is said to be none, and nothing moves.
+    for (text, value) in
+        [("-12 f", "−12 f · −480 ms"), ("nonsense", "−12 f · −480 ms"), ("25 ms", "+0.6 f · +25 ms")]
+    {
+        browser.script(&format!("{moved}.focus()")).await?;
+        browser.keys(format!("{text}{}", thirtyfour::Key::Enter.value())).await?;
+        if text == "nonsense" {
+            browser.until_text("“nonsense” is no offset").await?;
+            browser.keys(thirtyfour::Key::Escape.value().to_string()).await?;
+        }
+        browser.until(&format!("document.activeElement !== {moved} && {moved}.value === '{value}'")).await?;
+    }
+    browser.keys("0").await?;
+    browser.until(&format!("{moved}.value === '0 f · 0 ms'")).await?;
+    // A check point is looped, and stands where it is when play ends.
+    browser.keys("q").await?;
+    browser.until_text("Stand").await?;
+    browser.keys(" ").await?;
+    browser.until("![...document.querySelectorAll('button')].some(b => b.innerText === 'Stand')").await?;
+    // Nothing of all this was kept: nobody said that it lies there.
+    ensure!(site.day().await?["pass"]["number"] == 1);
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_sheet_goes_closer_and_the_chosen_clip_stays_where_it_is() -> Result<()> {
+    let site = synced().await?;
+    let browser = Browser::start().await?;
+    let result = zoom(&site, &browser).await;
+    browser.close().await?;
+    site.server.stop().await;
+    result
+}
+
+async fn zoom(site: &Site, browser: &Browser) -> Result<()> {
+    browser.driver.goto(site.url("/day")).await?;
+    let slip = "[...document.querySelectorAll('[data-testid=sheet] button')].find(b => b.innerText.includes('B001'))";
+    browser.until(slip).await?;
+    browser.script(&format!("{slip}.click()")).await?;
+    let of = async |what: &str| -> Result<f64> {
+        browser.script(&format!("return {what}")).await?.as_f64().context("a number")
+    };
+    let top = format!("{slip}.getBoundingClientRect().top");
+    let tall = format!("{slip}.getBoundingClientRect().height");
+    let (was, height) = (of(&top).await?, of(&tall).await?);
+    for _ in 0..5 {
+        browser.keys("+").await?;
+    }
+    browser.until(&format!("{tall} > {}", 4.0 * height)).await?;
+    let now = of(&top).await?;
+    ensure!((now - was).abs() < 24.0, "it stood at {was} and stands at {now}");
+    // The window on the ribbon is smaller than the day, and with all of the day in sight it is all of it.
+    let window = "document.querySelector('[data-testid=window]').getBoundingClientRect().height";
+    browser.until(&format!("{window} < 500")).await?;
+    browser.keys("w").await?;
+    let sheet = "document.querySelector('[data-testid=sheet]')";
+    browser.until(&format!("{sheet}.scrollHeight <= {sheet}.clientHeight + 1")).await?;
+    // What is too short to be told apart is still counted, and its doubts have their names.
+    let shown = "document.querySelector('[data-testid=sheet]').innerText";
+    browser.until(&format!("{shown}.length > 20")).await
+}

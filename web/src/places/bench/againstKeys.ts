@@ -1,0 +1,101 @@
+import type { Key } from '../../keys/table';
+import type { Ears } from './ears';
+
+/** What the keys do where a clip is laid against another. */
+export type AgainstHands = {
+  play: () => void;
+  /** The playhead, so many frames on. */
+  step: (frames: number) => void;
+  /** The clip, so many frames later. */
+  nudge: (frames: number) => void;
+  milliseconds: (by: number) => void;
+  sample: (by: number) => void;
+  take: () => void;
+  wider: () => void;
+  rung: (number: number) => void;
+  point: (number: number) => void;
+  ears: (ears: Ears) => void;
+  zoom: (way: 1 | -1) => void;
+  whole: () => void;
+  taller: (way: 1 | -1) => void;
+  right: () => void;
+  aside: () => void;
+  doubt: (by: 1 | -1) => void;
+  slate: () => void;
+  undo: () => void;
+  redo: () => void;
+};
+
+const digits = (run: (digit: number) => void) =>
+  Object.fromEntries(Array.from({ length: 10 }, (_, digit) => [String(digit), () => run(digit)]));
+
+export const againstKeys = (hand: AgainstHands): Key[] => [
+  { keys: 'space', does: 'play and stand', on: { Space: hand.play } },
+  {
+    keys: '← →',
+    does: 'a frame back, a frame on, with its sound; with shift ten',
+    on: {
+      ArrowLeft: () => hand.step(-1),
+      ArrowRight: () => hand.step(1),
+      'shift ArrowLeft': () => hand.step(-10),
+      'shift ArrowRight': () => hand.step(10),
+    },
+  },
+  {
+    keys: 'A D',
+    does: 'the clip a frame earlier, a frame later; with shift ten, with alt a millisecond, with both a sample',
+    on: {
+      A: () => hand.nudge(-1),
+      D: () => hand.nudge(1),
+      'shift A': () => hand.nudge(-10),
+      'shift D': () => hand.nudge(10),
+      'alt A': () => hand.milliseconds(-1),
+      'alt D': () => hand.milliseconds(1),
+      'alt shift A': () => hand.sample(-1),
+      'alt shift D': () => hand.sample(1),
+    },
+  },
+  { keys: 'T', does: 'take what the needle says', on: { T: hand.take } },
+  { keys: 'F', does: 'let the needle look farther', on: { F: hand.wider } },
+  { keys: '0 to 9', does: 'as it was placed; another place that would fit', on: digits(hand.rung) },
+  {
+    keys: 'Q W E',
+    does: 'a check point near the start, in the middle, near the end; looped',
+    on: { Q: () => hand.point(0), W: () => hand.point(1), E: () => hand.point(2) },
+  },
+  {
+    keys: 'B O R C X',
+    does: 'hear both, one in each ear, the reference, the clip, their difference',
+    on: {
+      B: () => hand.ears('both'),
+      O: () => hand.ears('each'),
+      R: () => hand.ears('reference'),
+      C: () => hand.ears('clip'),
+      X: () => hand.ears('difference'),
+    },
+  },
+  {
+    keys: '+ −',
+    does: 'closer, farther',
+    on: { '+': () => hand.zoom(1), '=': () => hand.zoom(1), '-': () => hand.zoom(-1) },
+  },
+  { keys: 'Z', does: 'the whole clip', on: { Z: hand.whole } },
+  {
+    keys: '↑ ↓',
+    does: 'waveforms taller, lower',
+    on: { ArrowUp: () => hand.taller(1), ArrowDown: () => hand.taller(-1) },
+  },
+  { keys: 'Y', does: 'yes, it is right here; next doubt', on: { Y: hand.right } },
+  { keys: 'S', does: 'set it aside; next doubt', on: { S: hand.aside } },
+  {
+    keys: 'N, shift N',
+    does: 'next doubt, the one before',
+    on: { N: () => hand.doubt(1), 'shift N': () => hand.doubt(-1) },
+  },
+  { keys: 'M', does: 'mark its slate', on: { M: hand.slate } },
+  {
+    keys: 'ctrl Z',
+    does: 'take back what was last decided in the round; with shift make it again',
+    on: { 'ctrl Z': hand.undo, 'ctrl shift Z': hand.redo },
+  },
+];
