@@ -279,3 +279,13 @@ fn a_clip_was_made_on_a_day_and_at_a_time() {
         assert_eq!(read(created), expected, "{created}");
     }
 }
+
+#[test]
+fn a_folder_that_says_its_letter_is_known_from_one_that_does_not() {
+    for folder in ["A_FLOOR", "CAM_A", "CAM B", "Camera C", "A-CAM", "cam1"] {
+        assert!(metaxis_core::intake::says_letter(folder), "{folder}");
+    }
+    for folder in ["CLIP", "Sound Day 1", "REC", "PHONE", "100MEDIA", ""] {
+        assert!(!metaxis_core::intake::says_letter(folder), "{folder}");
+    }
+}

@@ -13,7 +13,7 @@ mod span;
 
 pub use device::{DeviceGuess, guess_device};
 pub use health::{HealthClip, HealthDevice, HealthKind, HealthNote, Weight, health};
-pub use naming::name_device;
+pub use naming::{name_device, says_letter};
 pub use slate_log::{LogColumn, LogError, LogPreview, SlateLog, SlateRow, read_log};
 pub use slate_match::{Clash, LogClip, LogMatch, match_log, take_of_name};
 pub use span::{SpanClip, SpanGap, find_spans, numbered_name, span_gaps};

@@ -18,6 +18,11 @@ pub fn name_device(folder: &str, taken: &[String]) -> (String, String) {
     (letter, name)
 }
 
+/// Whether a folder says its letter or number itself: those are given out first.
+pub fn says_letter(folder: &str) -> bool {
+    said_letter(folder).0.is_some()
+}
+
 /// The letter or number that a folder says, and what it calls its device.
 fn said_letter(folder: &str) -> (Option<char>, String) {
     let words: Vec<&str> = folder.split(['_', '-', ' ', '.']).filter(|word| !word.is_empty()).collect();

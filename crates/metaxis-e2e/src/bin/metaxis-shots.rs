@@ -50,6 +50,23 @@ async fn main() -> Result<()> {
     browser.until_text("sticks close at").await?;
     browser.picture(&out.join("bench.png")).await?;
 
+    let path = browser
+        .script("return [...document.querySelectorAll('a')].find(a => a.innerText === 'Against').pathname")
+        .await?;
+    let clips = "[...document.querySelectorAll('nav[aria-label=Takes] button')]";
+    browser.script(&format!("{clips}.find(b => b.innerText.includes('B004')).click()")).await?;
+    browser.until(&format!("![...document.querySelectorAll('a')].some(a => a.pathname === {path})")).await?;
+    browser.press("Against").await?;
+    browser.until("document.querySelector('[data-testid=needle]')?.innerText.includes(' f')").await?;
+    for _ in 0..7 {
+        browser.keys("+").await?;
+    }
+    for _ in 0..3 {
+        browser.keys("d").await?;
+    }
+    browser.until("document.querySelector('[data-testid=needle]').innerText.includes('−3.0 f')").await?;
+    browser.picture(&out.join("bench-against.png")).await?;
+
     go("/groups").await?;
     browser.until_text("Coverage").await?;
     browser.picture(&out.join("groups.png")).await?;

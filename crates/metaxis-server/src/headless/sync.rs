@@ -152,6 +152,7 @@ pub fn sync(
         Some(day) => day,
         None => {
             let mut day = place(plan, &files, &devices, &clips, progress)?;
+            let looking = Instant::now();
             let pictured: Vec<Pictured> = clips
                 .iter()
                 .zip(files.iter().zip(&prints))
@@ -159,6 +160,7 @@ pub fn sync(
                 .collect();
             let seen = distances(&cache, &pictured, &day.result.placements, &day.result.distances, &stop)?;
             day.result.distances.extend(seen);
+            timing.look_s = looking.elapsed().as_secs_f64();
             // A result that cannot be kept is no worse for it.
             if let Err(e) = shelf.keep(&day) {
                 warnings.push(Warning { path: String::new(), code: NoteCode::Cache, message: e.to_string() });
@@ -166,7 +168,7 @@ pub fn sync(
             day
         }
     };
-    timing.match_s = phase.elapsed().as_secs_f64();
+    timing.match_s = phase.elapsed().as_secs_f64() - timing.look_s;
     let phase = Instant::now();
     let order: Vec<DeviceId> = (0..devices.len()).map(|i| DeviceId(i as i64)).collect();
     let (_, groups) = heard_day::groups(

@@ -4,7 +4,7 @@ use super::Pace;
 use crate::{App, Event, error::ApiError};
 use metaxis_core::{
     clip::{ClipFacts, ClipId, NoteCode},
-    intake::{DeviceGuess, SpanClip, find_spans, guess_device},
+    intake::{DeviceGuess, SpanClip, find_spans, guess_device, says_letter},
 };
 use metaxis_media::{Entry, Fingerprint, MediaError, Stop, facts, guarded, walk};
 use metaxis_store::{JobId, JobKind, NewClip, NoteView, Part, StoredClip};
@@ -27,9 +27,12 @@ pub fn take_in(app: &App, job: JobId, folder: &str, stop: &Stop) -> Result<(), A
             "{folder}: there is no audio or video in this folder; choose the folder the cards were copied to"
         )));
     }
-    // Devices first and in order, so that letters are given out the same way every time.
-    for entry in &found.media {
-        app.store.device_of_folder(&guess(folder, entry).key)?;
+    // Devices first and in order, so that letters are given out the same way every time: to those that say theirs, then to
+    // the rest.
+    let keys: Vec<String> = found.media.iter().map(|entry| guess(folder, entry).key).collect();
+    let (said, others): (Vec<&String>, Vec<&String>) = keys.iter().partition(|key| says_letter(key));
+    for key in said.into_iter().chain(others) {
+        app.store.device_of_folder(key)?;
     }
     let (done, total, told) = (AtomicUsize::new(0), found.media.len(), Pace::default());
     app.store.job_progress(job, 0, total)?;

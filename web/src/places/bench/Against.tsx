@@ -159,7 +159,11 @@ export function Against({ day, clip, against, doubt, onAgainst, onNext }: Props)
     );
   }, [loud, soft, needle, against, clip]);
   useEffect(() => mix.set(ears, level), [mix, ears, level]);
-  const { data: points = [] } = useQuery(pointsQuery(clip, against, Math.round(shift * 100) / 100));
+  const isPlaced = day.placements.some((one) => one.clip === clip.id && one.placement.stretches.length > 0);
+  // Picked where the pass has it: where it is moved to, they show that it is wrong.
+  const { data: points = [] } = useQuery(
+    pointsQuery(clip, against, isPlaced ? 0 : Math.round(shift * 100) / 100),
+  );
   const { data: drift } = useQuery(driftQuery(clip, day.pass?.id));
 
   // A loop begins again where it began.
@@ -206,7 +210,6 @@ export function Against({ day, clip, against, doubt, onAgainst, onNext }: Props)
     setView((now) => zoomed(now, Math.min(Math.max(at, now.from), now.to), by, whole));
   const next = (by: 1 | -1) => onNext(by);
   const start = placed.stretches[0]?.start_s ?? 0;
-  const isPlaced = day.placements.some((one) => one.clip === clip.id && one.placement.stretches.length > 0);
   const right = async () => {
     if (isPlaced && Math.abs(shift) < SAME_S) await run.look({ clips: [clip.id], finding: 'right' });
     else await run.layByHand({ clip: clip.id, start_us: Math.round((start + shift) * 1e6) });

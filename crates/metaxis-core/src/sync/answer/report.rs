@@ -133,6 +133,9 @@ pub struct Timing {
     pub probe_s: f64,
     pub listen_s: f64,
     pub match_s: f64,
+    /// Looking at pictures for what their microphones heard.
+    #[serde(default)]
+    pub look_s: f64,
     pub solve_s: f64,
     pub total_s: f64,
 }
