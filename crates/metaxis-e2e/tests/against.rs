@@ -104,7 +104,7 @@ async fn go_round(site: &Site, browser: &Browser) -> Result<()> {
         })
         .count();
     ensure!(due >= 1, "the small shoot has something to look at");
-    browser.driver.goto(site.url("/round")).await?;
+    browser.driver.goto(site.url("/bench/round")).await?;
     let left = "document.querySelector('[data-testid=left]').innerText";
     browser.until(&format!("{left} === '{due} to look at'")).await?;
     // The day cannot be declared checked before it is looked at.

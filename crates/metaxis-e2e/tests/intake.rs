@@ -217,7 +217,7 @@ async fn the_accessibility_checker_finds_nothing_serious() -> Result<()> {
             for (path, ready) in [
                 ("/intake".to_owned(), "document.querySelectorAll('[role=row]').length > 5"),
                 ("/day".to_owned(), "document.querySelectorAll('[data-testid=sheet] button').length >= 7"),
-                ("/round".to_owned(), "document.querySelector('[data-testid=needle]')?.innerText"),
+                ("/bench/round".to_owned(), "document.querySelector('[data-testid=needle]')?.innerText"),
                 (format!("/groups/{id}"), "document.body.innerText.includes('Coverage')"),
                 (format!("/switch/{id}"), "document.querySelector('[data-testid=line-picture]')?.dataset.frame"),
                 (format!("/turnover/{id}"), "document.querySelector('[data-testid=preview]')?.innerText.length > 100"),

@@ -57,7 +57,7 @@ export function Shell() {
                     <Round day={opened} id={Number(id)} against={other ? Number(other) : undefined} />
                   )}
                 </Route>
-                <Route path="/round">
+                <Route path="/bench/round">
                   <Round day={opened} id={undefined} against={undefined} />
                 </Route>
                 <Route path="/bench/:id?">

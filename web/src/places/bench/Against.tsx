@@ -27,6 +27,7 @@ import { Button } from '../../parts/Button';
 import { Choice } from '../../parts/Choice';
 import { SayContext } from '../../parts/message';
 import { hue } from '../../parts/Stamp';
+import { useTurned } from '../../parts/Turn';
 import { useWall } from '../../play/useWall';
 import { Wall } from '../../play/wall';
 import { againstKeys } from './againstKeys';
@@ -44,6 +45,15 @@ type Props = {
   doubt: Doubt | undefined;
   onAgainst: (clip: number) => void;
   onNext: (by: 1 | -1) => void;
+  /** Decisions of this round, the last one last: which document each is in. */
+  decided: Decided;
+};
+
+/** What was decided so far, for taking it back: looks, and places that made passes of their own. */
+export type Decided = {
+  note: (what: 'look' | 'place') => void;
+  /** What the last decision was, taken off the list. */
+  last: () => 'look' | 'place';
 };
 
 /** How far the needle looks, near and far, seconds. */
@@ -60,10 +70,11 @@ const ALONG: Record<CheckPoint['along'], string> = {
 };
 
 /** Two clips against each other: seen, heard, measured, moved, and found right. */
-export function Against({ day, clip, against, doubt, onAgainst, onNext }: Props) {
+export function Against({ day, clip, against, doubt, onAgainst, onNext, decided }: Props) {
   const run = useCommands();
   const client = useQueryClient();
   const say = useContext(SayContext);
+  const said = useTurned();
   const [, go] = useLocation();
   const reference = useMemo(() => placeOf(day, against, 0), [day, against]);
   const placed = useMemo(() => placeOf(day, clip, extent(heardAt(reference)).from), [day, clip, reference]);
@@ -211,12 +222,18 @@ export function Against({ day, clip, against, doubt, onAgainst, onNext }: Props)
   const next = (by: 1 | -1) => onNext(by);
   const start = placed.stretches[0]?.start_s ?? 0;
   const right = async () => {
-    if (isPlaced && Math.abs(shift) < SAME_S) await run.look({ clips: [clip.id], finding: 'right' });
-    else await run.layByHand({ clip: clip.id, start_us: Math.round((start + shift) * 1e6) });
+    if (isPlaced && Math.abs(shift) < SAME_S) {
+      await run.look({ clips: [clip.id], finding: 'right' });
+      decided.note('look');
+    } else {
+      await run.layByHand({ clip: clip.id, start_us: Math.round((start + shift) * 1e6) });
+      decided.note('place');
+    }
     next(1);
   };
   const aside = async () => {
     await run.look({ clips: [clip.id], finding: 'aside' });
+    decided.note('look');
     next(1);
   };
   const take = () => {
@@ -244,8 +261,11 @@ export function Against({ day, clip, against, doubt, onAgainst, onNext }: Props)
     aside: () => void aside(),
     doubt: next,
     slate: () => go(`/bench/${clip.id}`),
-    undo: () => void run.turnRound('undo'),
-    redo: () => void run.turnRound('redo'),
+    undo: () =>
+      void (decided.last() === 'place' ? run.turnShown('undo') : run.turnRound('undo')).then((turned) =>
+        said('undo', turned),
+      ),
+    redo: () => void run.turnRound('redo').then((turned) => said('redo', turned)),
   });
   useKeys(keys);
 
@@ -382,7 +402,7 @@ export function Against({ day, clip, against, doubt, onAgainst, onNext }: Props)
             }
           }}
           placeholder="12 f, -480 ms"
-          className="num w-[150px] rounded-[3px] border border-line bg-sheet px-1.5 py-0.5 text-right"
+          className="num w-[132px] rounded-[3px] border border-line bg-sheet px-1.5 py-0.5 text-right"
         />
         <Button small onClick={() => void aside()}>
           Set aside

@@ -11,7 +11,7 @@ import { Button } from '../../parts/Button';
 import { Name } from '../../parts/Name';
 import { Stamp } from '../../parts/Stamp';
 import { VerdictMark } from '../../parts/VerdictMark';
-import { Against, shownKeys } from './Against';
+import { Against, shownKeys, type Decided } from './Against';
 import { Views } from './Views';
 
 type Props = { day: Day; id: number | undefined; against: number | undefined };
@@ -25,6 +25,12 @@ export function Round({ day, id, against }: Props) {
   const partner = clip && (day.clips.find((one) => one.id === against) ?? partnerOf(day, clip));
   const at = (next: Doubt | undefined) => next && go(`/bench/${next.clip.id}/against`);
   const keys = shownKeys;
+  // Kept while one clip after the other is looked at.
+  const list = useRef<('look' | 'place')[]>([]);
+  const decided = useMemo<Decided>(
+    () => ({ note: (what) => list.current.push(what), last: () => list.current.pop() ?? 'look' }),
+    [],
+  );
   if (!clip) {
     return (
       <Empty day={day} title="Bench" keys={keys}>
@@ -58,6 +64,7 @@ export function Round({ day, id, against }: Props) {
             clip={clip}
             against={partner}
             doubt={doubts.find((one) => one.clip.id === clip.id)}
+            decided={decided}
             onAgainst={(other) => go(`/bench/${clip.id}/against/${other}`)}
             onNext={(by) => at(nextDoubt(doubts, clip.id, by))}
           />

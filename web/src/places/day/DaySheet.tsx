@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
-import { useMemo, useState } from 'react';
-import { Link } from 'wouter';
+import { useCallback, useMemo, useState } from 'react';
+import { Link, useLocation } from 'wouter';
 import { useCommands } from '../../api/commands';
 import { useJobs, type Day } from '../../api/day';
 import { arrivingQuery } from '../../api/queries';
@@ -12,6 +12,7 @@ import { useKeys } from '../../keys/useKeys';
 import { SCALES } from '../../model/elastic';
 import { signed } from '../../model/format';
 import { stemOf } from '../../model/names';
+import { due, round } from '../../model/round';
 import { bands, taking, without } from '../../model/sheet';
 import { Button } from '../../parts/Button';
 import { Choice } from '../../parts/Choice';
@@ -28,6 +29,7 @@ import { NOTCH, useSheet, type SheetView } from './useSheet';
 export function DaySheet({ day }: { day: Day }) {
   const run = useCommands();
   const said = useTurned();
+  const [, go] = useLocation();
   const [chosen, setChosen] = useState<number | null>(null);
   const [reference, setReference] = useState<number | ''>('');
   const sheet = useMemo(() => bands(day), [day]);
@@ -48,6 +50,11 @@ export function DaySheet({ day }: { day: Day }) {
   );
   const start = (plan: Partial<PassPlan>, device: number | null) =>
     void run.pass({ reference: device, plan: { ...how, clips: null, near: null, ...plan } });
+  const look = useCallback(
+    (plan: Partial<PassPlan>) =>
+      void run.pass({ reference: null, plan: { ...how, clips: null, near: null, ...plan } }),
+    [run, how],
+  );
   const sync = () => start({}, reference === '' ? null : reference);
   const doubts = taking(day).filter(
     ({ placement }) => placement.verdict === 'check' || placement.verdict === 'unplaced',
@@ -77,6 +84,7 @@ export function DaySheet({ day }: { day: Day }) {
     none: () => setChosen(null),
     zoom: (way) => zoom(way > 0 ? NOTCH ** 2 : NOTCH ** -2),
     whole: view.whole,
+    round: () => go('/bench/round'),
     undo: () => void run.turnShown('undo').then((turned) => said('undo', turned)),
     redo: () => void run.turnShown('redo').then((turned) => said('redo', turned)),
   });
@@ -178,7 +186,7 @@ export function DaySheet({ day }: { day: Day }) {
           clip={chosen}
           since={since}
           busy={syncing}
-          onLook={(plan) => start(plan, null)}
+          onLook={look}
           onChoose={setChosen}
         />
       </div>
@@ -208,6 +216,7 @@ function Arriving({ day, arriving }: { day: Day; arriving: ArrivingClip[] }) {
 function Foot({ day, view }: { day: Day; view: SheetView }) {
   const resting = day.placements.length - taking(day).length;
   const { solid, check, by_hand, unplaced } = day.counts;
+  const left = useMemo(() => due(round(day)).length, [day]);
   const said = [
     `${solid} solid`,
     `${check} check`,
@@ -217,7 +226,13 @@ function Foot({ day, view }: { day: Day; view: SheetView }) {
   ];
   return (
     <footer className="flex shrink-0 items-center gap-3 border-t border-line px-3 py-1 text-[12px] text-soft">
-      <span className="min-w-0 flex-1 truncate">{day.pass && said.filter(Boolean).join(' · ')}</span>
+      <span className="min-w-0 truncate">{day.pass && said.filter(Boolean).join(' · ')}</span>
+      {left > 0 && (
+        <Link href="/bench/round" className="whitespace-nowrap text-accent underline">
+          look at {left} of them at the Bench
+        </Link>
+      )}
+      <span className="flex-1" />
       <label className="flex items-center gap-2">
         Scale
         <input

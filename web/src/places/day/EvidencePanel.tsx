@@ -1,3 +1,4 @@
+import { memo } from 'react';
 import { Link } from 'wouter';
 import type { Day } from '../../api/day';
 import type { Evidence, PassPlan, PlacementView, Stretch } from '../../api/types';
@@ -35,7 +36,8 @@ type PanelProps = {
 };
 
 /** The right margin: why the chosen clip lies where it lies, in sentences. */
-export function EvidencePanel({ day, clip: id, since, busy, onLook, onChoose }: PanelProps) {
+export const EvidencePanel = memo(function EvidencePanel(props: PanelProps) {
+  const { day, clip: id, since, busy, onLook, onChoose } = props;
   const clip = day.clips.find((one) => one.id === id);
   const placed = day.placements.find((one) => one.clip === id);
   return (
@@ -89,7 +91,7 @@ export function EvidencePanel({ day, clip: id, since, busy, onLook, onChoose }: 
       )}
     </aside>
   );
-}
+});
 
 /** How much longer a clip's own time is than the axis's over all its stretches, in seconds. */
 function late(stretches: Stretch[]): number {

@@ -1,3 +1,4 @@
+import { memo } from 'react';
 import type { Day } from '../../api/day';
 import type { ClipView, DeviceView } from '../../api/types';
 import { stem } from '../../model/names';
@@ -17,7 +18,7 @@ type Props = {
 };
 
 /** Clips without a place, each in the tray of its device: below its column. */
-export function Tray({ day, clips, devices, alone, chosen, onChoose }: Props) {
+export const Tray = memo(function Tray({ day, clips, devices, alone, chosen, onChoose }: Props) {
   if (clips.length === 0) return null;
   return (
     <section
@@ -55,10 +56,10 @@ export function Tray({ day, clips, devices, alone, chosen, onChoose }: Props) {
       ))}
     </section>
   );
-}
+});
 
 /** The heads of the columns. */
-export function Columns({ devices, day }: { devices: DeviceView[]; day: Day }) {
+export const Columns = memo(function Columns({ devices, day }: { devices: DeviceView[]; day: Day }) {
   return (
     <div
       className="grid h-10 shrink-0 items-center overflow-hidden border-b border-ink pr-3 pl-2 [scrollbar-gutter:stable]"
@@ -76,4 +77,4 @@ export function Columns({ devices, day }: { devices: DeviceView[]; day: Day }) {
       ))}
     </div>
   );
-}
+});

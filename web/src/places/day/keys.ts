@@ -10,6 +10,7 @@ export type DayHands = {
   /** Closer, or farther. */
   zoom: (way: 1 | -1) => void;
   whole: () => void;
+  round: () => void;
   undo: () => void;
   redo: () => void;
 };
@@ -28,6 +29,7 @@ export const dayKeys = (hand: DayHands): Key[] => [
     on: { '+': () => hand.zoom(1), '=': () => hand.zoom(1), '-': () => hand.zoom(-1) },
   },
   { keys: 'W', does: 'the whole day', on: { W: hand.whole } },
+  { keys: 'R', does: 'the round of doubt, at the Bench', on: { R: hand.round } },
   { keys: 'escape', does: 'choose none', on: { Escape: hand.none } },
   {
     keys: 'ctrl Z',

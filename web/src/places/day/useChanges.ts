@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { changesQuery } from '../../api/queries';
 import type { Day } from '../../api/day';
 import type { Changed, PassView } from '../../api/types';
@@ -17,9 +17,10 @@ export type Changes = {
 /** What the shown pass changed since another one: the one before it, until a person chooses. */
 export function useChanges(day: Day): Changes {
   const [chosen, setFrom] = useState(0);
-  const others = day.passes.filter((pass) => pass.id !== day.pass?.id);
+  const others = useMemo(() => day.passes.filter((pass) => pass.id !== day.pass?.id), [day]);
   const before = others.filter((pass) => pass.number < (day.pass?.number ?? 0)).at(-1) ?? others.at(-1);
   const from = others.some((pass) => pass.id === chosen) ? chosen : (before?.id ?? 0);
   const { data } = useQuery(changesQuery(from, day.pass?.id));
-  return { others, from, setFrom, changes: from ? data : undefined };
+  const changes = from ? data : undefined;
+  return useMemo(() => ({ others, from, setFrom, changes }), [others, from, changes]);
 }
