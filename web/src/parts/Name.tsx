@@ -2,9 +2,9 @@
 export function Name({ text, className = '' }: { text: string; className?: string }) {
   const cut = Math.max(0, text.length - 4);
   return (
-    <span className={`num flex min-w-0 whitespace-pre ${className}`} title={text}>
-      <span className="truncate">{text.slice(0, cut)}</span>
-      <span className="shrink-0">{text.slice(cut)}</span>
+    <span className={`num block min-w-0 overflow-hidden whitespace-pre ${className}`} title={text}>
+      <span className="inline-block max-w-[calc(100%-4ch)] truncate align-bottom">{text.slice(0, cut)}</span>
+      {text.slice(cut)}
     </span>
   );
 }

@@ -229,7 +229,7 @@ function Foot({ day, view }: { day: Day; view: SheetView }) {
       <span className="min-w-0 truncate">{day.pass && said.filter(Boolean).join(' · ')}</span>
       {left > 0 && (
         <Link href="/bench/round" className="whitespace-nowrap text-accent underline">
-          look at {left} of them at the Bench
+          {left} to look at
         </Link>
       )}
       <span className="flex-1" />
