@@ -13,7 +13,7 @@ export function useEvents(say: (text: string) => void) {
     latest.current = say;
   });
   useEffect(() => {
-    const source = new EventSource('/api/events');
+    let source: EventSource | undefined;
     let pending: number | undefined;
     const stale = new Set<'day' | 'pass' | 'jobs'>();
     const clips = new Set<number>();
@@ -42,9 +42,7 @@ export function useEvents(say: (text: string) => void) {
       parts.forEach((part) => stale.add(part));
       soon();
     };
-    // What was told while the stream was not open nobody heard.
-    source.onopen = () => refetch('day', 'pass', 'jobs');
-    source.onmessage = (message) => {
+    const told = (message: MessageEvent) => {
       const event = JSON.parse(message.data as string) as Event;
       if (event.event === 'day') refetch('day', 'pass');
       if (event.event === 'pass') refetch('pass');
@@ -69,8 +67,23 @@ export function useEvents(say: (text: string) => void) {
         }
       }
     };
+    const open = () => {
+      source?.close();
+      source = new EventSource('/api/events');
+      // What was told while the stream was not open nobody heard.
+      source.onopen = () => refetch('day', 'pass', 'jobs');
+      source.onmessage = told;
+    };
+    // A page that was left may be kept for going back to, with its stream: of those a browser opens only a few.
+    const close = () => source?.close();
+    const again = (event: PageTransitionEvent) => event.persisted && open();
+    open();
+    window.addEventListener('pagehide', close);
+    window.addEventListener('pageshow', again);
     return () => {
-      source.close();
+      close();
+      window.removeEventListener('pagehide', close);
+      window.removeEventListener('pageshow', again);
       window.clearTimeout(pending);
     };
   }, [client]);
