@@ -65,11 +65,13 @@ impl Site {
     /// # Errors
     /// Errors of the requests.
     pub async fn day(&self) -> Result<Value> {
+        // The jobs first: what they made is in what is asked for after them.
+        let jobs = self.get("/api/jobs").await?;
         let (mut day, shown) = (self.get("/api/day").await?, self.get("/api/pass").await?);
         for (name, value) in shown.as_object().into_iter().flatten() {
             day[name] = value.clone();
         }
-        day["jobs"] = self.get("/api/jobs").await?;
+        day["jobs"] = jobs;
         Ok(day)
     }
 

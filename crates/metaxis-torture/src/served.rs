@@ -125,11 +125,13 @@ impl Served {
     /// Where no answer comes.
     pub async fn day(&self) -> Result<Value> {
         let get = async |path| Ok::<Value, anyhow::Error>(self.ask(Method::GET, path, &Value::Null).await?.1);
+        // The jobs first: what they made is in what is asked for after them.
+        let jobs = get("/jobs").await?;
         let (mut day, shown) = (get("/day").await?, get("/pass").await?);
         for (name, value) in shown.as_object().into_iter().flatten() {
             day[name] = value.clone();
         }
-        day["jobs"] = get("/jobs").await?;
+        day["jobs"] = jobs;
         Ok(day)
     }
 

@@ -59,8 +59,10 @@ impl Api {
 
     /// The day with the pass that is shown and its jobs.
     pub async fn day(&self) -> Value {
+        // The jobs first: what they made is in what is asked for after them.
+        let jobs = self.get("/jobs").await.1;
         let mut day = self.get("/day").await.1;
-        day["jobs"] = self.get("/jobs").await.1;
+        day["jobs"] = jobs;
         for (name, value) in self.get("/pass").await.1.as_object().expect("a pass") {
             day[name] = value.clone();
         }
