@@ -47,8 +47,10 @@ fn a_reversed_microphone_is_told_and_silence_is_no_match() {
     for odd in [f64::NAN, f64::INFINITY] {
         assert_eq!(needle(&own, odd, &there, 0.0, 1.0), None);
     }
-    // Far outside of both there is nothing to be compared.
-    assert!(needle(&own, 1e6, &there, -1e6, 1.0).is_none_or(|found| !found.clear));
+    // Where either did not run there is nothing to be compared.
+    for (own_s, there_s) in [(1e6, -1e6), (41.0, 48.25), (-0.5, 6.75), (10.0, 62.0), (10.0, -2.0)] {
+        assert_eq!(needle(&own, own_s, &there, there_s, 1.0), None, "{own_s} {there_s}");
+    }
 }
 
 #[test]

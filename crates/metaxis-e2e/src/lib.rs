@@ -2,8 +2,10 @@
 
 mod browser;
 mod playback;
+mod prepared;
 mod site;
 
 pub use browser::Browser;
 pub use playback::{Figures, expected_numbers, measure, read_numbers};
+pub use prepared::at_prepared;
 pub use site::{Site, media_of};

@@ -1,7 +1,7 @@
 //! The Bench as a person uses it: slates marked without the mouse.
 
 use anyhow::{Result, ensure};
-use metaxis_e2e::{Browser, Site, media_of};
+use metaxis_e2e::{Browser, Site, at_prepared};
 use serde_json::{Value, json};
 use thirtyfour::Key;
 
@@ -24,20 +24,13 @@ fn marked(day: &Value) -> usize {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn takes_are_marked_one_after_the_other_by_keyboard() -> Result<()> {
-    let site = Site::start(&media_of("small")?).await?;
-    site.prepare().await?;
-    let browser = Browser::start().await?;
-    let result = mark_takes(&site, &browser).await;
-    browser.close().await?;
-    site.server.stop().await;
-    result
+    at_prepared(mark_takes).await
 }
 
 /// The slate log says another take than the recorder's own iXML: that is said where the slate is marked.
 #[tokio::test(flavor = "multi_thread")]
 async fn a_clash_of_slates_is_said_where_they_are_marked() -> Result<()> {
-    let site = Site::start(&media_of("small")?).await?;
-    site.prepare().await?;
+    at_prepared(async |site, browser| {
     let log = json!({ "do": "take_log", "log": { "name": "day.csv", "log": site.log("Scene;Take;Sound file\n7;2;S-001\n").await? } });
     reqwest::Client::new().post(site.url("/api/intake/edits")).json(&log).send().await?.error_for_status()?;
     let day = site.day().await?;
@@ -45,19 +38,14 @@ async fn a_clash_of_slates_is_said_where_they_are_marked() -> Result<()> {
     let id_of =
         |name: &str| clips.iter().find(|clip| clip["file_name"] == name).map(|clip| clip["id"].clone());
     let (clashing, other) = (id_of("S-001.wav").unwrap_or_default(), id_of("S-002.wav").unwrap_or_default());
-    let browser = Browser::start().await?;
-    let result = async {
         browser.driver.goto(site.url(&format!("/bench/{clashing}"))).await?;
         let said = "document.querySelector('section[aria-label=Slate]').innerText";
         browser.until(&format!("{said}.includes('the slate log says scene 7, take 2 (line 2), its own iXML says scene 1, take 1')")).await?;
         browser.driver.goto(site.url(&format!("/bench/{other}"))).await?;
         browser.until(&format!("{said}.includes('S-002.wav')")).await?;
         browser.until(&format!("!{said}.includes('slate log says')")).await
-    };
-    let result = result.await;
-    browser.close().await?;
-    site.server.stop().await;
-    result
+    })
+    .await
 }
 
 async fn mark_takes(site: &Site, browser: &Browser) -> Result<()> {

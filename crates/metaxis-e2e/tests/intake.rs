@@ -1,7 +1,7 @@
 //! Intake as a person uses it: health, the table, spans, the slate log, files sent from this computer.
 
 use anyhow::{Context, Result, ensure};
-use metaxis_e2e::{Browser, Site, media_of};
+use metaxis_e2e::{Browser, Site, at_prepared};
 use serde_json::{Value, json};
 use std::fs;
 use thirtyfour::{By, Key};
@@ -11,18 +11,12 @@ const ROWS: &str = "[...document.querySelectorAll('[data-testid=clip-rows] [role
     .sort((a, b) => a.ariaRowIndex - b.ariaRowIndex).map((row) => row.innerText.replaceAll('\\n', ' '))";
 
 async fn at_intake(work: impl AsyncFnOnce(&Site, &Browser) -> Result<()>) -> Result<()> {
-    let site = Site::start(&media_of("small")?).await?;
-    site.prepare().await?;
-    let browser = Browser::start().await?;
-    browser.driver.goto(site.url("/intake")).await?;
-    browser.until(&format!("{ROWS}.length === 9")).await?;
-    let result = work(&site, &browser).await;
-    if result.is_err() {
-        let _ = browser.picture(&std::env::temp_dir().join("metaxis-intake-failed.png")).await;
-    }
-    browser.close().await?;
-    site.server.stop().await;
-    result
+    at_prepared(async |site, browser| {
+        browser.driver.goto(site.url("/intake")).await?;
+        browser.until(&format!("{ROWS}.length === 9")).await?;
+        work(site, browser).await
+    })
+    .await
 }
 
 fn clip<'a>(day: &'a Value, name: &str) -> Result<&'a Value> {

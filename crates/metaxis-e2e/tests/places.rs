@@ -1,24 +1,9 @@
 //! Each place as a person uses it: names, parts, order, themes, refusals, two open pages.
 
 use anyhow::{Context, Result, ensure};
-use metaxis_e2e::{Browser, Site, media_of};
+use metaxis_e2e::{Browser, at_prepared};
 use serde_json::{Value, json};
 use thirtyfour::{By, Key};
-use tokio::sync::Semaphore;
-
-/// Browsers at work at once: more only wait for each other on a small machine.
-static ROOM: Semaphore = Semaphore::const_new(2);
-
-async fn with_prepared(work: impl AsyncFnOnce(&Site, &Browser) -> Result<()>) -> Result<()> {
-    let _room = ROOM.acquire().await?;
-    let site = Site::start(&media_of("small")?).await?;
-    site.prepare().await?;
-    let browser = Browser::start().await?;
-    let result = work(&site, &browser).await;
-    browser.close().await?;
-    site.server.stop().await;
-    result
-}
 
 /// Text of the table's rows, top to bottom.
 const ROWS: &str = "[...document.querySelectorAll('[data-testid=clip-rows] [role=row]')]\
@@ -33,7 +18,7 @@ async fn type_over(browser: &Browser, label: &str, text: &str) -> Result<()> {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn intake_names_devices_and_changes_clips_in_bulk() -> Result<()> {
-    with_prepared(async |site, browser| {
+    at_prepared(async |site, browser| {
         browser.driver.goto(site.url("/intake")).await?;
         browser.until(&format!("{ROWS}.length === 9")).await?;
         // A device is named where it stands.
@@ -72,7 +57,7 @@ async fn intake_names_devices_and_changes_clips_in_bulk() -> Result<()> {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn a_device_and_one_of_its_clips_are_given_their_distances() -> Result<()> {
-    with_prepared(async |site, browser| {
+    at_prepared(async |site, browser| {
         let gallery = async || -> Result<(Value, Value)> {
             let day = site.day().await?;
             let clips = day["clips"].as_array().context("clips")?;
@@ -124,7 +109,7 @@ async fn a_device_and_one_of_its_clips_are_given_their_distances() -> Result<()>
 
 #[tokio::test(flavor = "multi_thread")]
 async fn the_day_sheet_says_why_and_goes_back_to_an_earlier_pass() -> Result<()> {
-    with_prepared(async |site, browser| {
+    at_prepared(async |site, browser| {
         browser.driver.goto(site.url("/day")).await?;
         browser.until("document.querySelectorAll('[data-testid=sheet] button').length >= 7").await?;
         browser.script("[...document.querySelectorAll('[data-testid=sheet] button')].find((b) => b.innerText.includes('C001')).click()").await?;
@@ -167,7 +152,7 @@ async fn the_day_sheet_says_why_and_goes_back_to_an_earlier_pass() -> Result<()>
 /// What a pass changed since another stands in the margin and on the slips, with where they were.
 #[tokio::test(flavor = "multi_thread")]
 async fn passes_are_compared_on_the_sheet() -> Result<()> {
-    with_prepared(async |site, browser| {
+    at_prepared(async |site, browser| {
         browser.driver.goto(site.url("/day")).await?;
         browser.until_text("solid").await?;
         let day = site.day().await?;
@@ -204,7 +189,7 @@ async fn passes_are_compared_on_the_sheet() -> Result<()> {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn groups_are_named_and_ordered_and_keys_follow() -> Result<()> {
-    with_prepared(async |site, browser| {
+    at_prepared(async |site, browser| {
         browser.driver.goto(site.url("/groups")).await?;
         browser.until_text("Coverage and angle order").await?;
         type_over(browser, "Name of the group", "The pour").await?;
@@ -240,7 +225,7 @@ async fn groups_are_named_and_ordered_and_keys_follow() -> Result<()> {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn two_pages_agree_and_a_stale_edit_is_not_lost_in_silence() -> Result<()> {
-    with_prepared(async |site, browser| {
+    at_prepared(async |site, browser| {
         let day = site.day().await?;
         let group = &day["groups"][0];
         let (id, angles) = (group["id"].as_i64().context("a group")?, &group["group"]["angles"]);
@@ -265,7 +250,7 @@ async fn two_pages_agree_and_a_stale_edit_is_not_lost_in_silence() -> Result<()>
 
 #[tokio::test(flavor = "multi_thread")]
 async fn standing_still_shows_the_exact_frame_of_every_angle() -> Result<()> {
-    with_prepared(async |site, browser| {
+    at_prepared(async |site, browser| {
         let id = site.day().await?["groups"][0]["id"].as_i64().context("a group")?;
         browser.driver.goto(site.url(&format!("/switch/{id}"))).await?;
         browser.until("document.querySelector('[data-testid=line-picture]')?.dataset.frame === '0'").await?;
@@ -294,7 +279,7 @@ async fn standing_still_shows_the_exact_frame_of_every_angle() -> Result<()> {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn keys_are_listed_and_the_room_can_be_dark() -> Result<()> {
-    with_prepared(async |site, browser| {
+    at_prepared(async |site, browser| {
         for (path, word) in [
             ("/intake", "choose several"),
             ("/day", "next doubt"),
@@ -330,7 +315,7 @@ async fn keys_are_listed_and_the_room_can_be_dark() -> Result<()> {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn an_angle_that_does_not_run_is_asked_about_first() -> Result<()> {
-    with_prepared(async |site, browser| {
+    at_prepared(async |site, browser| {
         let group = site.day().await?["groups"][0].clone();
         let frames = group["group"]["frames"].as_i64().context("frames")?;
         let angles = group["group"]["angles"].as_array().context("angles")?.clone();
@@ -377,7 +362,7 @@ async fn an_angle_that_does_not_run_is_asked_about_first() -> Result<()> {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn a_clip_is_looked_for_again_from_the_day_sheet() -> Result<()> {
-    with_prepared(async |site, browser| {
+    at_prepared(async |site, browser| {
         browser.driver.goto(site.url("/day")).await?;
         browser.until_text(" solid · ").await?;
         let slip = "[...document.querySelectorAll('[data-testid=sheet] button')].find(b => b.innerText.includes('C001'))";

@@ -9,7 +9,10 @@ use crate::{
 use metaxis_core::clip::ClipId;
 use rusqlite::{OptionalExtension, Row, Transaction, params};
 use serde::{Deserialize, Serialize};
-use std::time::{SystemTime, UNIX_EPOCH};
+use std::{
+    collections::HashSet,
+    time::{SystemTime, UNIX_EPOCH},
+};
 use strum::{EnumIter, EnumString, IntoStaticStr};
 use ts_rs::TS;
 
@@ -148,12 +151,11 @@ impl Store {
             let pass = shown(t)?;
             let at = now();
             let mut looks: Vec<(ClipId, Option<Look>)> = vec![];
-            for &clip in clips {
+            // Each once, however often it was named.
+            let mut named = HashSet::new();
+            for &clip in clips.iter().filter(|clip| named.insert(**clip)) {
                 let there = t.query_row("SELECT 1 FROM clip WHERE id = ?1", [clip.0], |_| Ok(()));
                 there.optional()?.ok_or(StoreError::Missing { what: "clip", id: clip.0 })?;
-                if looks.iter().any(|(own, _)| *own == clip) {
-                    continue;
-                }
                 let start_us = start_of(t, pass, clip)?;
                 looks.push((clip, finding.map(|finding| Look { clip, finding, start_us, at })));
             }
@@ -195,13 +197,19 @@ fn look_at(t: &Transaction, clip: ClipId) -> Result<Option<Look>, StoreError> {
     Ok(t.query_row(sql, [clip.0], read).optional()?)
 }
 
+/// Where a placement begins, in SQL.
+const START_S: &str = "json_extract(document, '$.stretches[0].start_s')";
+
+fn micros(seconds: f64) -> i64 {
+    (seconds * 1e6).round() as i64
+}
+
 /// Where a pass has a clip, microseconds.
 fn start_of(t: &Transaction, pass: PassId, clip: ClipId) -> Result<Option<i64>, StoreError> {
-    let sql = "SELECT json_extract(document, '$.stretches[0].start_s') FROM placement
-               WHERE pass = ?1 AND clip = ?2";
+    let sql = format!("SELECT {START_S} FROM placement WHERE pass = ?1 AND clip = ?2");
     let start_s: Option<Option<f64>> =
-        t.query_row(sql, params![pass, clip.0], |row| row.get(0)).optional()?;
-    Ok(start_s.flatten().map(|start_s| (start_s * 1e6).round() as i64))
+        t.query_row(&sql, params![pass, clip.0], |row| row.get(0)).optional()?;
+    Ok(start_s.flatten().map(micros))
 }
 
 /// A place this near to where a clip lay when it was looked at is the same, microseconds: a thousandth of a second.
@@ -209,15 +217,20 @@ const SAME_US: i64 = 1000;
 
 /// What was looked at and lies where it lay then.
 pub(crate) fn looks(t: &Transaction, pass: PassId) -> Result<Vec<Look>, StoreError> {
-    let mut statement = t.prepare("SELECT clip, finding, start_us, at FROM looked ORDER BY clip")?;
-    let all: Vec<Look> = statement.query_map([], read)?.collect::<Result<_, _>>()?;
+    let sql = format!(
+        "SELECT clip, finding, start_us, at,
+                (SELECT {START_S} FROM placement WHERE pass = ?1 AND placement.clip = looked.clip)
+         FROM looked ORDER BY clip"
+    );
+    let mut statement = t.prepare(&sql)?;
+    let all = statement.query_map([pass], |row| Ok((read(row)?, row.get::<_, Option<f64>>(4)?)))?;
     let mut found = vec![];
-    for look in all {
-        let same = match (look.start_us, start_of(t, pass, look.clip)?) {
+    for one in all {
+        let (look, now) = one?;
+        if match (look.start_us, now.map(micros)) {
             (Some(then), Some(now)) => (then - now).abs() <= SAME_US,
             (then, now) => then == now,
-        };
-        if same {
+        } {
             found.push(look);
         }
     }

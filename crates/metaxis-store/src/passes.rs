@@ -3,7 +3,7 @@
 use crate::{
     CutCounts, DayView, Part, PassFacts, PassId, PassView, PlacementView, ShownPass, Store, StoreError,
     Turns, carry, choices, clips,
-    columns::name,
+    columns::{document, name},
     devices, groups, health,
     ids::Only,
     log::{self, Document},
@@ -94,6 +94,18 @@ impl Store {
             let found = t.query_row(&format!("{SELECT} WHERE id = ?1"), [pass], view).optional()?;
             let found = found.ok_or(StoreError::Missing { what: "pass", id: pass.0 })?;
             Ok((found, placements(t, pass)?))
+        })
+    }
+
+    /// Where the pass that is shown has a clip; none where there is no pass, or it is not in it.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`], [`StoreError::Document`].
+    pub fn placement(&self, clip: ClipId) -> Result<Option<Placement>, StoreError> {
+        self.transaction(|t| {
+            let sql = "SELECT document FROM placement
+                       WHERE pass = (SELECT current_pass FROM production) AND clip = ?1";
+            Ok(t.query_row(sql, [clip.0], |row| document(row, 0)).optional()?)
         })
     }
 

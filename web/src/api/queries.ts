@@ -115,11 +115,14 @@ export const needleQuery = (
     placeholderData: (last: Needle | null | undefined) => last,
   });
 
-/** Moments that are sharp to see and hear in both, where the clip is moved by so many seconds. */
-export const pointsQuery = (clip: ClipView, against: ClipView, shift: number) =>
+/** Moments that are sharp to see and hear in both; a clip without a place begins at `start` on the axis. */
+export const pointsQuery = (clip: ClipView, against: ClipView, start: number | null) =>
   queryOptions({
-    queryKey: ['points', clip.id, against.id, shift],
-    queryFn: () => get<CheckPoint[]>(`/clips/${clip.id}/points?against=${against.id}&shift_s=${shift}`),
+    queryKey: ['points', clip.id, against.id, start],
+    queryFn: () => {
+      const begins = start === null ? '' : `&start_s=${start}`;
+      return get<CheckPoint[]>(`/clips/${clip.id}/points?against=${against.id}${begins}`);
+    },
     retry: false,
   });
 

@@ -1,8 +1,9 @@
-import { useSyncExternalStore } from 'react';
+import { useMemo, useSyncExternalStore } from 'react';
 import { Link, useLocation } from 'wouter';
 import { useCommands } from '../api/commands';
 import { useJobs, type Day } from '../api/day';
 import { theme } from '../draw/theme';
+import { due, round } from '../model/round';
 
 const JOB_WORDS: Record<string, string> = {
   intake: 'Reading files',
@@ -15,11 +16,12 @@ const JOB_WORDS: Record<string, string> = {
 /** The places in the order of the work, and the running jobs at the foot. */
 export function Rail({ day }: { day: Day }) {
   const faults = day.health.filter((one) => !one.aside && one.note.weight !== 'know').length;
+  const doubts = useMemo(() => due(round(day)).length, [day]);
   const marked = day.clips.filter((clip) => clip.marks.length > 0).length;
   const cuts = day.groups.filter((group) => group.switches > 1).length;
   const places: [path: string, name: string, count: number, hands: boolean][] = [
     ['/intake', 'Intake', faults, true],
-    ['/day', 'Day sheet', day.counts.check + day.counts.unplaced, true],
+    ['/day', 'Day sheet', doubts, true],
     ['/bench', 'Bench', marked, false],
     ['/groups', 'Groups', day.groups.length, false],
     ['/switch', 'Switch', cuts, false],

@@ -20,6 +20,10 @@ export const clipAt = (piece: Piece, axis: number) =>
 /** Where a stretch ends on the axis, in seconds. */
 export const end = (piece: Piece) => axisAt(piece, piece.clip_end_s);
 
+/** How much longer a clip's own time is than the axis's over all its pieces, in seconds. */
+export const late = (pieces: readonly Piece[]) =>
+  pieces.reduce((sum, own) => sum + own.clip_end_s - own.clip_start_s - (end(own) - own.start_s), 0);
+
 /** Joints of a bending clock lie nearer than this; breaks do not. */
 const JOINED_S = 1e-4;
 

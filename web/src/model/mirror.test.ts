@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import type { Placement } from '../api/types';
-import { axisOf, extent, heardAt, moved, offBy, ownAt, pieces, showing, typedOffset, zoomed } from './mirror';
+import { axisOf, extent, heardAt, moved, ownAt, pieces, showing, typedOffset, zoomed } from './mirror';
 
 const seconds = (min: number, max: number) => fc.double({ min, max, noNaN: true });
 const placement = (start: number, ppm: number, travel = 0): Placement =>
@@ -98,10 +98,4 @@ test.each([
   const typed = typedOffset(text, fps);
   if (offset === null) expect(typed).toBeNull();
   else expect(typed).toBeCloseTo(offset, 9);
-});
-
-test('how far off it is, in frames and milliseconds', () => {
-  expect(offBy(0.096, 0.04)).toBe('+2.4 f · +96 ms');
-  expect(offBy(-0.0012, 0.04)).toBe('−0.0 f · −1.2 ms');
-  expect(offBy(3, 0.04)).toBe('+75 f · +3.000 s');
 });

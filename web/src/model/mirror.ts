@@ -76,15 +76,6 @@ export function pieces(heard: Heard, window: Window, duration: number): Piece[] 
   return found.slice(0, 4);
 }
 
-/** Frames and milliseconds together, with their sign: how people say how far off something is. */
-export function offBy(seconds: number, frame: number): string {
-  if (Math.abs(seconds) < 5e-6) return '0 f · 0 ms';
-  const sign = seconds < 0 ? '−' : '+';
-  const frames = Math.abs(seconds) / frame;
-  const ms = Math.abs(seconds) * 1000;
-  return `${sign}${frames.toFixed(frames < 10 ? 1 : 0)} f · ${sign}${ms < 1000 ? `${ms.toFixed(ms < 10 ? 1 : 0)} ms` : `${(ms / 1000).toFixed(3)} s`}`;
-}
-
 /** An offset as it is typed: frames (`12 f`), milliseconds (`-480 ms`), seconds (`1.5 s`), or `00:00:01:12`. */
 export function typedOffset(text: string, fps: number): number | null {
   const plain = text.trim().replace('−', '-').replace(',', '.');

@@ -52,14 +52,7 @@ impl PlacedClip<'_> {
 /// };
 /// let facts = ClipFacts { duration_s: 30.0, picture: Some(picture), ..ClipFacts::default() };
 /// let placed = [0.0, 4.0].map(|start_s| Placement {
-///     stretches: vec![Stretch {
-///         clip_start_s: 0.0,
-///         clip_end_s: 30.0,
-///         start_s,
-///         rate_ppm: 0.0,
-///         start_sigma_s: 0.0,
-///         rate_sigma_ppm: 0.0,
-///     }],
+///     stretches: vec![Stretch::whole(30.0, start_s)],
 ///     ..Placement::unplaced("")
 /// });
 /// let clip = |id: i64, placement| PlacedClip {

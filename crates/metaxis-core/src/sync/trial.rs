@@ -55,14 +55,7 @@ pub(crate) const PLAN: DayPlan =
 /// A link by which `clip` begins at `start_s` of `against`, measured over all its `duration_s` to a tenth of a
 /// millisecond.
 pub(crate) fn link(clip: usize, against: usize, start_s: f64, duration_s: f64) -> Link {
-    let stretch = Stretch {
-        clip_start_s: 0.0,
-        clip_end_s: duration_s,
-        start_s,
-        rate_ppm: 0.0,
-        start_sigma_s: 1e-4,
-        rate_sigma_ppm: 1.0,
-    };
+    let stretch = Stretch { start_sigma_s: 1e-4, rate_sigma_ppm: 1.0, ..Stretch::whole(duration_s, start_s) };
     let alignment = Alignment {
         stretches: vec![stretch],
         part: Passage { from_s: 0.0, to_s: duration_s },

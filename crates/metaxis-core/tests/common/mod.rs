@@ -50,14 +50,7 @@ pub fn at(start_s: f64, duration_s: f64, rate_ppm: f64) -> Placement {
     Placement {
         verdict: Verdict::Solid,
         confidence: 0.999,
-        stretches: vec![Stretch {
-            clip_start_s: 0.0,
-            clip_end_s: duration_s,
-            start_s,
-            rate_ppm,
-            start_sigma_s: 0.0,
-            rate_sigma_ppm: 0.0,
-        }],
+        stretches: vec![Stretch { rate_ppm, ..Stretch::whole(duration_s, start_s) }],
         reasons: vec![],
         ..Placement::unplaced("")
     }

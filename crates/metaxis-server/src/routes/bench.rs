@@ -1,6 +1,6 @@
 //! The Bench: two clips against each other, and the round of doubt.
 
-use super::{intake::named, media::cached};
+use super::{intake::named, media::sound};
 use crate::{
     App, Event,
     asked::{Json, Path, Query},
@@ -9,10 +9,11 @@ use crate::{
 use axum::extract::State;
 use metaxis_core::{
     clip::ClipId,
-    sync::{CheckPoint, Needle, Placement, Residual, SampleSource, check_points, needle},
+    signal::LISTEN_RATE,
+    sync::{CheckPoint, Needle, Placement, Residual, SampleSource, Stretch, check_points, needle},
 };
 use metaxis_media::StoredSamples;
-use metaxis_store::{Finding, StoredClip};
+use metaxis_store::Finding;
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
 use ts_rs::TS;
@@ -49,80 +50,41 @@ pub async fn needle_at(
     .await
 }
 
-fn sound(app: &App, id: ClipId) -> Result<StoredSamples, ApiError> {
-    let clip = app.store.clip(id)?;
-    let name = || clip.relative.rsplit('/').next().unwrap_or_default();
-    if clip.facts.sound.is_none() {
-        return Err(ApiError::NotFound(format!("{} has no sound to lay against", name())));
-    }
-    let (samples, _) = StoredSamples::open(&cached(app, id)?, 0).map_err(|_| {
-        ApiError::NotFound(format!(
-            "the sound of {} is not ready: wait until it was listened to, or let it be made again at Intake",
-            name()
-        ))
-    })?;
-    Ok(samples)
-}
-
-/// Against which clip, and how the clip is moved from where the pass has it.
+/// Against which clip.
 #[derive(Debug, Deserialize)]
 pub struct Against {
     against: ClipId,
-    /// How much later it lies, seconds.
-    #[serde(default)]
-    shift_s: f64,
+    /// Where on the axis a clip begins that the pass has no place for, seconds.
+    start_s: Option<f64>,
 }
 
 /// Moments that are sharp to see and hear in both.
 pub async fn points(
     State(app): Shared,
     Path(id): Path<ClipId>,
-    Query(Against { against, shift_s }): Query<Against>,
+    Query(Against { against, start_s }): Query<Against>,
 ) -> Result<Json<Vec<CheckPoint>>, ApiError> {
-    if !shift_s.is_finite() || shift_s.abs() > 1e7 {
-        return Err(ApiError::Refused("shift_s must be seconds".into()));
+    if start_s.is_some_and(|start_s| !start_s.is_finite() || start_s.abs() > 1e7) {
+        return Err(ApiError::Refused("start_s must be a moment of the axis, in seconds".into()));
     }
     blocking(move || {
         let (own, there) = (sound(&app, id)?, sound(&app, against)?);
-        let shown = app.store.shown()?;
-        let place = |clip: ClipId| shown.placements.iter().find(|placed| placed.clip == clip);
-        let (Some(clip), Some(other)) = (place(id), place(against)) else { return Ok(Json(vec![])) };
-        let (clip, other) = (&clip.placement, &other.placement);
-        let offset = |own_s: f64| heard_in(other, heard_axis(clip, own_s) + shift_s) - own_s;
+        let Some(other) = app.store.placement(against)? else { return Ok(Json(vec![])) };
+        let mut clip = app.store.placement(id)?.unwrap_or_else(|| Placement::unplaced(""));
+        if let (true, Some(start_s)) = (clip.stretches.is_empty(), start_s) {
+            clip.stretches.push(Stretch::whole(length_s(&own), start_s));
+        }
         // What both heard: from when the later began to when the earlier ended.
-        let (own_s, there_s) = (length_s(&own), length_s(&there));
-        let from_s = own_at(0.0, &offset, own_s);
-        let to_s = own_at(there_s, &offset, own_s);
-        Ok(Json(check_points(&own, &there, from_s.max(0.0), to_s.min(own_s), &offset)))
+        let ends = [0.0, length_s(&there)].map(|there_s| clip.hears_at(&other, there_s));
+        let [Some(from_s), Some(to_s)] = ends else { return Ok(Json(vec![])) };
+        let offset = |own_s: f64| other.hears_at(&clip, own_s).unwrap_or(own_s) - own_s;
+        Ok(Json(check_points(&own, &there, from_s.max(0.0), to_s.min(length_s(&own)), &offset)))
     })
     .await
 }
 
 fn length_s(samples: &StoredSamples) -> f64 {
-    samples.len() as f64 / f64::from(metaxis_core::signal::LISTEN_RATE)
-}
-
-/// The axis at which a clip's own moment is heard; a clip without a place lies at the axis's zero.
-fn heard_axis(placement: &Placement, own_s: f64) -> f64 {
-    let stretches = &placement.stretches;
-    let own = stretches.iter().find(|own| own_s < own.clip_end_s).or(stretches.last());
-    own.map_or(own_s, |own| own.axis_s(own_s)) - placement.travel_s
-}
-
-/// The clip's own moment that is heard at a moment of the axis.
-fn heard_in(placement: &Placement, axis_s: f64) -> f64 {
-    let (stretches, at_s) = (&placement.stretches, axis_s + placement.travel_s);
-    let own = stretches.iter().find(|own| at_s < own.end_s()).or(stretches.last());
-    own.map_or(at_s, |own| own.clip_s(at_s))
-}
-
-/// The clip's own moment at which the other is at `there_s`, to a hundredth of a second: `offset` hardly changes along it.
-fn own_at(there_s: f64, offset: &dyn Fn(f64) -> f64, length_s: f64) -> f64 {
-    let mut own_s = 0.5 * length_s;
-    for _ in 0..4 {
-        own_s = there_s - offset(own_s.clamp(0.0, length_s));
-    }
-    own_s
+    samples.len() as f64 / f64::from(LISTEN_RATE)
 }
 
 /// What is left along a clip after its fit.
@@ -135,10 +97,10 @@ pub struct DriftView {
 /// What is left along a clip where the pass that is shown has it.
 pub async fn drift(State(app): Shared, Path(id): Path<ClipId>) -> Result<Json<DriftView>, ApiError> {
     blocking(move || {
-        let StoredClip { id, .. } = app.store.clip(id)?;
-        let shown = app.store.shown()?;
-        let placed = shown.placements.into_iter().find(|placed| placed.clip == id);
-        Ok(Json(DriftView { residuals: placed.map_or_else(Vec::new, |own| own.placement.residuals) }))
+        // Refused where there is no such clip.
+        app.store.clip(id)?;
+        let placed = app.store.placement(id)?;
+        Ok(Json(DriftView { residuals: placed.map_or_else(Vec::new, |own| own.residuals) }))
     })
     .await
 }

@@ -1,6 +1,6 @@
 //! What marking a slate needs: claps in the sound, the samples around a moment; and positions that a person gives.
 
-use super::media::cached;
+use super::media::sound;
 use crate::{
     App, Event,
     asked::{Json, Path, Query},
@@ -13,7 +13,7 @@ use metaxis_core::{
     signal::{Clap, LISTEN_RATE},
     sync::{Changed, SampleSource, SeenClap, compare},
 };
-use metaxis_media::{Stop, StoredSamples};
+use metaxis_media::Stop;
 use metaxis_store::{PassId, PlacementView};
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
@@ -63,16 +63,10 @@ const FARTHEST_US: i64 = 864_000_000_000;
 /// Longest piece of samples that is sent: a minute.
 const MOST_SAMPLES: usize = 60 * LISTEN_RATE as usize;
 
-fn stored(app: &App, id: ClipId) -> Result<StoredSamples, ApiError> {
-    let missing =
-        |_| ApiError::NotFound("it was not listened to yet, or has no sound; try again shortly".into());
-    StoredSamples::open(&cached(app, id)?, 0).map(|(samples, _)| samples).map_err(missing)
-}
-
 pub async fn claps(State(app): Shared, Path(id): Path<ClipId>) -> Result<Json<ClapView>, ApiError> {
     blocking(move || {
         // Where there is none yet, the page asks again.
-        stored(&app, id)?;
+        sound(&app, id)?;
         Ok(Json(ClapView { claps: work::claps_for(&app, id)? }))
     })
     .await
@@ -116,12 +110,12 @@ pub async fn samples(
     Query(range): Query<SampleRange>,
 ) -> Result<Vec<u8>, ApiError> {
     blocking(move || {
-        let sound = stored(&app, id)?;
+        let samples = sound(&app, id)?;
         if !range.from_s.is_finite() || range.from_s.abs() > 1e7 {
             return Err(ApiError::Refused("from_s must be a moment of the clip, in seconds".into()));
         }
         let mut values = vec![0.0; range.count.min(MOST_SAMPLES)];
-        sound.read((range.from_s * f64::from(LISTEN_RATE)).round() as i64, &mut values);
+        samples.read((range.from_s * f64::from(LISTEN_RATE)).round() as i64, &mut values);
         let quantised = |value: &f32| ((value * 32_767.0).clamp(-32_767.0, 32_767.0) as i16).to_le_bytes();
         Ok(values.iter().flat_map(quantised).collect())
     })

@@ -12,7 +12,7 @@ use axum::{
     response::{IntoResponse, Response},
 };
 use metaxis_core::{clip::ClipId, signal::level_strip};
-use metaxis_media::{CachedClip, Fingerprint};
+use metaxis_media::{CachedClip, Fingerprint, StoredSamples};
 use metaxis_store::GroupId;
 use serde::Deserialize;
 use std::{path::PathBuf, sync::Arc};
@@ -36,6 +36,21 @@ pub(super) fn cached(app: &App, id: ClipId) -> Result<CachedClip, ApiError> {
     let fingerprint = Fingerprint::parse(&clip.fingerprint)
         .ok_or_else(|| ApiError::NotFound("the clip was not read yet".into()))?;
     Ok(app.cache.clip(&fingerprint))
+}
+
+/// What is matched of a clip.
+pub(super) fn sound(app: &App, id: ClipId) -> Result<StoredSamples, ApiError> {
+    let clip = app.store.clip(id)?;
+    let name = || clip.relative.rsplit('/').next().unwrap_or_default();
+    if clip.facts.sound.is_none() {
+        return Err(ApiError::NotFound(format!("{} has no sound", name())));
+    }
+    StoredSamples::open(&cached(app, id)?, 0).map(|(samples, _)| samples).map_err(|_| {
+        ApiError::NotFound(format!(
+            "the sound of {} is not ready: wait until it was listened to, or have it made again at Intake",
+            name()
+        ))
+    })
 }
 
 async fn serve(

@@ -67,14 +67,7 @@ fn by_hand(old: Option<&Placement>, duration_s: f64, start_s: f64) -> Placement 
     let mut placement = old.cloned().unwrap_or_else(|| Placement::unplaced(""));
     match placement.stretches.first().map(|first| start_s - first.start_s) {
         Some(by) => placement.stretches.iter_mut().for_each(|stretch| stretch.start_s += by),
-        None => placement.stretches.push(Stretch {
-            clip_start_s: 0.0,
-            clip_end_s: duration_s,
-            start_s,
-            rate_ppm: 0.0,
-            start_sigma_s: 0.0,
-            rate_sigma_ppm: 0.0,
-        }),
+        None => placement.stretches.push(Stretch::whole(duration_s, start_s)),
     }
     for evidence in &mut placement.evidence {
         evidence.disagrees_by_s = evidence.start_s - start_s;

@@ -108,7 +108,7 @@ impl Kept {
 
     /// Another pass over these clips: one group of so many frames, in which each is an angle and begins at frame `from`.
     pub fn pass(&self, clips: &[ClipId], frames: i64, from: i64) {
-        let stretch = whole(0.0);
+        let stretch = Stretch::whole(4.0, 0.0);
         let angle = |(at, clip): (usize, &ClipId)| Angle {
             device: DeviceId(at as i64 + 1),
             parts: vec![AnglePart {
@@ -157,7 +157,7 @@ impl Kept {
             .map(|own| {
                 let mut placement = own.placement.clone();
                 if own.clip == clip {
-                    placement.stretches = vec![whole(start_s)];
+                    placement.stretches = vec![Stretch::whole(4.0, start_s)];
                 }
                 (own.clip, placement)
             })
@@ -168,17 +168,5 @@ impl Kept {
     /// Numbers of the groups that are shown.
     pub fn groups(&self) -> Vec<GroupId> {
         self.store.shown().expect("a pass").groups.iter().map(|group| group.id).collect()
-    }
-}
-
-/// Four seconds of a clip from a moment of the axis on.
-fn whole(start_s: f64) -> Stretch {
-    Stretch {
-        clip_start_s: 0.0,
-        clip_end_s: 4.0,
-        start_s,
-        rate_ppm: 0.0,
-        start_sigma_s: 0.0,
-        rate_sigma_ppm: 0.0,
     }
 }

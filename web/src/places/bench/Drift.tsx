@@ -1,15 +1,43 @@
-import type { Residual } from '../../api/types';
+import type { ClipView, FrameRate, Placement, Residual } from '../../api/types';
 import { useDraw } from '../../draw/useDraw';
+import { late } from '../../model/axis';
+import { offset, signed } from '../../model/format';
+import { frameOf } from '../../model/pair';
 
 type Props = {
+  clip: ClipView;
+  /** Where it lies; null where the pass has no place for it. */
+  placed: Placement | null;
   residuals: Residual[];
-  /** Length of the clip and of a frame, seconds. */
-  duration: number;
-  frame: number;
+  rate: FrameRate;
 };
 
-/** What is left along the clip after its rate was corrected, with the band of half a frame. */
-export function Drift({ residuals, duration, frame }: Props) {
+/** How fast the clip's clock runs, and what is left along it after that was corrected, with the band of half a frame. */
+export function Drift({ clip, placed, residuals, rate }: Props) {
+  const own = placed?.stretches[0];
+  return (
+    <section aria-label="Drift" className="min-w-0 flex-1">
+      <h2 className="font-semibold">
+        Drift{' '}
+        {placed && own && (
+          <span className="num pl-2 text-[12px] font-normal text-soft">
+            {signed(own.rate_ppm, 1)} ppm ± {own.rate_sigma_ppm.toFixed(2)}, uncorrected the end would be{' '}
+            {offset(-late(placed.stretches), rate)} out
+          </span>
+        )}
+      </h2>
+      <div className="h-[62px]">
+        {residuals.length === 0 ? (
+          <p className="text-soft">Nothing was measured along it: it does not lie by its sound.</p>
+        ) : (
+          <Plot residuals={residuals} duration={clip.facts.duration_s} frame={frameOf(rate)} />
+        )}
+      </div>
+    </section>
+  );
+}
+
+function Plot({ residuals, duration, frame }: { residuals: Residual[]; duration: number; frame: number }) {
   const canvas = useDraw(
     ({ pen, width, height, paint }) => {
       const most = Math.max(frame, ...residuals.map(({ error_ms }) => 0.0011 * Math.abs(error_ms)));
@@ -34,17 +62,11 @@ export function Drift({ residuals, duration, frame }: Props) {
     [residuals, duration, frame],
   );
   return (
-    <div className="h-[62px]">
-      {residuals.length === 0 ? (
-        <p className="text-soft">Nothing was measured along it: it does not lie by its sound.</p>
-      ) : (
-        <canvas
-          ref={canvas}
-          role="img"
-          aria-label={`What is left along the clip: ${residuals.length} measurements`}
-          className="h-full w-full"
-        />
-      )}
-    </div>
+    <canvas
+      ref={canvas}
+      role="img"
+      aria-label={`What is left along the clip: ${residuals.length} measurements`}
+      className="h-full w-full"
+    />
   );
 }

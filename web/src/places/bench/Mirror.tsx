@@ -9,11 +9,11 @@ import { clock } from '../../model/format';
 import { audible } from '../../model/names';
 import { ownAt, pieces, type Heard, type Window } from '../../model/mirror';
 
-/** A clip in the mirror: where it is heard, and which of its channels is drawn (all where none is chosen). */
+/** A clip in the mirror: where it is heard, and in which colour it is drawn. */
 export type Half = {
   clip: ClipView;
   heard: Heard;
-  channel: number | null;
+
   colour: Parameters<Paint>[0];
   name: string;
 };
@@ -48,7 +48,7 @@ const peaksOf = (results: UseQueryResult<PeaksView>[]) => results.map(({ data })
 const samplesOf = (results: UseQueryResult<Float32Array<ArrayBuffer>>[]) => results.map(({ data }) => data);
 
 /** What is drawn of a half in a window: from peaks far out, from samples near. */
-function useSound({ clip, heard, channel }: Half, window: Window): { sound: Sound; loudest: number } {
+function useSound({ clip, heard }: Half, window: Window): { sound: Sound; loudest: number } {
   const near = window.to - window.from < NEAR_S;
   const { duration_s: duration } = clip.facts;
   const wanted = useMemo(() => pieces(heard, window, duration), [heard, window, duration]);
@@ -66,8 +66,7 @@ function useSound({ clip, heard, channel }: Half, window: Window): { sound: Soun
     wanted.forEach(({ from }, i) => {
       const [peak, sample] = [peaks[i], samples[i]];
       if (peak) {
-        const shown =
-          channel === null ? audible(clip, peak.channels) : peak.channels.slice(channel, channel + 1);
+        const shown = audible(clip, peak.channels);
         const bins = (shown[0]?.length ?? 0) / 3;
         const read = (bin: number): [number, number] => [
           Math.min(...shown.map((one) => one[3 * bin] ?? 0)) / 32_768,
@@ -103,7 +102,7 @@ function useSound({ clip, heard, channel }: Half, window: Window): { sound: Soun
       return low > high ? null : [low, high];
     };
     return { sound, loudest };
-  }, [clip, channel, wanted, peaks, samples]);
+  }, [clip, wanted, peaks, samples]);
 }
 
 /** The reference above the line, the clip below it: in step, the halves match. */

@@ -11,7 +11,9 @@ import { Button } from '../../parts/Button';
 import { Name } from '../../parts/Name';
 import { Stamp } from '../../parts/Stamp';
 import { VerdictMark } from '../../parts/VerdictMark';
-import { Against, shownKeys, type Decided } from './Against';
+import { idle } from '../../keys/table';
+import { Against, type Decided } from './Against';
+import { againstKeys } from './againstKeys';
 import { Views } from './Views';
 
 type Props = { day: Day; id: number | undefined; against: number | undefined };
@@ -24,7 +26,7 @@ export function Round({ day, id, against }: Props) {
   const clip = day.clips.find((one) => one.id === id) ?? doubts[0]?.clip;
   const partner = clip && (day.clips.find((one) => one.id === against) ?? partnerOf(day, clip));
   const at = (next: Doubt | undefined) => next && go(`/bench/${next.clip.id}/against`);
-  const keys = shownKeys;
+  const keys = againstKeys(idle());
   // Kept while one clip after the other is looked at.
   const list = useRef<('look' | 'place')[]>([]);
   const decided = useMemo<Decided>(

@@ -1,5 +1,5 @@
-import type { Needle, Placement } from '../../api/types';
-import { offBy } from '../../model/mirror';
+import type { FrameRate, Needle, Placement } from '../../api/types';
+import { offset } from '../../model/format';
 
 /** A place that would fit: how far from where the clip was placed, and how well. */
 export type Rung = { shift: number; score: number };
@@ -18,7 +18,7 @@ type Props = {
   shift: number;
   /** What the first rung is. */
   placed: string;
-  frame: number;
+  rate: FrameRate;
   needle: Needle | null;
   needleError: string | null;
   /** How far the needle looks, seconds. */
@@ -33,7 +33,7 @@ export function Rungs({
   rungs,
   shift,
   placed,
-  frame,
+  rate,
   needle,
   needleError,
   reach,
@@ -46,7 +46,7 @@ export function Rungs({
       <section aria-label="Places that would fit">
         <h2 className="pb-1 font-semibold">Where it could lie</h2>
         {rungs.slice(0, 5).map((rung, i) => {
-          const here = Math.abs(rung.shift - shift) < 0.0005;
+          const here = Math.abs(rung.shift - shift) < 4e-6;
           return (
             <button
               key={rung.shift}
@@ -56,7 +56,7 @@ export function Rungs({
               className={`flex h-[19px] w-full items-center gap-2 text-left ${here ? 'font-semibold' : ''}`}
             >
               <b className="num w-3">{i}</b>
-              <span className="num w-[150px]">{i === 0 ? placed : offBy(rung.shift, frame)}</span>
+              <span className="num w-[150px]">{i === 0 ? placed : offset(rung.shift, rate)}</span>
               <span className="h-2 flex-1 bg-[#dce7e2]/10">
                 <span
                   className={`block h-full ${here ? 'bg-[#4db3ac]' : 'bg-[#dce7e2]/45'}`}
@@ -72,7 +72,7 @@ export function Rungs({
         <h2 className="font-semibold">What is left here</h2>
         <Scale needle={needle} reach={reach} />
         <p className="num" data-testid="needle">
-          {needleError ?? said(needle, frame, reach)}
+          {needleError ?? said(needle, rate, reach)}
         </p>
         <p className="flex gap-4 pt-0.5">
           <button
@@ -92,10 +92,10 @@ export function Rungs({
   );
 }
 
-function said(needle: Needle | null, frame: number, reach: number): string {
+function said(needle: Needle | null, rate: FrameRate, reach: number): string {
   if (!needle) return 'One of the two is silent here.';
   if (!needle.clear) return `Nothing stands clear within ${reach} s.`;
-  return `${offBy(needle.later_s, frame)}${needle.inverted ? ' · turned round' : ''}`;
+  return `${offset(needle.later_s, rate)}${needle.inverted ? ' · turned round' : ''}`;
 }
 
 /** A ruler of what is in reach, bent so that single frames are seen, and the needle on it. */

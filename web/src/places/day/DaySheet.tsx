@@ -56,9 +56,7 @@ export function DaySheet({ day }: { day: Day }) {
     [run, how],
   );
   const sync = () => start({}, reference === '' ? null : reference);
-  const doubts = taking(day).filter(
-    ({ placement }) => placement.verdict === 'check' || placement.verdict === 'unplaced',
-  );
+  const doubts = useMemo(() => due(round(day)), [day]);
   const order = useMemo(() => {
     const placed = sheet.flatMap((band) => band.slips.map((slip) => slip.clip.id));
     return [...new Set([...placed, ...lost.map((clip) => clip.id)])];
@@ -77,7 +75,7 @@ export function DaySheet({ day }: { day: Day }) {
     sync: () => syncing || sync(),
     doubt: () =>
       step(
-        doubts.map(({ clip }) => clip),
+        doubts.map(({ clip }) => clip.id),
         1,
       ),
     step: (by) => step(order, by),
@@ -179,7 +177,7 @@ export function DaySheet({ day }: { day: Day }) {
             chosen={chosen}
             onChoose={setChosen}
           />
-          <Foot day={day} view={view} />
+          <Foot day={day} view={view} left={doubts.length} />
         </section>
         <EvidencePanel
           day={day}
@@ -213,10 +211,9 @@ function Arriving({ day, arriving }: { day: Day; arriving: ArrivingClip[] }) {
 }
 
 /** What the pass found, and how close the sheet is looked at. */
-function Foot({ day, view }: { day: Day; view: SheetView }) {
+function Foot({ day, view, left }: { day: Day; view: SheetView; left: number }) {
   const resting = day.placements.length - taking(day).length;
   const { solid, check, by_hand, unplaced } = day.counts;
-  const left = useMemo(() => due(round(day)).length, [day]);
   const said = [
     `${solid} solid`,
     `${check} check`,

@@ -1,13 +1,13 @@
 import { memo } from 'react';
 import { Link } from 'wouter';
 import type { Day } from '../../api/day';
-import type { Evidence, PassPlan, PlacementView, Stretch } from '../../api/types';
+import type { Evidence, PassPlan, PlacementView } from '../../api/types';
 import { Distance } from './Distance';
 import { LayByHand } from './LayByHand';
 import { LookAgain } from './LookAgain';
 import { PassNotes } from './PassNotes';
 import { islandOf, lies } from '../../model/island';
-import { end, runs, zeroOf } from '../../model/axis';
+import { late, runs, zeroOf } from '../../model/axis';
 import { clock, length, offset, rate, signed, speed } from '../../model/format';
 import { stemOf } from '../../model/names';
 import { Stamp } from '../../parts/Stamp';
@@ -92,12 +92,6 @@ export const EvidencePanel = memo(function EvidencePanel(props: PanelProps) {
     </aside>
   );
 });
-
-/** How much longer a clip's own time is than the axis's over all its stretches, in seconds. */
-function late(stretches: Stretch[]): number {
-  const own = (stretch: Stretch) => stretch.clip_end_s - stretch.clip_start_s;
-  return stretches.reduce((sum, stretch) => sum + own(stretch) - (end(stretch) - stretch.start_s), 0);
-}
 
 function Placed({ day, placed }: { day: Day; placed: PlacementView }) {
   const { placement } = placed;

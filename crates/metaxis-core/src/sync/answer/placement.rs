@@ -2,7 +2,7 @@
 
 use super::{
     evidence::{Alternative, Evidence, Residual},
-    stretch::Stretch,
+    stretch::{Stretch, axis_to_clip, stretch_at},
     verdict::{Signs, Verdict},
 };
 use serde::{Deserialize, Serialize};
@@ -69,6 +69,16 @@ impl Placement {
     pub(crate) fn heard_at(&self) -> Vec<Stretch> {
         let heard = |own: &Stretch| Stretch { start_s: own.start_s - self.travel_s, ..*own };
         self.stretches.iter().map(heard).collect()
+    }
+
+    /// The clip's own moment at which it hears what another hears at its own `there_s`; beyond their ends as their ends go on.
+    /// `None` where either has no place.
+    pub fn hears_at(&self, other: &Placement, there_s: f64) -> Option<f64> {
+        let (own, there) = (self.heard_at(), other.heard_at());
+        if own.is_empty() || there.is_empty() {
+            return None;
+        }
+        Some(axis_to_clip(&own, stretch_at(&there, there_s).axis_s(there_s)))
     }
 
     /// Axis time of a moment of the clip's own time; None where no stretch holds it.

@@ -33,6 +33,18 @@ pub struct Stretch {
 }
 
 impl Stretch {
+    /// All of a clip in one piece from a moment of the axis on, by a clock that runs as the axis does.
+    pub fn whole(duration_s: f64, start_s: f64) -> Self {
+        Self {
+            clip_start_s: 0.0,
+            clip_end_s: duration_s,
+            start_s,
+            rate_ppm: 0.0,
+            start_sigma_s: 0.0,
+            rate_sigma_ppm: 0.0,
+        }
+    }
+
     /// Axis time of the clip's own time `clip_s`.
     pub fn axis_s(&self, clip_s: f64) -> f64 {
         self.start_s + (clip_s - self.clip_start_s) / (1.0 + self.rate_ppm * 1e-6)

@@ -31,7 +31,7 @@ pub struct Needle {
 }
 
 /// Measures about the clip's own moment `own_s`, which now lies on the other's `there_s`, how much later the clip should
-/// lie, up to `within_s` either way (no farther than ten seconds). `None` where either is silent there.
+/// lie, up to `within_s` either way (no farther than ten seconds). `None` where either is silent there or did not run.
 pub fn needle(
     own: &dyn SampleSource,
     own_s: f64,
@@ -44,7 +44,9 @@ pub fn needle(
     let length_s = |source: &dyn SampleSource| source.len() as f64 / RATE;
     let window_s = WINDOW_S.min(length_s(own)).min(length_s(there));
     let (window, range) = (samples(window_s), samples(within_s.clamp(0.01, MOST_S)));
-    if window < 64 || !own_s.is_finite() || !there_s.is_finite() {
+    let runs =
+        (0.0..=length_s(own)).contains(&own_s) && (-within_s..=length_s(there) + within_s).contains(&there_s);
+    if window < 64 || !runs {
         return None;
     }
     // Near its ends what the clip has lies to one side of the moment.

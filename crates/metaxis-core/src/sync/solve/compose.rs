@@ -10,17 +10,6 @@ const NO_STEP_S: f64 = 1.5e-3;
 /// Rates nearer than this are one: what they part by in an hour is a fifth of a sample.
 const NO_BEND_PPM: f64 = 1e-3;
 
-pub(super) fn whole(duration_s: f64) -> Stretch {
-    Stretch {
-        clip_start_s: 0.0,
-        clip_end_s: duration_s,
-        start_s: 0.0,
-        rate_ppm: 0.0,
-        start_sigma_s: 0.0,
-        rate_sigma_ppm: 0.0,
-    }
-}
-
 /// Seconds that two clips share on the axis.
 pub(crate) fn overlap_s(a: &[Stretch], b: &[Stretch]) -> f64 {
     let extent = |map: &[Stretch]| Some((map.first()?.start_s, map.last()?.end_s()));

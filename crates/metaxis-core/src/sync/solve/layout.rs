@@ -1,6 +1,6 @@
 //! All clips from all links: strongest first, devices apart, islands kept separate.
 
-use super::compose::{compose, overlap_s, turned_round, whole};
+use super::compose::{compose, overlap_s, turned_round};
 use crate::sync::{
     answer::{Stretch, stretch_at},
     find::{Link, RIVAL, SAME_PLACE_S},
@@ -28,7 +28,7 @@ impl Layout {
     /// Every clip on its own, but for the reference's clips that are `tied` to the origin (clip, start).
     pub fn new(clips: &[DayClip], origin: usize, tied: &[(usize, f64)]) -> Self {
         let mut layout = Self {
-            maps: clips.iter().map(|clip| vec![whole(clip.duration_s)]).collect(),
+            maps: clips.iter().map(|clip| vec![Stretch::whole(clip.duration_s, 0.0)]).collect(),
             component: (0..clips.len()).collect(),
             tree: vec![],
             apart: true,
@@ -149,7 +149,7 @@ impl Layout {
             }
         }
         self.component[clip] = clip;
-        self.maps[clip] = vec![whole(duration_s)];
+        self.maps[clip] = vec![Stretch::whole(duration_s, 0.0)];
         self.tree.retain(|&index| links[index].clip != clip && links[index].against != clip);
     }
 
@@ -246,7 +246,7 @@ impl Layout {
         start_s: f64,
         component: usize,
     ) -> Option<usize> {
-        let map = [Stretch { start_s, ..whole(clips[clip].duration_s) }];
+        let map = [Stretch::whole(clips[clip].duration_s, start_s)];
         (0..clips.len()).find(|&other| {
             other != clip
                 && self.component[other] == component

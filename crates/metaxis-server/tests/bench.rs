@@ -1,0 +1,139 @@
+//! The Bench over HTTP: what is left about a moment, check points, what is left along a clip, and the round of doubt.
+
+mod common;
+
+use common::{Api, clip, config, placement, small, start_s};
+use serde_json::{Value, json};
+
+/// The small shoot, listened to and synced; light copies are of no use here.
+async fn synced(data: &std::path::Path) -> (Api, Value) {
+    let api = Api::start(config(data, &[&small()])).await;
+    api.post("/intake", json!({ "path": small() })).await;
+    api.post("/jobs/proxy/stop", json!({})).await;
+    api.idle().await;
+    let day = api.sync().await;
+    (api, day)
+}
+
+fn id(day: &Value, name: &str) -> i64 {
+    clip(day, name)["id"].as_i64().expect("a number")
+}
+
+#[tokio::test]
+async fn what_is_left_is_measured_against_the_reference_and_against_any_other_clip() {
+    let data = tempfile::tempdir().expect("a folder");
+    let (api, day) = synced(data.path()).await;
+    let (camera, other, recorder) = (id(&day, "A001.mov"), id(&day, "B001.mov"), id(&day, "S-001.wav"));
+    let start = |name: &str| start_s(&day, name);
+    let needle = async |own_s: f64, against: i64, there_s: f64, within_s: f64| {
+        let path = format!(
+            "/clips/{camera}/needle?own_s={own_s}&against={against}&there_s={there_s}&within_s={within_s}"
+        );
+        let (status, found) = api.get(&path).await;
+        assert_eq!(status, 200, "{found}");
+        found
+    };
+    for (name, against) in [("S-001.wav", recorder), ("B001.mov", other)] {
+        // The camera's tenth second, where the pass has it and 12 frames off.
+        let there_s = 10.0 + start("A001.mov") - start(name);
+        for off_s in [0.0, 0.48, -0.48] {
+            let found = needle(10.0, against, there_s + off_s, 1.0).await;
+            assert_eq!(found["clear"], true, "{name} {off_s}: {found}");
+            let later_s = found["later_s"].as_f64().expect("seconds");
+            assert!((later_s + off_s).abs() < 0.001, "{name} {off_s}: {later_s}");
+        }
+    }
+    // Where the camera had ended there is nothing to hold on to.
+    assert_eq!(needle(5000.0, recorder, 5000.0, 1.0).await, Value::Null);
+}
+
+#[tokio::test]
+async fn check_points_are_heard_by_both_where_the_pass_has_them() {
+    let data = tempfile::tempdir().expect("a folder");
+    let (api, day) = synced(data.path()).await;
+    let (camera, recorder) = (id(&day, "A001.mov"), id(&day, "S-001.wav"));
+    let (status, points) = api.get(&format!("/clips/{camera}/points?against={recorder}")).await;
+    assert_eq!(status, 200);
+    let points = points.as_array().expect("points");
+    let along: Vec<&str> = points.iter().filter_map(|point| point["along"].as_str()).collect();
+    assert_eq!(along, ["start", "middle", "end"]);
+    let offset = start_s(&day, "A001.mov") - start_s(&day, "S-001.wav");
+    for point in points {
+        let [own, there] = ["clip_s", "there_s"].map(|at| point[at].as_f64().expect("seconds"));
+        assert!((there - own - offset).abs() < 0.005, "{point} {offset}");
+        assert!(own > 0.0 && own < 30.0 && point["sharp_db"].as_f64() > Some(6.0), "{point}");
+    }
+    // A clip that has no place is looked through where a person begins it, and nowhere else.
+    let lost = id(&day, "A003.mov");
+    assert_eq!(placement(&day, "A003.mov")["verdict"], "unplaced");
+    let at = |start: &str| format!("/clips/{lost}/points?against={recorder}{start}");
+    assert_eq!(api.get(&at("")).await, (200, json!([])));
+    assert_eq!(api.get(&at("&start_s=2")).await.0, 200);
+    assert_eq!(api.get(&at("&start_s=inf")).await.0, 422);
+}
+
+#[tokio::test]
+async fn what_is_left_along_a_clip_comes_by_itself_and_not_with_the_day() {
+    let data = tempfile::tempdir().expect("a folder");
+    let (api, day) = synced(data.path()).await;
+    assert_eq!(placement(&day, "A001.mov")["residuals"], json!([]));
+    let (status, drift) = api.get(&format!("/clips/{}/drift", id(&day, "A001.mov"))).await;
+    let residuals = drift["residuals"].as_array().expect("measurements");
+    assert!(status == 200 && residuals.len() > 10, "{drift}");
+    assert!(residuals.iter().all(|one| one["error_ms"].as_f64().is_some_and(|ms| ms.abs() < 1.0)), "{drift}");
+    assert_eq!(api.get("/clips/999999/drift").await.0, 404);
+}
+
+#[tokio::test]
+async fn the_round_is_kept_taken_back_and_declared() {
+    let data = tempfile::tempdir().expect("a folder");
+    let (api, day) = synced(data.path()).await;
+    let camera = id(&day, "A001.mov");
+    let look = async |clips: Value, finding: Value| {
+        api.post("/looks", json!({ "clips": clips, "finding": finding })).await
+    };
+    assert_eq!(look(json!([camera]), json!("right")).await.0, 200);
+    let found = api.day().await["looks"].clone();
+    assert_eq!((&found[0]["clip"], &found[0]["finding"]), (&json!(camera), &json!("right")));
+    let (status, turned) = api.post("/looks/edits/undo", json!({})).await;
+    assert_eq!((status, &turned["what"]), (200, &json!("a clip found right")));
+    assert_eq!(api.day().await["looks"], json!([]));
+    assert_eq!(api.post("/looks/edits/redo", json!({})).await.0, 200);
+    assert_eq!(api.post("/checked", json!({ "who": " Ida " })).await.0, 200);
+    let checked = api.day().await["checked"].clone();
+    assert_eq!((&checked["who"], &checked["looked"]), (&json!("Ida"), &json!(1)));
+    assert_eq!(api.post("/checked", json!({ "who": null })).await.0, 200);
+    assert_eq!(api.day().await["checked"], Value::Null);
+    // What cannot be is refused with its reason, and nothing of it is kept.
+    assert_eq!(look(json!([camera, 999_999]), json!("aside")).await.0, 404);
+    assert_eq!(look(json!([camera]), json!("perhaps")).await.0, 422);
+    for who in ["", "   ", "two\nlines", &"x".repeat(61)] {
+        let (status, said) = api.post("/checked", json!({ "who": who })).await;
+        assert_eq!(status, 422, "{who:?}: {said}");
+    }
+    assert_eq!(api.day().await["looks"].as_array().map(Vec::len), Some(1));
+}
+
+#[tokio::test]
+async fn what_cannot_be_measured_says_why_and_about_which_file() {
+    let data = tempfile::tempdir().expect("a folder");
+    let (api, day) = synced(data.path()).await;
+    let (camera, recorder) = (id(&day, "A001.mov"), id(&day, "S-001.wav"));
+    let ask = async |clip: i64, against: i64, rest: &str| {
+        let path = format!("/clips/{clip}/needle?against={against}&{rest}");
+        let (status, said) = api.get(&path).await;
+        (status, said["error"].as_str().unwrap_or_default().to_owned())
+    };
+    const HERE: &str = "own_s=1&there_s=1&within_s=1";
+    for bad in
+        ["own_s=NaN&there_s=1&within_s=1", "own_s=1&there_s=inf&within_s=1", "own_s=1&there_s=1&within_s=1e9"]
+    {
+        assert_eq!(ask(camera, recorder, bad).await.0, 422, "{bad}");
+    }
+    assert_eq!(ask(camera, recorder, "own_s=nonsense&there_s=1&within_s=1").await.0, 400);
+    assert_eq!(ask(999_999, recorder, HERE).await.0, 404);
+    // The cache was cleared meanwhile: it says of which file the sound is not ready.
+    std::fs::remove_dir_all(data.path().join("cache")).expect("cleared");
+    let (status, said) = ask(camera, recorder, HERE).await;
+    assert!(status == 404 && said.contains("A001.mov") && said.contains("not ready"), "{said}");
+}
