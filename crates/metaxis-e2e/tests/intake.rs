@@ -1,7 +1,7 @@
 //! Intake as a person uses it: health, the table, spans, the slate log, files sent from this computer.
 
 use anyhow::{Context, Result, ensure};
-use metaxis_e2e::{Browser, Site, at_prepared};
+use metaxis_e2e::{Browser, Site, at_prepared, media_of};
 use serde_json::{Value, json};
 use std::fs;
 use thirtyfour::{By, Key};

@@ -1,3 +1,4 @@
+import { steps, turns } from '../../keys/common';
 import type { Key } from '../../keys/table';
 import type { Ears } from './ears';
 
@@ -34,12 +35,7 @@ export const againstKeys = (hand: AgainstHands): Key[] => [
   {
     keys: '← →',
     does: 'a frame back, a frame on, with its sound; with shift ten',
-    on: {
-      ArrowLeft: () => hand.step(-1),
-      ArrowRight: () => hand.step(1),
-      'shift ArrowLeft': () => hand.step(-10),
-      'shift ArrowRight': () => hand.step(10),
-    },
+    on: steps(hand.step),
   },
   {
     keys: 'A D',
@@ -96,6 +92,6 @@ export const againstKeys = (hand: AgainstHands): Key[] => [
   {
     keys: 'ctrl Z',
     does: 'take back what was last decided in the round; with shift make it again',
-    on: { 'ctrl Z': hand.undo, 'ctrl shift Z': hand.redo },
+    on: turns(hand),
   },
 ];

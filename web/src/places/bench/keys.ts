@@ -1,3 +1,4 @@
+import { steps, turns } from '../../keys/common';
 import type { Key } from '../../keys/table';
 
 /** What the keys of the Bench do. */
@@ -22,10 +23,7 @@ export const benchKeys = (hand: BenchHands): Key[] => [
     keys: '← →',
     does: 'one frame back, on, with its sound; with shift ten, with alt one millisecond',
     on: {
-      ArrowLeft: () => hand.frames(-1),
-      ArrowRight: () => hand.frames(1),
-      'shift ArrowLeft': () => hand.frames(-10),
-      'shift ArrowRight': () => hand.frames(10),
+      ...steps(hand.frames),
       'alt ArrowLeft': () => hand.milliseconds(-1),
       'alt ArrowRight': () => hand.milliseconds(1),
     },
@@ -44,5 +42,5 @@ export const benchKeys = (hand: BenchHands): Key[] => [
   { keys: 'X', does: 'take the mark off', on: { X: hand.takeOff } },
   { keys: 'N', does: 'next take', on: { N: () => hand.take(1) } },
   { keys: 'E', does: 'earlier take', on: { E: () => hand.take(-1) } },
-  { keys: 'ctrl Z', does: 'undo; with shift redo', on: { 'ctrl Z': hand.undo, 'ctrl shift Z': hand.redo } },
+  { keys: 'ctrl Z', does: 'undo; with shift redo', on: turns(hand) },
 ];

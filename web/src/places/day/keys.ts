@@ -1,3 +1,4 @@
+import { turns } from '../../keys/common';
 import type { Key } from '../../keys/table';
 
 /** What the keys of the Day sheet do. */
@@ -34,6 +35,6 @@ export const dayKeys = (hand: DayHands): Key[] => [
   {
     keys: 'ctrl Z',
     does: 'the pass that was shown before; with shift the one after',
-    on: { 'ctrl Z': hand.undo, 'ctrl shift Z': hand.redo },
+    on: turns(hand),
   },
 ];

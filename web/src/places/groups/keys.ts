@@ -1,3 +1,4 @@
+import { turns } from '../../keys/common';
 import type { Key } from '../../keys/table';
 
 /** What the keys of Groups do. */
@@ -13,6 +14,6 @@ export const groupKeys = (hand: GroupHands): Key[] => [
   {
     keys: 'ctrl Z',
     does: 'undo a name or an order; with shift redo',
-    on: { 'ctrl Z': hand.undo, 'ctrl shift Z': hand.redo },
+    on: turns(hand),
   },
 ];

@@ -1,3 +1,4 @@
+import { turns } from '../../keys/common';
 import type { Key } from '../../keys/table';
 
 /** What the keys of Intake do: those of the whole place. */
@@ -56,6 +57,6 @@ export const intakeKeys = (hand: IntakeHands): Key[] => [
   {
     keys: 'ctrl Z, ctrl shift Z',
     does: 'undo, redo',
-    on: { 'ctrl Z': hand.undo, 'ctrl shift Z': hand.redo },
+    on: turns(hand),
   },
 ];

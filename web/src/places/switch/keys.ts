@@ -1,3 +1,4 @@
+import { steps, turns } from '../../keys/common';
 import type { Key } from '../../keys/table';
 
 /** What the keys of Switch do. */
@@ -42,12 +43,7 @@ export const switchKeys = (hand: SwitchHands): Key[] => [
   {
     keys: '← →',
     does: 'one frame; with shift ten',
-    on: {
-      ArrowLeft: () => hand.step(-1),
-      ArrowRight: () => hand.step(1),
-      'shift ArrowLeft': () => hand.step(-10),
-      'shift ArrowRight': () => hand.step(10),
-    },
+    on: steps(hand.step),
   },
   {
     keys: '↑ ↓',
@@ -68,6 +64,6 @@ export const switchKeys = (hand: SwitchHands): Key[] => [
   {
     keys: 'ctrl Z',
     does: 'undo; with shift redo',
-    on: { 'ctrl Z': hand.undo, 'ctrl shift Z': hand.redo },
+    on: turns(hand),
   },
 ];
