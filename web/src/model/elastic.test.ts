@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import type { ClipView, Verdict } from '../api/types';
-import { LEAST, anchorAt, lay, pack, placeOf, ruler, verdicts, wholeIn } from './elastic';
+import { LEAST, anchorAt, lay, momentAt, pack, pieces, placeOf, ruler, verdicts, wholeIn } from './elastic';
 import type { Band, Slip } from './sheet';
 
 const slip = (id: number, device: number, from: number, to: number, verdict: Verdict = 'solid') =>
@@ -79,10 +79,52 @@ describe('rows', () => {
     );
   });
 
+  test('the moment at the place of a moment is that moment, and goes on beyond the band', () => {
+    fc.assert(
+      fc.property(days, scales, fc.double({ min: 0, max: 1, noNaN: true }), (bands, scale, share) => {
+        const own = bands[Math.floor(share * (bands.length - 1))] as Band;
+        const at = own.from + share * (own.to - own.from);
+        const laid = lay(bands, scale);
+        const found = momentAt(laid, placeOf(laid, { band: own, share }) + 1e-9);
+        if (found?.band === own) expect(found.at).toBeCloseTo(at, 3);
+        const above = momentAt(laid, -10);
+        expect(above && above.at < (bands[0]?.from ?? 0)).toBe(true);
+      }),
+    );
+  });
+
   test('far out a day of 400 takes fits a window, near none of them is joined', () => {
     const bands = Array.from({ length: 400 }, (_, i) => band(slip(i, 1, 1000 + 100 * i, 1012 + 100 * i)));
     expect(lay(bands, wholeIn(bands, 4000)).height).toBeLessThanOrEqual(4000);
     expect(lay(bands, 4).rows).toHaveLength(400);
+  });
+});
+
+describe('the pieces of a tall slip', () => {
+  const slips = fc.record({
+    seconds: fc.double({ min: 1, max: 20_000, noNaN: true }),
+    height: fc.double({ min: 900, max: 2_000_000, noNaN: true }),
+    from: fc.double({ min: 0, max: 1, noNaN: true }),
+  });
+
+  test('cover what is in sight, one after the other, and are few', () => {
+    fc.assert(
+      fc.property(slips, ({ seconds, height, from }) => {
+        const sight = { from: from * height, to: Math.min(height, from * height + 1200) };
+        const own = pieces(seconds, height, sight);
+        expect(own.length).toBeLessThanOrEqual(4);
+        expect(own[0]?.top ?? sight.from).toBeLessThanOrEqual(sight.from + 1e-6);
+        const last = own.at(-1);
+        if (last) expect(last.top + last.height).toBeGreaterThanOrEqual(sight.to - 1e-3);
+        own.slice(1).forEach((piece, i) => expect(piece.from_s).toBe(own[i]?.to_s));
+      }),
+    );
+  });
+
+  test('are the same while the scale changes a little', () => {
+    const at = (height: number) => pieces(1000, height, { from: 0, to: 1e9 }).map((piece) => piece.from_s);
+    expect(at(20_000)).toEqual(at(22_000));
+    expect(at(80_000).length).toBeGreaterThan(at(20_000).length);
   });
 });
 

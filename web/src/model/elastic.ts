@@ -101,6 +101,16 @@ export function anchorAt({ rows }: Laid, y: number): Anchor | null {
   return { band: at.band, share: Math.min(1, Math.max(0, (inner - at.top) / Math.max(at.height, 1e-6))) };
 }
 
+/** The moment that lies so far down the sheet; above and below a band its time goes on. */
+export function momentAt({ rows }: Laid, y: number): { band: Band; at: number; scale: number } | null {
+  const row = rows.findLast((one) => one.top <= y) ?? rows[0];
+  if (!row) return null;
+  const own = row.bands.findLast((one) => one.top <= y - row.top) ?? row.bands[0];
+  if (!own) return null;
+  const scale = own.height / span(own.band);
+  return { band: own.band, at: own.band.from + (y - row.top - own.top) / scale, scale };
+}
+
 /** How far down the sheet an anchor lies. */
 export function placeOf({ rows }: Laid, anchor: Anchor): number {
   for (const row of rows) {
@@ -188,6 +198,28 @@ export function ruler(from: number, to: number, scale: number, apart = 56): { at
   for (let at = Math.ceil(from / step) * step; at <= to && marks.length < 400; at += step)
     marks.push({ at, step });
   return marks;
+}
+
+/** A piece of a tall slip: seconds from its beginning, and where it is drawn. */
+export type Piece = { from_s: number; to_s: number; top: number; height: number };
+
+/** A piece is no taller than this, and no lower than half of it, pixels. */
+const PIECE = 800;
+
+/**
+ * The pieces of a slip of so many seconds and pixels that lie between two heights of it. Their lengths are powers of two of a
+ * second, so that the same ones serve while the scale changes a little.
+ */
+export function pieces(seconds: number, height: number, sight: { from: number; to: number }): Piece[] {
+  const scale = height / Math.max(seconds, 1e-3);
+  const length = 2 ** Math.floor(Math.log2(PIECE / scale));
+  const first = Math.max(0, Math.floor(sight.from / scale / length));
+  const past = Math.ceil(Math.min(sight.to / scale, seconds) / length);
+  return Array.from({ length: Math.max(0, past - first) }, (_, i) => {
+    const from_s = (first + i) * length;
+    const to_s = Math.min(seconds, from_s + length);
+    return { from_s, to_s, top: from_s * scale, height: (to_s - from_s) * scale };
+  });
 }
 
 /** How many of some slips have each verdict. */

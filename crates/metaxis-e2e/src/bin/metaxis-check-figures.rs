@@ -69,7 +69,7 @@ async fn measure(site: &Site, browser: &Browser) -> Result<()> {
     browser.driver.goto(site.url("/day")).await?;
     let sheet = "document.querySelector('[data-testid=sheet]')";
     browser.until("document.querySelectorAll('[data-testid=sheet] button').length > 5").await?;
-    browser.until("document.querySelectorAll('[data-testid=sheet] canvas').length > 5").await?;
+    browser.until("document.querySelectorAll('[data-testid=sheet] path').length > 5").await?;
     frames(browser, "Day sheet, scrolling", sheet, "box.scrollTop += 40").await?;
     browser.script(&format!("{sheet}.scrollTop = {sheet}.scrollHeight / 2")).await?;
     frames(browser, "Day sheet, zooming", sheet, WHEEL).await?;

@@ -5,7 +5,7 @@ import { pack, placeOf, ruler, yIn, type Row } from '../../model/elastic';
 import { clock, pause } from '../../model/format';
 import { lies, margin } from '../../model/island';
 import { columns } from './columns';
-import { ManyCard, SlipCard } from './Slip';
+import { ManyCard, STAYS, SlipCard } from './Slip';
 import { NOTCH, type SheetView } from './useSheet';
 
 type Props = {
@@ -119,7 +119,7 @@ function Margin({ day, row, scale, sight }: MarginProps) {
       : [];
   return (
     <div className="relative min-w-0">
-      <div className="sticky top-0 z-10 bg-band py-1.5 pr-1">
+      <div className={`${row.height > STAYS ? 'sticky top-0 z-10' : ''} bg-band py-1.5 pr-1`}>
         <div className="truncate font-semibold" title={names.join(' to ')}>
           {names.join(' – ')}
         </div>

@@ -1,11 +1,11 @@
 import { useQuery } from '@tanstack/react-query';
-import { useMemo } from 'react';
+import { memo, useMemo } from 'react';
 import type { Day } from '../../api/day';
 import { clipLevelsQuery, peaksBetweenQuery } from '../../api/queries';
 import type { Verdict } from '../../api/types';
 import { Strip } from '../../draw/Strip';
 import { clipAt, end, runs } from '../../model/axis';
-import { verdicts, type Drawn } from '../../model/elastic';
+import { pieces, verdicts, type Drawn } from '../../model/elastic';
 import { apart, length, signed, speed } from '../../model/format';
 import { audible, stem } from '../../model/names';
 import type { Slip } from '../../model/sheet';
@@ -13,10 +13,10 @@ import { Name } from '../../parts/Name';
 import { hue } from '../../parts/Stamp';
 import { VERDICT, VerdictMark } from '../../parts/VerdictMark';
 
+/** What is written on a slip taller than this stays in sight, pixels: what stays is a layer of its own to the browser. */
+export const STAYS = 240;
 /** A strip taller than this is drawn as far as it is in sight, pixels. */
 const TALL = 900;
-/** A part of it that is drawn at once. */
-const PIECE = 600;
 
 type OneProps = {
   day: Day;
@@ -50,7 +50,7 @@ export function SlipCard(props: OneProps) {
       onClick={onChoose}
       aria-pressed={chosen}
       title={[clip.file_name, verdict && VERDICT[verdict], ...text].filter(Boolean).join('\n')}
-      className={`absolute flex border bg-sheet text-left ${chosen ? 'z-10 outline-2 outline-accent' : 'border-line'}`}
+      className={`absolute flex items-start border bg-sheet text-left contain-strict ${chosen ? 'z-10 outline-2 outline-accent' : 'border-line'}`}
       style={{
         top,
         height: Math.max(height - 2, 18),
@@ -59,25 +59,25 @@ export function SlipCard(props: OneProps) {
         borderLeft: `2px solid ${colour}`,
       }}
     >
-      <span className="relative h-full w-[18px] shrink-0 overflow-hidden">
+      <span className="absolute inset-y-0 left-0 w-[18px] overflow-hidden">
         <Levels {...props} colour={colour} />
       </span>
-      <span className="min-w-0 flex-1 text-[12px] leading-[1.3]">
-        <span className="sticky top-1 block overflow-hidden py-px pl-0.5">
-          <span className="flex items-center gap-1">
-            {verdict && <VerdictMark verdict={verdict} />}
-            {height > 64 ? (
-              <span className="num min-w-0 wrap-anywhere">{stem(clip)}</span>
-            ) : (
-              <Name text={stem(clip)} />
-            )}
-          </span>
-          {text.slice(0, Math.max(0, Math.floor((height - 22) / 14))).map((line) => (
-            <span key={line} className="num block truncate text-[11px] text-soft">
-              {line}
-            </span>
-          ))}
+      <span
+        className={`${height > STAYS ? 'sticky top-1' : ''} ml-[18px] block min-w-0 flex-1 overflow-hidden py-px pl-0.5 text-[12px] leading-[1.3]`}
+      >
+        <span className="flex items-center gap-1">
+          {verdict && <VerdictMark verdict={verdict} />}
+          {height > 64 ? (
+            <span className="num min-w-0 wrap-anywhere">{stem(clip)}</span>
+          ) : (
+            <Name text={stem(clip)} />
+          )}
         </span>
+        {text.slice(0, Math.max(0, Math.floor((height - 22) / 14))).map((line) => (
+          <span key={line} className="num block truncate text-[11px] text-soft">
+            {line}
+          </span>
+        ))}
       </span>
     </button>
   );
@@ -100,23 +100,16 @@ type LevelsProps = Pick<OneProps, 'slip' | 'top' | 'height' | 'sight'> & { colou
 
 /** The sound of a slip: all of it, or of a tall one what is in sight. */
 function Levels({ slip, top, height, sight, colour }: LevelsProps) {
-  const tall = height > TALL;
-  const first = Math.max(0, Math.floor((sight.from - top) / PIECE));
-  const last = Math.min(Math.ceil(height / PIECE), Math.ceil((sight.to - top) / PIECE));
-  if (!tall) return <WholeStrip slip={slip} colour={colour} fine={height > 260} />;
-  return Array.from({ length: Math.max(0, Math.min(last - first, 8)) }, (_, i) => first + i).map((piece) => {
-    const from = (piece * PIECE) / height;
-    const to = Math.min(1, ((piece + 1) * PIECE) / height);
-    return (
-      <span
-        key={piece}
-        className="absolute right-0 left-0"
-        style={{ top: piece * PIECE, height: (to - from) * height }}
-      >
-        <PieceStrip slip={slip} from={from} to={to} colour={colour} />
-      </span>
-    );
-  });
+  if (height <= TALL) return <WholeStrip slip={slip} colour={colour} fine={height > 260} />;
+  return pieces(slip.to - slip.from, height, { from: sight.from - top, to: sight.to - top }).map((piece) => (
+    <span
+      key={`${piece.from_s} ${piece.to_s}`}
+      className="absolute right-0 left-0"
+      style={{ top: piece.top, height: piece.height }}
+    >
+      <PieceStrip slip={slip} from={piece.from_s} to={piece.to_s} colour={colour} />
+    </span>
+  ));
 }
 
 /** The run of a clip that a slip is. */
@@ -126,7 +119,9 @@ function runOf({ placed, part }: Slip) {
   return first && last ? { first, last, run } : null;
 }
 
-function WholeStrip({ slip, colour, fine }: { slip: Slip; colour: string; fine: boolean }) {
+type WholeProps = { slip: Slip; colour: string; fine: boolean };
+
+const WholeStrip = memo(function WholeStrip({ slip, colour, fine }: WholeProps) {
   const { clip, parts } = slip;
   const levels = useQuery(clipLevelsQuery(clip, fine ? 360 : 120));
   const own = useMemo(() => {
@@ -137,15 +132,17 @@ function WholeStrip({ slip, colour, fine }: { slip: Slip; colour: string; fine: 
     return all.slice(share(found.first.clip_start_s), share(found.last.clip_end_s));
   }, [levels.data, slip, parts, clip.facts.duration_s]);
   return <Strip levels={own} colour={colour} down className="h-full w-5" />;
-}
+});
 
-function PieceStrip({ slip, from, to, colour }: { slip: Slip; from: number; to: number; colour: string }) {
+type PieceProps = { slip: Slip; from: number; to: number; colour: string };
+
+/** A part of a slip, in seconds from where it begins. */
+const PieceStrip = memo(function PieceStrip({ slip, from, to, colour }: PieceProps) {
   const { clip } = slip;
   const found = runOf(slip);
-  const at = (share: number) => {
-    const axis = slip.from + share * (slip.to - slip.from);
-    if (!found) return axis - slip.from;
-    const moment = found.first.start_s + (axis - slip.from);
+  const at = (seconds: number) => {
+    if (!found) return seconds;
+    const moment = found.first.start_s + seconds;
     const piece = found.run?.find((one) => moment < end(one)) ?? found.last;
     return Math.max(0, clipAt(piece, moment));
   };
@@ -159,7 +156,7 @@ function PieceStrip({ slip, from, to, colour }: { slip: Slip; from: number; to: 
     );
   }, [peaks.data, clip]);
   return <Strip levels={levels} colour={colour} down className="h-full w-5" />;
-}
+});
 
 type ManyProps = {
   day: Day;
@@ -187,7 +184,7 @@ export function ManyCard({ day, item, chosen, onChoose, onCloser }: ManyProps) {
   const said = [...counts].map(([verdict, count]) => `${count} ${VERDICT[verdict]}`).join(', ');
   return (
     <div
-      className={`absolute right-1.5 left-1 overflow-hidden border bg-sheet ${many.some(({ clip }) => clip.id === chosen) ? 'z-10 outline-2 outline-accent' : 'border-line'}`}
+      className={`absolute right-1.5 left-1 border bg-sheet contain-strict ${many.some(({ clip }) => clip.id === chosen) ? 'z-10 outline-2 outline-accent' : 'border-line'}`}
       style={{
         top,
         height: Math.max(height - 2, 18),

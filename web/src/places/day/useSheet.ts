@@ -1,10 +1,12 @@
-import { useCallback, useEffect, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { flushSync } from 'react-dom';
 import { SCALES, anchorAt, lay, placeOf, readable, wholeIn, type Anchor } from '../../model/elastic';
 import type { Band } from '../../model/sheet';
 
-/** Rows this far out of sight are drawn already, pixels. */
-const BEYOND = 500;
+/** Rows this far out of sight are drawn already, pixels; none while the scale changes, since all are drawn anew then. */
+const BEYOND = 240;
+/** So long after its last change the scale rests, milliseconds. */
+const RESTS = 150;
 /** What is in sight is looked at anew each so many pixels. */
 const STEP = 160;
 /** One notch of a wheel. */
@@ -18,26 +20,41 @@ export function useSheet(bands: Band[]) {
   const scale = chosenScale ?? fitting;
   const laid = useMemo(() => lay(bands, scale), [bands, scale]);
   const [seen, setSeen] = useState({ from: 0, to: 2000 });
-  const look = useCallback(() => {
+  const resting = useRef<ReturnType<typeof setTimeout>>(undefined);
+  const see = useCallback(() => {
     if (!box) return;
-    const from = Math.floor(box.scrollTop / STEP) * STEP;
-    const to = from + Math.ceil(box.clientHeight / STEP + 1) * STEP;
+    const from = Math.floor(box.scrollTop / STEP) * STEP - BEYOND;
+    const to = from + Math.ceil(box.clientHeight / STEP + 1) * STEP + 2 * BEYOND;
     setSeen((last) => (last.from === from && last.to === to ? last : { from, to }));
   }, [box]);
+  const look = useCallback(() => {
+    if (resting.current === undefined) see();
+  }, [see]);
 
   /** Another scale; what is `at` pixels below the upper edge of the window stays there. */
   const zoomTo = useCallback(
     (to: number, at?: number) => {
       if (!box) return;
-      const where = at ?? box.clientHeight / 2;
-      const anchor = anchorAt(laid, box.scrollTop + where);
+      const [was, tall] = [box.scrollTop, box.clientHeight];
+      const where = at ?? tall / 2;
+      const anchor = anchorAt(laid, was + where);
       const next = Math.min(SCALES.most, Math.max(SCALES.least, to));
-      // Drawn at once: only then is there somewhere to scroll to.
-      flushSync(() => setScale(next));
-      if (anchor) box.scrollTo({ top: placeOf(lay(bands, next), anchor) - where });
-      look();
+      const then = lay(bands, next);
+      const wanted = anchor ? placeOf(then, anchor) - where : was;
+      const top = Math.min(Math.max(wanted, 0), Math.max(then.height - tall, 0));
+      // Drawn at once, with what will be in sight: only then is there somewhere to scroll to.
+      flushSync(() => {
+        setScale(next);
+        setSeen({ from: top, to: top + tall });
+      });
+      box.scrollTo({ top: wanted });
+      clearTimeout(resting.current);
+      resting.current = setTimeout(() => {
+        resting.current = undefined;
+        see();
+      }, RESTS);
     },
-    [bands, box, laid, look],
+    [bands, box, laid, see],
   );
   const whole = useCallback(() => setScale(wholeIn(bands, (box?.clientHeight ?? 600) - 16)), [bands, box]);
 
@@ -71,12 +88,11 @@ export function useSheet(bands: Band[]) {
     },
     [box, laid],
   );
-  const inSight = useMemo(() => ({ from: seen.from - BEYOND, to: seen.to + BEYOND }), [seen]);
   const rows = useMemo(
-    () => laid.rows.filter((row) => row.top + row.height > inSight.from && row.top < inSight.to),
-    [laid, inSight],
+    () => laid.rows.filter((row) => row.top + row.height > seen.from && row.top < seen.to),
+    [laid, seen],
   );
-  const view = { box, laid, rows, inSight, scale, zoomTo, whole, show, look };
+  const view = { box, laid, rows, inSight: seen, scale, zoomTo, whole, show, look };
   return [setBox, view] as const;
 }
 
