@@ -170,36 +170,3 @@ async fn look_and_type(site: &Site, browser: &Browser) -> Result<()> {
     ensure!(site.day().await?["pass"]["number"] == 1);
     Ok(())
 }
-
-#[tokio::test(flavor = "multi_thread")]
-async fn the_sheet_goes_closer_and_the_chosen_clip_stays_where_it_is() -> Result<()> {
-    at_prepared(zoom).await
-}
-
-async fn zoom(site: &Site, browser: &Browser) -> Result<()> {
-    browser.driver.goto(site.url("/day")).await?;
-    let slip = "[...document.querySelectorAll('[data-testid=sheet] button')].find(b => b.innerText.includes('B001'))";
-    browser.until(slip).await?;
-    browser.script(&format!("{slip}.click()")).await?;
-    let of = async |what: &str| -> Result<f64> {
-        browser.script(&format!("return {what}")).await?.as_f64().context("a number")
-    };
-    let top = format!("{slip}.getBoundingClientRect().top");
-    let tall = format!("{slip}.getBoundingClientRect().height");
-    let (was, height) = (of(&top).await?, of(&tall).await?);
-    for _ in 0..5 {
-        browser.keys("+").await?;
-    }
-    browser.until(&format!("{tall} > {}", 4.0 * height)).await?;
-    let now = of(&top).await?;
-    ensure!((now - was).abs() < 24.0, "it stood at {was} and stands at {now}");
-    // The window on the ribbon is smaller than the day, and with all of the day in sight it is all of it.
-    let window = "document.querySelector('[data-testid=window]').getBoundingClientRect().height";
-    browser.until(&format!("{window} < 500")).await?;
-    browser.keys("w").await?;
-    let sheet = "document.querySelector('[data-testid=sheet]')";
-    browser.until(&format!("{sheet}.scrollHeight <= {sheet}.clientHeight + 1")).await?;
-    // What is too short to be told apart is still counted, and its doubts have their names.
-    let shown = "document.querySelector('[data-testid=sheet]').innerText";
-    browser.until(&format!("{shown}.length > 20")).await
-}

@@ -296,7 +296,7 @@ async fn keys_are_listed_and_the_room_can_be_dark() -> Result<()> {
         }
         // What is drawn follows at once.
         browser.driver.goto(site.url("/day")).await?;
-        const INK: &str = "(() => { const own = document.querySelector('canvas[aria-label^="The whole day"]'); \
+        const INK: &str = "(() => { const own = document.querySelector('canvas[aria-label^=\"The whole day\"]'); \
             const all = own?.getContext('2d').getImageData(0, 0, own.width, own.height).data ?? []; \
             const at = all.findIndex((value, i) => i % 4 === 3 && value === 255); \
             return at < 0 ? '' : [...all.slice(at - 3, at)].join() })()";

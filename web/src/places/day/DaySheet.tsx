@@ -4,33 +4,35 @@ import { Link, useLocation } from 'wouter';
 import { useCommands } from '../../api/commands';
 import { useJobs, type Day } from '../../api/day';
 import { arrivingQuery } from '../../api/queries';
-import type { ArrivingClip, PassPlan } from '../../api/types';
+import type { PassPlan } from '../../api/types';
 import { Empty } from '../../frame/Empty';
 import { Head } from '../../frame/Head';
 import { idle } from '../../keys/table';
 import { useKeys } from '../../keys/useKeys';
-import { SCALES } from '../../model/elastic';
-import { signed } from '../../model/format';
-import { stemOf } from '../../model/names';
+import type { How, Kind } from '../../model/chosen';
+import { nearRough } from '../../model/near';
 import { due, round } from '../../model/round';
-import { bands, taking, without } from '../../model/sheet';
+import { bands, without } from '../../model/sheet';
 import { Button } from '../../parts/Button';
 import { Choice } from '../../parts/Choice';
 import { useTurned } from '../../parts/Turn';
+import { Arriving } from './Arriving';
 import { EvidencePanel } from './EvidencePanel';
+import { Foot } from './Foot';
 import { dayKeys } from './keys';
 import { Ribbon } from './Ribbon';
 import { Rows, anchorOf, inWindow } from './Sheet';
 import { Columns, Tray } from './Tray';
 import { useChanges } from './useChanges';
-import { NOTCH, useSheet, type SheetView } from './useSheet';
+import { useChosen } from './useChosen';
+import { useRough } from './useRough';
+import { NOTCH, useSheet } from './useSheet';
 
 /** The day as a log sheet: a column a device, time runs down. */
 export function DaySheet({ day }: { day: Day }) {
   const run = useCommands();
   const said = useTurned();
   const [, go] = useLocation();
-  const [chosen, setChosen] = useState<number | null>(null);
   const [reference, setReference] = useState<number | ''>('');
   const sheet = useMemo(() => bands(day), [day]);
   const [attach, view] = useSheet(sheet);
@@ -48,6 +50,9 @@ export function DaySheet({ day }: { day: Day }) {
     () => new Map((since.changes ?? []).map(({ clip, moved_s }) => [clip, moved_s ?? 0])),
     [since.changes],
   );
+  const { chosen, order, choose, kind, step: stepTo, ...all } = useChosen(day, sheet, lost);
+  const laid = useRough(day, sheet, view, choose);
+  const { rough, clear } = laid;
   const start = (plan: Partial<PassPlan>, device: number | null) =>
     void run.pass({ reference: device, plan: { ...how, clips: null, near: null, ...plan } });
   const look = useCallback(
@@ -57,20 +62,14 @@ export function DaySheet({ day }: { day: Day }) {
   );
   const sync = () => start({}, reference === '' ? null : reference);
   const doubts = useMemo(() => due(round(day)), [day]);
-  const order = useMemo(() => {
-    const placed = sheet.flatMap((band) => band.slips.map((slip) => slip.clip.id));
-    return [...new Set([...placed, ...lost.map((clip) => clip.id)])];
-  }, [sheet, lost]);
-  const step = (list: number[], by: number) => {
-    const at = chosen === null ? -1 : list.indexOf(chosen);
-    const next = list[at < 0 ? 0 : (at + by + list.length) % list.length];
-    if (next === undefined) return;
-    setChosen(next);
-    const anchor = anchorOf(view, next);
+  const show = (clip: number | null) => {
+    const anchor = clip === null ? null : anchorOf(view, clip);
     if (anchor) view.show(anchor);
   };
+  const step = (list: number[], by: number, how?: How) => show(stepTo(list, by, how));
+  const chooseKind = (of: Kind) => show(kind(of));
   // The chosen clip stays where it is, where it is in sight.
-  const zoom = (by: number) => view.zoomTo(view.scale * by, inWindow(view, chosen));
+  const zoom = (by: number) => view.zoomTo(view.scale * by, inWindow(view, chosen.lead));
   const keys = dayKeys({
     sync: () => syncing || sync(),
     doubt: () =>
@@ -78,8 +77,19 @@ export function DaySheet({ day }: { day: Day }) {
         doubts.map(({ clip }) => clip.id),
         1,
       ),
-    step: (by) => step(order, by),
-    none: () => setChosen(null),
+    step: (by, extend) => step(order, by, { extend }),
+    ...all,
+    none: () => {
+      clear();
+      all.none();
+    },
+    anew: () => chosen.all.size > 0 && day.pass && !syncing && look({ clips: [...chosen.all] }),
+    shift: (by) => chosen.lead !== null && laid.shift(chosen.lead, by),
+    near: () => {
+      const near = syncing || !rough ? null : nearRough(day, rough);
+      if (near) look({ near });
+    },
+    lay: () => void laid.lay(),
     zoom: (way) => zoom(way > 0 ? NOTCH ** 2 : NOTCH ** -2),
     whole: view.whole,
     round: () => go('/bench/round'),
@@ -141,7 +151,7 @@ export function DaySheet({ day }: { day: Day }) {
       <div className="flex min-h-0 flex-1">
         <Ribbon day={day} bands={sheet} devices={shown} view={view} />
         <section aria-label="Sheet" className="flex min-w-0 flex-1 flex-col">
-          <Columns devices={shown} day={day} />
+          <Columns devices={shown} day={day} onChoose={(device) => chooseKind({ device })} />
           <div
             ref={attach}
             onScroll={view.look}
@@ -164,8 +174,10 @@ export function DaySheet({ day }: { day: Day }) {
                 view={view}
                 devices={shown}
                 moved={moved}
-                chosen={chosen}
-                onChoose={setChosen}
+                chosen={chosen.all}
+                rough={rough}
+                onChoose={choose}
+                onGrab={laid.grabSlip}
               />
             )}
           </div>
@@ -174,94 +186,23 @@ export function DaySheet({ day }: { day: Day }) {
             clips={lost}
             devices={shown}
             alone={sheet.length === 0}
-            chosen={chosen}
-            onChoose={setChosen}
+            chosen={chosen.all}
+            onChoose={choose}
+            onGrab={laid.grabLost}
           />
-          <Foot day={day} view={view} left={doubts.length} />
+          <Foot day={day} view={view} left={doubts.length} onKind={chooseKind} onAll={all.all} />
         </section>
         <EvidencePanel
           day={day}
-          clip={chosen}
+          chosen={chosen}
+          rough={rough}
+          onRoughDone={clear}
           since={since}
           busy={syncing}
           onLook={look}
-          onChoose={setChosen}
+          onChoose={choose}
         />
       </div>
     </>
   );
-}
-
-/** First places a running pass found, newest first: they may move yet. */
-function Arriving({ day, arriving }: { day: Day; arriving: ArrivingClip[] }) {
-  const sure = arriving.filter((clip) => clip.sure).length;
-  return (
-    <p className="num border-b border-line px-4 py-2 text-[12px]" data-testid="arriving" aria-live="polite">
-      <b className="font-semibold">{arriving.length} found so far</b>
-      <span className="text-soft">
-        , {sure} beyond doubt:{' '}
-        {arriving
-          .slice(-6)
-          .reverse()
-          .map((clip) => `${stemOf(day, clip.clip)} at ${signed(clip.start_s, 1)} s`)
-          .join(', ')}
-      </span>
-    </p>
-  );
-}
-
-/** What the pass found, and how close the sheet is looked at. */
-function Foot({ day, view, left }: { day: Day; view: SheetView; left: number }) {
-  const resting = day.placements.length - taking(day).length;
-  const { solid, check, by_hand, unplaced } = day.counts;
-  const said = [
-    `${solid} solid`,
-    `${check} check`,
-    by_hand > 0 && `${by_hand} by hand`,
-    `${unplaced} unplaced, in ${day.pass?.took_s.toFixed(1)} s`,
-    resting > 0 && `${resting} take no part`,
-  ];
-  return (
-    <footer className="flex shrink-0 items-center gap-3 border-t border-line px-3 py-1 text-[12px] text-soft">
-      <span className="min-w-0 truncate">{day.pass && said.filter(Boolean).join(' · ')}</span>
-      {left > 0 && (
-        <Link href="/bench/round" className="whitespace-nowrap text-accent underline">
-          {left} to look at
-        </Link>
-      )}
-      <span className="flex-1" />
-      <label className="flex items-center gap-2">
-        Scale
-        <input
-          type="range"
-          aria-label="Scale of the sheet"
-          aria-valuetext={scaleSaid(view.scale)}
-          min={Math.log(SCALES.least)}
-          max={Math.log(SCALES.most)}
-          step={0.02}
-          value={Math.log(view.scale)}
-          onChange={(event) => view.zoomTo(Math.exp(Number(event.target.value)))}
-          className="w-32 accent-accent"
-        />
-        <span className="num w-[116px] whitespace-nowrap">{scaleSaid(view.scale)}</span>
-      </label>
-      <Button small onClick={view.whole}>
-        Whole day
-      </Button>
-    </footer>
-  );
-}
-
-/** What a finger's breadth of the sheet is: a hundred pixels. */
-function scaleSaid(scale: number): string {
-  const seconds = 100 / scale;
-  const said =
-    seconds >= 5400
-      ? `${(seconds / 3600).toFixed(1)} h`
-      : seconds >= 90
-        ? `${Math.round(seconds / 60)} min`
-        : seconds >= 10
-          ? `${Math.round(seconds)} s`
-          : `${seconds.toFixed(seconds < 1 ? 2 : 1)} s`;
-  return `100 px = ${said}`;
 }

@@ -6,6 +6,9 @@ import { Distance } from './Distance';
 import { LayByHand } from './LayByHand';
 import { LookAgain } from './LookAgain';
 import { PassNotes } from './PassNotes';
+import { Several } from './Several';
+import type { Rough } from './useRough';
+import type { Chosen } from '../../model/chosen';
 import { islandOf, lies } from '../../model/island';
 import { late, runs, zeroOf } from '../../model/axis';
 import { clock, length, offset, rate, signed, speed } from '../../model/format';
@@ -25,7 +28,11 @@ const KIND: Record<Evidence['kind'], string> = {
 
 type PanelProps = {
   day: Day;
-  clip: number | null;
+  chosen: Chosen;
+  /** Where a hand put a clip. */
+  rough: Rough | null;
+  /** Nothing is to be done there any more. */
+  onRoughDone: () => void;
   /** What changed since another pass. */
   since: Changes;
   /** A pass is running. */
@@ -37,7 +44,9 @@ type PanelProps = {
 
 /** The right margin: why the chosen clip lies where it lies, in sentences. */
 export const EvidencePanel = memo(function EvidencePanel(props: PanelProps) {
-  const { day, clip: id, since, busy, onLook, onChoose } = props;
+  const { day, chosen, since, busy, onLook, onChoose, onRoughDone } = props;
+  const id = chosen.lead;
+  const rough = props.rough?.clip === id && !props.rough?.held ? props.rough : null;
   const clip = day.clips.find((one) => one.id === id);
   const placed = day.placements.find((one) => one.clip === id);
   return (
@@ -51,7 +60,10 @@ export const EvidencePanel = memo(function EvidencePanel(props: PanelProps) {
           <PassNotes day={day} since={since} onChoose={onChoose} />
         </>
       )}
-      {clip && (
+      {chosen.all.size > 1 && (
+        <Several day={day} clips={chosen.all} busy={busy} onLook={onLook} onChoose={onChoose} />
+      )}
+      {clip && chosen.all.size <= 1 && (
         <>
           <h2 className="flex items-center gap-2 text-[15px] font-semibold">
             <Stamp devices={day.devices} id={clip.device} />
@@ -63,19 +75,40 @@ export const EvidencePanel = memo(function EvidencePanel(props: PanelProps) {
             {clip.facts.picture ? `${rate(clip.facts.picture.rate)} fps · ` : ''}
             {length(clip.facts.duration_s)}
           </p>
+          {rough && (
+            <p className="pt-2" data-testid="rough-said">
+              You put it at <span className="num">{clock(rough.at, 2)}</span>. Look near it, or lay it there.
+            </p>
+          )}
           {placed ? (
             <Placed day={day} placed={placed} />
           ) : (
             <p className="pt-3 text-soft">Not in this pass. Sync the day to place it.</p>
           )}
           {placed && day.pass && clip.id !== day.pass.origin && clip.facts.sound && (
-            <LookAgain key={clip.id} day={day} placed={placed} busy={busy} onLook={onLook} />
+            <LookAgain
+              key={`${clip.id} ${rough?.at}`}
+              day={day}
+              placed={placed}
+              busy={busy}
+              rough={rough}
+              onLook={(plan) => {
+                onLook(plan);
+                if (plan.near) onRoughDone();
+              }}
+            />
           )}
           {clip.facts.picture && clip.facts.sound && (
             <Distance key={`far ${clip.id}`} day={day} clip={clip} />
           )}
           {day.pass && clip.id !== day.pass.origin && (
-            <LayByHand key={`hand ${clip.id} ${day.pass.id}`} day={day} clip={clip} />
+            <LayByHand
+              key={`hand ${clip.id} ${day.pass.id}`}
+              day={day}
+              clip={clip}
+              rough={rough?.at ?? null}
+              onLaid={onRoughDone}
+            />
           )}
           <p className="flex flex-wrap gap-x-4 border-t border-line py-2">
             {day.pass && (

@@ -1,36 +1,39 @@
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import type { Day } from '../../api/day';
 import type { PassPlan, PlacementView } from '../../api/types';
 import { zeroOf } from '../../model/axis';
 import { clock } from '../../model/format';
 import { stemOf } from '../../model/names';
+import { against, near, reachAt } from '../../model/near';
 import { Button } from '../../parts/Button';
+import type { Rough } from './useRough';
 
 type Props = {
   day: Day;
   placed: PlacementView;
   busy: boolean;
+  /** Where it was dragged to. */
+  rough: Rough | null;
   onLook: (plan: Partial<PassPlan>) => void;
 };
 
 const FIELD = 'num rounded-[3px] border border-line bg-sheet px-1.5 py-0.5';
 
 /** Places one clip anew: with more effort, or near a place that a person knows. All others stay. */
-export function LookAgain({ day, placed, busy, onLook }: Props) {
+export function LookAgain({ day, placed, busy, rough, onLook }: Props) {
   const zero = zeroOf(day.pass);
-  const others = day.placements.filter(
-    (other) => other.clip !== placed.clip && other.placement.stretches.length > 0,
+  const [at, setAt] = useState(clock(rough?.at ?? zero + (placed.placement.stretches[0]?.start_s ?? 0), 2));
+  const [within, setWithin] = useState(String(rough ? reachAt(rough.scale) : 5));
+  const { then, others } = useMemo(
+    () => against(day, placed.clip, rough?.at ?? zero + (placed.placement.stretches[0]?.start_s ?? 0)),
+    [day, placed, rough, zero],
   );
-  const [at, setAt] = useState(clock(zero + (placed.placement.stretches[0]?.start_s ?? 0), 2));
-  const [within, setWithin] = useState('5');
-  const [against, setAgainst] = useState(day.pass?.origin ?? others[0]?.clip ?? 0);
+  const [other, setOther] = useState((then[0] ?? others[0])?.clip ?? 0);
   const start = seconds(at, zero);
   const reach = Number(within.replace(',', '.'));
-  const valid = start !== null && reach > 0 && reach <= 600 && others.length > 0;
-  const near = () => {
-    if (start === null) return;
-    const [start_ms, within_ms] = [Math.round(start * 1000), Math.max(1, Math.round(reach * 1000))];
-    onLook({ near: { clip: placed.clip, against, start_ms, within_ms } });
+  const valid = start !== null && reach > 0 && reach <= 600 && other > 0;
+  const look = () => {
+    if (start !== null) onLook({ near: near(day, placed.clip, other, start, reach) });
   };
   return (
     <section aria-label="Look again" className="border-t border-line py-2">
@@ -44,7 +47,7 @@ export function LookAgain({ day, placed, busy, onLook }: Props) {
         className="grid grid-cols-[auto_1fr] items-center gap-x-2 gap-y-1 pt-2"
         onSubmit={(event) => {
           event.preventDefault();
-          if (valid && !busy) near();
+          if (valid && !busy) look();
         }}
       >
         <label htmlFor="near-at" className="text-soft">
@@ -68,15 +71,22 @@ export function LookAgain({ day, placed, busy, onLook }: Props) {
         </label>
         <select
           id="near-against"
-          value={against}
-          onChange={(e) => setAgainst(Number(e.target.value))}
+          value={other}
+          onChange={(e) => setOther(Number(e.target.value))}
           className={`${FIELD} min-w-0`}
         >
-          {others.map(({ clip }) => (
-            <option key={clip} value={clip}>
-              {stemOf(day, clip)}
-            </option>
-          ))}
+          {[['Ran then', then] as const, ['Ran at another time', others] as const].map(
+            ([when, some]) =>
+              some.length > 0 && (
+                <optgroup key={when} label={when}>
+                  {some.map(({ clip }) => (
+                    <option key={clip} value={clip}>
+                      {stemOf(day, clip)}
+                    </option>
+                  ))}
+                </optgroup>
+              ),
+          )}
         </select>
         <span />
         <span>
@@ -94,11 +104,10 @@ export function LookAgain({ day, placed, busy, onLook }: Props) {
   );
 }
 
-/** Seconds on the axis of a time of day as it is written; `null` where it is none. */
+/** A time of the day as it is written, in seconds; the nearer to the axis's zero of two days; `null` where it is none. */
 function seconds(text: string, zero: number): number | null {
   const parts = /^(\d{1,2}):(\d{2}):(\d{2}(?:[.,]\d+)?)$/.exec(text.trim());
   if (!parts) return null;
-  const day = Number(parts[1]) * 3600 + Number(parts[2]) * 60 + Number(parts[3]?.replace(',', '.')) - zero;
-  // The nearer of two days.
-  return day > 43_200 ? day - 86_400 : day < -43_200 ? day + 86_400 : day;
+  const day = Number(parts[1]) * 3600 + Number(parts[2]) * 60 + Number(parts[3]?.replace(',', '.'));
+  return day - zero > 43_200 ? day - 86_400 : day - zero < -43_200 ? day + 86_400 : day;
 }

@@ -1,10 +1,14 @@
-import { useMemo } from 'react';
+import { useMemo, type PointerEvent } from 'react';
 import type { Day } from '../../api/day';
 import type { DeviceView } from '../../api/types';
 import { pack, placeOf, ruler, yIn, type Row } from '../../model/elastic';
+import type { How } from '../../model/chosen';
+import type { Slip } from '../../model/sheet';
 import { clock, pause } from '../../model/format';
 import { lies, margin } from '../../model/island';
 import { columns } from './columns';
+import { Ghost } from './Ghost';
+import type { Rough } from './useRough';
 import { ManyCard, STAYS, SlipCard } from './Slip';
 import { NOTCH, type SheetView } from './useSheet';
 
@@ -14,14 +18,16 @@ type Props = {
   devices: DeviceView[];
   /** Seconds by which clips moved since the pass that is compared. */
   moved: Map<number, number>;
-  chosen: number | null;
-  onChoose: (clip: number) => void;
+  chosen: ReadonlySet<number>;
+  onChoose: (clip: number, how: How) => void;
+  onGrab: (slip: Slip, top: number, event: PointerEvent) => void;
 };
 
 /** The rows that are in sight, each where it belongs on the sheet. */
-export function Rows({ view, ...props }: Props) {
+export function Rows({ view, rough, ...props }: Props & { rough: Rough | null }) {
   return (
     <div className="relative" style={{ height: view.laid.height }}>
+      {rough && <Ghost day={props.day} view={view} devices={props.devices} rough={rough} />}
       {view.rows.map((row) => (
         <SheetRow
           key={`${row.bands[0]?.band.component} ${row.bands[0]?.band.from}`}
@@ -34,7 +40,7 @@ export function Rows({ view, ...props }: Props) {
   );
 }
 
-function SheetRow({ day, view, row, devices, moved, chosen, onChoose }: Props & { row: Row }) {
+function SheetRow({ day, view, row, devices, moved, chosen, onChoose, onGrab }: Props & { row: Row }) {
   const { scale, inSight, zoomTo, box } = view;
   const sight = useMemo(
     () => ({ from: inSight.from - row.top, to: inSight.to - row.top }),
@@ -80,8 +86,9 @@ function SheetRow({ day, view, row, devices, moved, chosen, onChoose }: Props & 
                     sight={sight}
                     moved={moved.get(item.one.clip.id) ?? 0}
                     scale={scale}
-                    chosen={chosen === item.one.clip.id}
-                    onChoose={() => onChoose(item.one.clip.id)}
+                    chosen={chosen.has(item.one.clip.id)}
+                    onChoose={onChoose}
+                    onGrab={(slip, top, event) => onGrab(slip, row.top + top, event)}
                   />
                 ) : (
                   <ManyCard

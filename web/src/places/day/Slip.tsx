@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { memo, useMemo } from 'react';
+import { memo, useMemo, type MouseEvent, type PointerEvent } from 'react';
 import type { Day } from '../../api/day';
 import { clipLevelsQuery, peaksBetweenQuery } from '../../api/queries';
 import type { Verdict } from '../../api/types';
@@ -8,6 +8,7 @@ import { clipAt, end, runs } from '../../model/axis';
 import { pieces, verdicts, type Drawn } from '../../model/elastic';
 import { apart, length, signed, speed } from '../../model/format';
 import { audible, stem } from '../../model/names';
+import type { How } from '../../model/chosen';
 import type { Slip } from '../../model/sheet';
 import { Name } from '../../parts/Name';
 import { hue } from '../../parts/Stamp';
@@ -32,13 +33,20 @@ type OneProps = {
   /** Pixels a second. */
   scale: number;
   chosen: boolean;
-  /** Its last pass put it there for now. */
-  onChoose: () => void;
+  onChoose: (clip: number, how: How) => void;
+  /** It is taken to be dragged. */
+  onGrab: (slip: Slip, top: number, event: PointerEvent) => void;
 };
+
+/** What is held while a clip is pressed. */
+const how = (event: MouseEvent): How => ({
+  extend: event.shiftKey,
+  toggle: event.ctrlKey || event.metaKey,
+});
 
 /** A clip on the sheet: its sound from top to bottom, its name, its verdict, and what there is room for. */
 export function SlipCard(props: OneProps) {
-  const { day, slip, top, height, lane, lanes, moved, scale, chosen, onChoose } = props;
+  const { day, slip, top, height, lane, lanes, moved, scale, chosen, onChoose, onGrab } = props;
   const { clip, placed } = slip;
   const colour = hue(day.devices, clip.device);
   const text = [...(moved ? [`moved ${apart(moved)}`] : []), ...lines(day, slip)];
@@ -47,7 +55,8 @@ export function SlipCard(props: OneProps) {
   const card = (
     <button
       type="button"
-      onClick={onChoose}
+      onClick={(event) => onChoose(clip.id, how(event))}
+      onPointerDown={(event) => event.button === 0 && placed && onGrab(slip, top, event)}
       aria-pressed={chosen}
       title={[clip.file_name, verdict && VERDICT[verdict], ...text].filter(Boolean).join('\n')}
       className={`absolute flex items-start border bg-sheet text-left contain-strict ${chosen ? 'z-10 outline-2 outline-accent' : 'border-line'}`}
@@ -161,8 +170,8 @@ const PieceStrip = memo(function PieceStrip({ slip, from, to, colour }: PiecePro
 type ManyProps = {
   day: Day;
   item: Extract<Drawn, { many: unknown }>;
-  chosen: number | null;
-  onChoose: (clip: number) => void;
+  chosen: ReadonlySet<number>;
+  onChoose: (clip: number, how: How) => void;
   onCloser: () => void;
 };
 
@@ -184,7 +193,7 @@ export function ManyCard({ day, item, chosen, onChoose, onCloser }: ManyProps) {
   const said = [...counts].map(([verdict, count]) => `${count} ${VERDICT[verdict]}`).join(', ');
   return (
     <div
-      className={`absolute right-1.5 left-1 border bg-sheet contain-strict ${many.some(({ clip }) => clip.id === chosen) ? 'z-10 outline-2 outline-accent' : 'border-line'}`}
+      className={`absolute right-1.5 left-1 border bg-sheet contain-strict ${many.some(({ clip }) => chosen.has(clip.id)) ? 'z-10 outline-2 outline-accent' : 'border-line'}`}
       style={{
         top,
         height: Math.max(height - 2, 18),
@@ -210,8 +219,8 @@ export function ManyCard({ day, item, chosen, onChoose, onCloser }: ManyProps) {
           <button
             key={`${slip.clip.id} ${slip.part}`}
             type="button"
-            onClick={() => onChoose(slip.clip.id)}
-            className={`flex h-[17px] min-w-0 items-center gap-1 pl-1 text-left text-[11px] ${slip.clip.id === chosen ? 'bg-band font-semibold' : ''}`}
+            onClick={(event) => onChoose(slip.clip.id, how(event))}
+            className={`flex h-[17px] min-w-0 items-center gap-1 pl-1 text-left text-[11px] ${chosen.has(slip.clip.id) ? 'bg-band font-semibold' : ''}`}
           >
             {slip.placed && <VerdictMark verdict={slip.placed.placement.verdict} />}
             <span className="num truncate">{ending(stem(slip.clip))}</span>

@@ -1,6 +1,7 @@
-import { memo } from 'react';
+import { memo, type PointerEvent } from 'react';
 import type { Day } from '../../api/day';
 import type { ClipView, DeviceView } from '../../api/types';
+import type { How } from '../../model/chosen';
 import { stem } from '../../model/names';
 import { Stamp, hue } from '../../parts/Stamp';
 import { VerdictMark } from '../../parts/VerdictMark';
@@ -13,12 +14,14 @@ type Props = {
   devices: DeviceView[];
   /** Nothing else is on the sheet. */
   alone: boolean;
-  chosen: number | null;
-  onChoose: (clip: number) => void;
+  chosen: ReadonlySet<number>;
+  onChoose: (clip: number, how: How) => void;
+  /** It is taken to be dragged onto the sheet. */
+  onGrab: (clip: ClipView, event: PointerEvent) => void;
 };
 
 /** Clips without a place, each in the tray of its device: below its column. */
-export const Tray = memo(function Tray({ day, clips, devices, alone, chosen, onChoose }: Props) {
+export const Tray = memo(function Tray({ day, clips, devices, alone, chosen, onChoose, onGrab }: Props) {
   if (clips.length === 0) return null;
   return (
     <section
@@ -42,9 +45,10 @@ export const Tray = memo(function Tray({ day, clips, devices, alone, chosen, onC
                 <button
                   type="button"
                   title={clip.relative}
-                  onClick={() => onChoose(clip.id)}
-                  aria-pressed={chosen === clip.id}
-                  className={`flex max-w-full items-center gap-1.5 border bg-sheet px-1.5 text-[12px] ${chosen === clip.id ? 'outline-2 outline-accent' : 'border-line'}`}
+                  onClick={(event) => onChoose(clip.id, { toggle: event.ctrlKey || event.metaKey })}
+                  onPointerDown={(event) => event.button === 0 && day.pass && onGrab(clip, event)}
+                  aria-pressed={chosen.has(clip.id)}
+                  className={`flex max-w-full items-center gap-1.5 border bg-sheet px-1.5 text-[12px] ${chosen.has(clip.id) ? 'outline-2 outline-accent' : 'border-line'}`}
                   style={{ borderLeft: `2px solid ${hue(day.devices, clip.device)}` }}
                 >
                   {day.pass && <VerdictMark verdict="unplaced" />}
@@ -58,8 +62,10 @@ export const Tray = memo(function Tray({ day, clips, devices, alone, chosen, onC
   );
 });
 
-/** The heads of the columns. */
-export const Columns = memo(function Columns({ devices, day }: { devices: DeviceView[]; day: Day }) {
+type ColumnProps = { devices: DeviceView[]; day: Day; onChoose: (device: number) => void };
+
+/** The heads of the columns; each chooses all clips of its device. */
+export const Columns = memo(function Columns({ devices, day, onChoose }: ColumnProps) {
   return (
     <div
       className="grid h-10 shrink-0 items-center overflow-hidden border-b border-ink pr-3 pl-2 [scrollbar-gutter:stable]"
@@ -67,13 +73,16 @@ export const Columns = memo(function Columns({ devices, day }: { devices: Device
     >
       <span />
       {devices.map((device) => (
-        <span
+        <button
           key={device.id}
-          className="flex min-w-0 items-center gap-2 border-l border-line pr-1.5 pl-1.5 font-semibold"
+          type="button"
+          title={`Choose all clips of ${device.letter} ${device.name}`}
+          onClick={() => onChoose(device.id)}
+          className="flex min-w-0 items-center gap-2 border-l border-line pr-1.5 pl-1.5 text-left font-semibold"
         >
           <Stamp devices={day.devices} id={device.id} />
           <span className="truncate">{device.name}</span>
-        </span>
+        </button>
       ))}
     </div>
   );

@@ -5,9 +5,20 @@ import type { Key } from '../../keys/table';
 export type DayHands = {
   sync: () => void;
   doubt: () => void;
-  /** Goes so many clips on. */
-  step: (by: 1 | -1) => void;
+  /** Goes so many clips on, or takes those too. */
+  step: (by: 1 | -1, extend: boolean) => void;
   none: () => void;
+  all: () => void;
+  /** All that have it in common with the chosen clip. */
+  device: () => void;
+  verdict: () => void;
+  scene: () => void;
+  /** Places the chosen clips anew. */
+  anew: () => void;
+  /** Moves the chosen clip roughly, so many pixels. */
+  shift: (by: number) => void;
+  near: () => void;
+  lay: () => void;
   /** Closer, or farther. */
   zoom: (way: 1 | -1) => void;
   whole: () => void;
@@ -21,8 +32,34 @@ export const dayKeys = (hand: DayHands): Key[] => [
   { keys: 'N', does: 'next doubt', on: { N: hand.doubt } },
   {
     keys: '↑ ↓',
-    does: 'clip before, clip after',
-    on: { ArrowUp: () => hand.step(-1), ArrowDown: () => hand.step(1) },
+    does: 'clip before, clip after; with shift those too',
+    on: {
+      ArrowUp: () => hand.step(-1, false),
+      ArrowDown: () => hand.step(1, false),
+      'shift ArrowUp': () => hand.step(-1, true),
+      'shift ArrowDown': () => hand.step(1, true),
+    },
+  },
+  {
+    keys: 'D V C A',
+    does: 'choose all of its device, of its verdict, of its scene; all clips',
+    on: { D: hand.device, V: hand.verdict, C: hand.scene, A: hand.all, 'ctrl A': hand.all },
+  },
+  { keys: 'P', does: 'place the chosen clips anew', on: { P: hand.anew } },
+  {
+    keys: 'alt ↑ ↓',
+    does: 'move the chosen clip roughly (or drag it); with shift farther',
+    on: {
+      'alt ArrowUp': () => hand.shift(-4),
+      'alt ArrowDown': () => hand.shift(4),
+      'alt shift ArrowUp': () => hand.shift(-40),
+      'alt shift ArrowDown': () => hand.shift(40),
+    },
+  },
+  {
+    keys: 'L',
+    does: 'look near where it was put; with shift lay it there',
+    on: { L: hand.near, 'shift L': hand.lay },
   },
   {
     keys: '+ −',
@@ -31,7 +68,7 @@ export const dayKeys = (hand: DayHands): Key[] => [
   },
   { keys: 'W', does: 'the whole day', on: { W: hand.whole } },
   { keys: 'R', does: 'the round of doubt, at the Bench', on: { R: hand.round } },
-  { keys: 'escape', does: 'choose none', on: { Escape: hand.none } },
+  { keys: 'escape', does: 'choose none, put back what was moved', on: { Escape: hand.none } },
   {
     keys: 'ctrl Z',
     does: 'the pass that was shown before; with shift the one after',

@@ -1,0 +1,165 @@
+//! The Day sheet by hand: closer and farther, clips chosen together, a clip dragged and looked for where it was put.
+
+use anyhow::{Context, Result, ensure};
+use metaxis_e2e::{Browser, Site, at_prepared};
+use serde_json::Value;
+use thirtyfour::{By, Key};
+
+/// Names of the clips that are chosen on the sheet and in its tray, in order.
+const CHOSEN: &str = "[...document.querySelectorAll('[aria-label=Sheet] button[aria-pressed=true]')]\
+    .map((slip) => slip.innerText.match(/[A-Z]-?[0-9]+/)?.[0]).sort().join(' ')";
+
+fn slip(name: &str) -> String {
+    format!(
+        "[...document.querySelectorAll('[aria-label=Sheet] button[aria-pressed]')].find(b => b.innerText.includes('{name}'))"
+    )
+}
+
+fn clip_of(day: &Value, file: &str) -> Option<i64> {
+    day["clips"].as_array()?.iter().find(|clip| clip["file_name"] == file)?["id"].as_i64()
+}
+
+fn start_of(day: &Value, clip: i64) -> Option<f64> {
+    let placed = day["placements"].as_array()?.iter().find(|placed| placed["clip"] == clip)?;
+    placed["placement"]["stretches"][0]["start_s"].as_f64()
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_sheet_goes_closer_and_the_chosen_clip_stays_where_it_is() -> Result<()> {
+    at_prepared(zoom).await
+}
+
+async fn zoom(site: &Site, browser: &Browser) -> Result<()> {
+    browser.driver.goto(site.url("/day")).await?;
+    let slip = slip("B001");
+    browser.until(&slip).await?;
+    browser.script(&format!("{slip}.click()")).await?;
+    let of = async |what: &str| -> Result<f64> {
+        browser.script(&format!("return {what}")).await?.as_f64().context("a number")
+    };
+    let top = format!("{slip}.getBoundingClientRect().top");
+    let tall = format!("{slip}.getBoundingClientRect().height");
+    let (was, height) = (of(&top).await?, of(&tall).await?);
+    for _ in 0..5 {
+        browser.keys("+").await?;
+    }
+    browser.until(&format!("{tall} > {}", 4.0 * height)).await?;
+    let now = of(&top).await?;
+    ensure!((now - was).abs() < 24.0, "it stood at {was} and stands at {now}");
+    // The window on the ribbon is smaller than the day, and with all of the day in sight it is all of it.
+    let window = "document.querySelector('[data-testid=window]').getBoundingClientRect().height";
+    browser.until(&format!("{window} < 500")).await?;
+    browser.keys("w").await?;
+    let sheet = "document.querySelector('[data-testid=sheet]')";
+    browser.until(&format!("{sheet}.scrollHeight <= {sheet}.clientHeight + 1")).await?;
+    // What is too short to be told apart is still counted, and its doubts have their names.
+    let shown = "document.querySelector('[data-testid=sheet]').innerText";
+    browser.until(&format!("{shown}.length > 20")).await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn clips_are_chosen_together_and_placed_anew() -> Result<()> {
+    at_prepared(choose).await
+}
+
+async fn choose(site: &Site, browser: &Browser) -> Result<()> {
+    let before = site.day().await?;
+    browser.driver.goto(site.url("/day")).await?;
+    browser.until(&slip("A001")).await?;
+    browser.script(&format!("{}.click()", slip("A001"))).await?;
+    browser.until(&format!("{CHOSEN} === 'A001'")).await?;
+    // All of its device, by key; with ctrl one more.
+    browser.keys("d").await?;
+    browser.until(&format!("{CHOSEN} === 'A001 A002 A003'")).await?;
+    browser
+        .script(&format!(
+            "{}.dispatchEvent(new MouseEvent('click', {{ bubbles: true, ctrlKey: true }}))",
+            slip("C001")
+        ))
+        .await?;
+    browser.until(&format!("{CHOSEN} === 'A001 A002 A003 C001'")).await?;
+    browser.until_text("4 clips chosen").await?;
+    // What is chosen by its verdict is what the foot counts.
+    let unplaced = before["counts"]["unplaced"].as_u64().context("a count")?;
+    browser.script("[...document.querySelectorAll('footer button')].find(b => b.innerText.endsWith(' solid')).click()").await?;
+    let solid = before["counts"]["solid"].as_u64().context("a count")?;
+    browser.until_text(&format!("{solid} clips chosen")).await?;
+    browser.keys("a").await?;
+    let all = before["placements"].as_array().map_or(0, Vec::len) as u64;
+    browser
+        .until(&format!(
+            "document.querySelectorAll('[aria-label=Sheet] button[aria-pressed=true]').length >= {}",
+            all - unplaced - 1
+        ))
+        .await?;
+    browser.keys(Key::Escape.value().to_string()).await?;
+    browser.until(&format!("{CHOSEN} === ''")).await?;
+    // From the first on with shift, and those alone are placed anew; nothing else moves.
+    browser.keys(Key::Down.value().to_string()).await?;
+    browser.keys_with(Key::Shift, &Key::Down.value().to_string()).await?;
+    browser.until_text("2 clips chosen").await?;
+    browser.keys("p").await?;
+    let after = site.until_day(|day| day["pass"]["number"] == 2).await?;
+    ensure!(after["pass"]["name"] == "2 clips", "{}", after["pass"]);
+    for placed in before["placements"].as_array().context("placements")? {
+        let clip = placed["clip"].as_i64().context("a clip")?;
+        let [was, now] = [start_of(&before, clip), start_of(&after, clip)];
+        let same = was.zip(now).map_or(was == now, |(was, now)| (was - now).abs() < 1e-3);
+        ensure!(same, "clip {clip} lay at {was:?} and lies at {now:?}");
+    }
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_clip_is_dragged_and_found_near_there() -> Result<()> {
+    at_prepared(drag).await
+}
+
+async fn drag(site: &Site, browser: &Browser) -> Result<()> {
+    let before = site.day().await?;
+    let clip = clip_of(&before, "B001.mov").context("the clip")?;
+    let truth_s = start_of(&before, clip).context("its place")?;
+    browser.driver.goto(site.url("/day")).await?;
+    browser.until(&slip("B001")).await?;
+    // Near enough that a few pixels are a few seconds.
+    browser.script(&format!("{}.click()", slip("B001"))).await?;
+    let held =
+        browser.driver.find(By::XPath("//*[@aria-label='Sheet']//button[@aria-pressed='true']")).await?;
+    browser
+        .driver
+        .action_chain()
+        .click_and_hold_element(&held)
+        .move_by_offset(4, 30)
+        .move_by_offset(0, 8)
+        .release()
+        .perform()
+        .await?;
+    browser.until("document.querySelector('[data-testid=rough]')").await?;
+    browser.until_text("Look near it, or lay it there.").await?;
+    // Put back with escape, nothing has happened; moved by keys it is put somewhere again.
+    browser.keys(Key::Escape.value().to_string()).await?;
+    browser.until("!document.querySelector('[data-testid=rough]')").await?;
+    ensure!(site.day().await?["pass"]["number"] == 1, "a drag alone moves nothing");
+    browser.script(&format!("{}.click()", slip("B001"))).await?;
+    for _ in 0..3 {
+        browser.keys_with(Key::Alt, &Key::Down.value().to_string()).await?;
+    }
+    browser.until("document.querySelector('[data-testid=rough]')").await?;
+    // Laid there it is by hand, and not where it belongs.
+    browser.keys_with(Key::Shift, "l").await?;
+    let laid = site.until_day(|day| day["pass"]["number"] == 2).await?;
+    let wrong_s = start_of(&laid, clip).context("its place")?;
+    ensure!(wrong_s - truth_s > 0.5, "laid at {wrong_s}, it belongs at {truth_s}");
+    ensure!(laid["counts"]["by_hand"] == 1, "{}", laid["counts"]);
+    // Dragged back by about as much, what is found near there is its place.
+    browser.until_text("By hand").await?;
+    for _ in 0..2 {
+        browser.keys_with(Key::Alt, &Key::Up.value().to_string()).await?;
+    }
+    browser.until("document.querySelector('[data-testid=rough]')").await?;
+    browser.keys("l").await?;
+    let near = |now: Option<f64>| now.is_some_and(|now| (now - truth_s).abs() < 0.002);
+    let found = site.until_day(|day| near(start_of(day, clip))).await?;
+    ensure!(near(start_of(&found, clip)), "it belongs at {truth_s} and lies at {:?}", start_of(&found, clip));
+    browser.until("!document.querySelector('[data-testid=rough]')").await
+}
