@@ -7,6 +7,7 @@
 //! - [`signal`]: what is measured from sound: band features, correlation, channel state, waveform levels.
 //! - [`ltc`]: audio timecode, decoded.
 //! - [`sync`]: from sounds to placements with evidence, verdict and confidence.
+//! - [`review`]: what a finished pass says of a whole day.
 //! - [`group`]: multicam groups proposed from placements.
 //! - [`line`]: the switched programme of a group and its reversible edits.
 //! - [`turnover`]: open documents (OpenTimelineIO, SMPTE ST 258 lists) as bytes.
@@ -17,6 +18,7 @@ pub mod intake;
 pub mod line;
 pub mod ltc;
 pub mod picture;
+pub mod review;
 pub mod signal;
 pub mod sync;
 pub mod time;

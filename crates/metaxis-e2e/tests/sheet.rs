@@ -94,6 +94,8 @@ async fn choose(site: &Site, browser: &Browser) -> Result<()> {
         .await?;
     browser.keys(Key::Escape.value().to_string()).await?;
     browser.until(&format!("{CHOSEN} === ''")).await?;
+    // What is not well with the day is said in one glance, with its clips to choose.
+    browser.until_text("1 picture has no place.").await?;
     // From the first on with shift, and those alone are placed anew; nothing else moves.
     browser.keys(Key::Down.value().to_string()).await?;
     browser.keys_with(Key::Shift, &Key::Down.value().to_string()).await?;

@@ -18,6 +18,7 @@ use metaxis_core::{
     intake::{HealthKind, HealthNote, LogColumn, LogPreview, SlateLog, SlateRow, Weight},
     line::{Line, LineEdit, Switch},
     ltc::LtcFound,
+    review::{Answer, Question},
     signal::{Carries, ChannelState, Clap},
     sync::{
         Along, Alternative, Changed, CheckPoint, ClockNote, Effort, Evidence, EvidenceKind, Island, Mode,
@@ -108,6 +109,8 @@ pub fn typescript() -> String {
         Follower,
         GroupView,
         CutCounts,
+        Question,
+        Answer,
         Mode,
         Effort,
         Near,

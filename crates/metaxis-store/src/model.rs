@@ -5,6 +5,7 @@ use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId, FrameTiming, NoteCode},
     group::Group,
     line::Line,
+    review::Answer,
     signal::{ChannelState, Heard},
     sync::{ClockNote, Island, Placement, TakenOff, Verdict},
     time::{Tick, Timecode},
@@ -329,6 +330,8 @@ pub struct ShownPass {
     pub placements: Vec<PlacementView>,
     /// Its verdicts.
     pub counts: CutCounts,
+    /// What it says of the whole day.
+    pub review: Vec<Answer>,
     /// Clips that a person looked at where it has them.
     pub looks: Vec<Look>,
     /// Who declared it checked.

@@ -10,14 +10,15 @@ use crate::{
     looks,
 };
 use metaxis_core::{
-    clip::{ClipId, DeviceId},
+    clip::{ClipFacts, ClipId, DeviceId},
     group::Group,
+    review::{Reviewed, review},
     sync::Placement,
-    time::Tick,
+    time::{FrameRate, Tick},
 };
 use rusqlite::{OptionalExtension, Row, Transaction, params};
 use serde::{Deserialize, Serialize};
-use std::collections::HashSet;
+use std::collections::HashMap;
 
 impl Store {
     /// Keeps a finished pass with its groups and shows it. Lines made on an equal group of the pass shown
@@ -142,14 +143,15 @@ impl Store {
             let pass = shown_pass(t)?;
             let placements = pass.as_ref().map_or_else(|| Ok(vec![]), |pass| placements(t, pass.id))?;
             // What takes no part needs no look.
-            let mut statement = t.prepare("SELECT id FROM clip WHERE part IN (?1, ?2)")?;
-            let resting: HashSet<ClipId> = statement
-                .query_map([name(Part::NoSync), name(Part::Playback)], |row| Ok(ClipId(row.get(0)?)))?
-                .collect::<Result<_, _>>()?;
+            let taking = taking(t)?;
             let mut counts = CutCounts::default();
-            for placed in placements.iter().filter(|placed| !resting.contains(&placed.clip)) {
-                counts.count(placed.placement.verdict);
+            let mut reviewed = vec![];
+            for PlacementView { clip, placement } in &placements {
+                let Some((device, picture)) = taking.get(clip) else { continue };
+                counts.count(placement.verdict);
+                reviewed.push(Reviewed { id: *clip, device: *device, picture: *picture, placement });
             }
+            let review = pass.as_ref().map_or_else(Vec::new, |pass| review(&reviewed, pass.facts.reference));
             Ok(ShownPass {
                 shown: log::turns::<Shown>(t, Only)?,
                 passes: passes(t)?,
@@ -163,6 +165,7 @@ impl Store {
                 pass,
                 placements,
                 counts,
+                review,
             })
         })
     }
@@ -263,6 +266,19 @@ fn shown_pass(t: &Transaction) -> Result<Option<PassView>, StoreError> {
 fn passes(t: &Transaction) -> Result<Vec<PassView>, StoreError> {
     let mut statement = t.prepare(&format!("{SELECT} ORDER BY number"))?;
     Ok(statement.query_map([], view)?.collect::<Result<_, _>>()?)
+}
+
+/// The clips that take part, each with its device and the rate of its pictures.
+fn taking(t: &Transaction) -> Result<HashMap<ClipId, (DeviceId, Option<FrameRate>)>, StoreError> {
+    let mut statement = t.prepare("SELECT id, device, facts FROM clip WHERE part NOT IN (?1, ?2)")?;
+    let mut rows = statement.query([name(Part::NoSync), name(Part::Playback)])?;
+    let mut clips = HashMap::new();
+    while let Some(row) = rows.next()? {
+        let facts: ClipFacts = document(row, 2)?;
+        let rate = facts.picture.map(|picture| picture.rate);
+        clips.insert(ClipId(row.get(0)?), (DeviceId(row.get(1)?), rate));
+    }
+    Ok(clips)
 }
 
 fn placements(t: &Transaction, pass: PassId) -> Result<Vec<PlacementView>, StoreError> {

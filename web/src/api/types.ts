@@ -1314,6 +1314,26 @@ unplaced: number,
  */
 by_hand: number, };
 
+export type Question = "places" | "ends" | "clocks" | "sound" | "breaks";
+
+export type Answer = { 
+/**
+ * What was looked at.
+ */
+question: Question, 
+/**
+ * Whether all is well.
+ */
+well: boolean, 
+/**
+ * A sentence.
+ */
+text: string, 
+/**
+ * The clips it is about, the worst first.
+ */
+clips: Array<ClipId>, };
+
 export type Mode = "day" | "playback";
 
 export type Effort = "normal" | "deep";
@@ -1579,6 +1599,10 @@ placements: Array<PlacementView>,
  * Its verdicts.
  */
 counts: CutCounts, 
+/**
+ * What it says of the whole day.
+ */
+review: Array<Answer>, 
 /**
  * Clips that a person looked at where it has them.
  */

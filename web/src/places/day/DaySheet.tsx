@@ -50,7 +50,7 @@ export function DaySheet({ day }: { day: Day }) {
     () => new Map((since.changes ?? []).map(({ clip, moved_s }) => [clip, moved_s ?? 0])),
     [since.changes],
   );
-  const { chosen, order, choose, kind, step: stepTo, ...all } = useChosen(day, sheet, lost);
+  const { chosen, order, choose, kind, several, step: stepTo, ...all } = useChosen(day, sheet, lost);
   const laid = useRough(day, sheet, view, choose);
   const { rough, clear } = laid;
   const start = (plan: Partial<PassPlan>, device: number | null) =>
@@ -201,6 +201,7 @@ export function DaySheet({ day }: { day: Day }) {
           busy={syncing}
           onLook={look}
           onChoose={choose}
+          onSeveral={several}
         />
       </div>
     </>

@@ -40,11 +40,12 @@ type PanelProps = {
   /** Places clips anew; all others stay. */
   onLook: (plan: Partial<PassPlan>) => void;
   onChoose: (clip: number) => void;
+  onSeveral: (clips: readonly number[]) => void;
 };
 
 /** The right margin: why the chosen clip lies where it lies, in sentences. */
 export const EvidencePanel = memo(function EvidencePanel(props: PanelProps) {
-  const { day, chosen, since, busy, onLook, onChoose, onRoughDone } = props;
+  const { day, chosen, since, busy, onLook, onChoose, onSeveral, onRoughDone } = props;
   const id = chosen.lead;
   const rough = props.rough?.clip === id && !props.rough?.held ? props.rough : null;
   const clip = day.clips.find((one) => one.id === id);
@@ -57,7 +58,7 @@ export const EvidencePanel = memo(function EvidencePanel(props: PanelProps) {
       {!clip && (
         <>
           <p className="text-soft">Choose a clip to see why it lies where it lies.</p>
-          <PassNotes day={day} since={since} onChoose={onChoose} />
+          <PassNotes day={day} since={since} onChoose={onChoose} onSeveral={onSeveral} />
         </>
       )}
       {chosen.all.size > 1 && (

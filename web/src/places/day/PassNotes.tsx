@@ -7,16 +7,23 @@ import { Button } from '../../parts/Button';
 import { Editable } from '../../parts/Editable';
 import { Stamp } from '../../parts/Stamp';
 import { Turn, useTurned } from '../../parts/Turn';
+import { Glance } from './Glance';
 import type { Changes } from './useChanges';
 
-type Props = { day: Day; since: Changes; onChoose: (clip: number) => void };
+type Props = {
+  day: Day;
+  since: Changes;
+  onChoose: (clip: number) => void;
+  onSeveral: (clips: readonly number[]) => void;
+};
 
 /** What a pass says of whole devices, each with its remedy, and what it changed. Shown while no clip is chosen. */
-export function PassNotes({ day, since, onChoose }: Props) {
+export function PassNotes({ day, since, onChoose, onSeveral }: Props) {
   if (!day.pass) return null;
   return (
     <>
       <PassName day={day} pass={day.pass} />
+      <Glance day={day} onChoose={onChoose} onSeveral={onSeveral} />
       <DeviceNotes day={day} onChoose={onChoose} />
       {since.others.length > 0 && <ChangeList day={day} since={since} onChoose={onChoose} />}
     </>
@@ -52,7 +59,7 @@ function takenOff(device: DeviceView, kind: ClockNote['kind']): number {
   return kind === 'audio_timecode' ? audio_timecode : kind === 'slate' ? slate : 0;
 }
 
-function DeviceNotes({ day, onChoose }: Omit<Props, 'since'>) {
+function DeviceNotes({ day, onChoose }: Omit<Props, 'since' | 'onSeveral'>) {
   const notes = day.pass?.notes ?? [];
   if (notes.length === 0) return null;
   return (
@@ -76,7 +83,7 @@ function DeviceNotes({ day, onChoose }: Omit<Props, 'since'>) {
   );
 }
 
-function ClipName({ day, clip: id, onChoose }: Omit<Props, 'since'> & { clip: number }) {
+function ClipName({ day, clip: id, onChoose }: Omit<Props, 'since' | 'onSeveral'> & { clip: number }) {
   return (
     <button type="button" className="num mr-1 underline" onClick={() => onChoose(id)}>
       {stemOf(day, id)}
@@ -128,7 +135,7 @@ function Metres({ day, note }: NoteProps) {
   );
 }
 
-function ChangeList({ day, since, onChoose }: Props) {
+function ChangeList({ day, since, onChoose }: Omit<Props, 'onSeveral'>) {
   const { others, from, setFrom, changes: data } = since;
   return (
     <section aria-label="Changes" className="pt-4">

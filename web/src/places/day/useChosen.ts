@@ -46,6 +46,7 @@ export function useChosen(day: Day, sheet: Band[], lost: ClipView[]) {
     choose,
     kind,
     step,
+    several: useCallback((clips: readonly number[]) => setChosen(only(clips)), []),
     all: () => setChosen(only(order)),
     none: () => setChosen(NONE),
     /** All that have in common with the one that leads. */
