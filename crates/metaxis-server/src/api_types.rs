@@ -5,7 +5,7 @@ use crate::{
     error::Refusal,
     routes::{
         ByHand, ClapView, Declare, DriftView, EditLine, FolderView, LookAt, MoveAngle, NamePass, NewDevice,
-        PeaksView, RenameGroup, SomeClips, StartPass, StorageView, TakeIn, Turned, Versioned, Want,
+        PeaksView, RenameGroup, SetAside, SomeClips, StartPass, StorageView, TakeIn, Turned, Versioned, Want,
     },
     uploads::Arrived,
 };
@@ -92,6 +92,7 @@ pub fn typescript() -> String {
         Island,
         Changed,
         ByHand,
+        SetAside,
         NamePass,
         Clap,
         ClapView,

@@ -5,7 +5,7 @@ use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     group::{Group, PlacedClip, propose_groups},
     ltc::{AgainstBox, LtcFound},
-    signal::{ChannelState, Heard, Mix, Pattern},
+    signal::{Bands, ChannelState, Heard, Mix, Pattern},
     sync::{
         DayClip, EvidenceKind, GivenDistance, HeardSound, Island, Label, Placement, SlateMark, TakenOff,
         labels,
@@ -15,7 +15,7 @@ use metaxis_core::{
 use metaxis_media::{
     Cache, Fingerprint, MediaError, Stop, StoredSamples, forget_heard, guarded, is_heard, listen, still_holds,
 };
-use std::path::Path;
+use std::{path::Path, sync::LazyLock};
 
 /// One of a clip's sounds as the engine needs it.
 pub struct Sound {
@@ -23,6 +23,13 @@ pub struct Sound {
     pattern: Pattern,
     late_s: f64,
     channel: Option<usize>,
+}
+
+impl Sound {
+    fn heard(&self) -> HeardSound<'_> {
+        let Self { samples, pattern, late_s, channel } = self;
+        HeardSound { pattern, samples, late_s: *late_s, channel: *channel }
+    }
 }
 
 /// A clip that was listened to.
@@ -152,29 +159,38 @@ pub fn sounds(
 
 /// The clips as the day's solver sees them.
 pub fn day_clips(clips: &[Listened]) -> Vec<DayClip<'_>> {
-    clips
-        .iter()
-        .map(|clip| DayClip {
-            device: clip.device.0 as usize,
-            duration_s: clip.facts.duration_s,
-            has_picture: clip.facts.picture.is_some(),
-            sounds: clip
-                .sounds
-                .iter()
-                .map(|sound| HeardSound {
-                    pattern: &sound.pattern,
-                    samples: &sound.samples,
-                    late_s: sound.late_s,
-                    channel: sound.channel,
-                })
-                .collect(),
-            time_reference_s: clip.facts.time_reference_s(),
-            labels: clip.labels(),
-            against_box: clip.against_box(),
-            marks: clip.marks.clone(),
-            distance: clip.distance,
-        })
-        .collect()
+    clips.iter().map(|clip| day_clip(clip, clip.sounds.iter().map(Sound::heard).collect())).collect()
+}
+
+/// The same where nothing is to be listened to: of their sounds only which there are. `heard` is what was heard of each.
+pub fn known_clips<'a>(clips: &'a [Listened], heard: &[Option<&Heard>]) -> Vec<DayClip<'a>> {
+    static SILENT: LazyLock<(Pattern, Vec<f32>)> =
+        LazyLock::new(|| (Pattern::new(&Bands::default()), Vec::new()));
+    let sound = |mix: &Mix| HeardSound {
+        pattern: &SILENT.0,
+        samples: &SILENT.1,
+        late_s: mix.late_s,
+        channel: mix.only(),
+    };
+    let sounds = |heard: &Option<&Heard>| {
+        let heard = heard.filter(|heard| !heard.used.is_empty());
+        heard.map_or_else(Vec::new, |heard| heard.mixes.iter().map(sound).collect())
+    };
+    clips.iter().zip(heard).map(|(clip, heard)| day_clip(clip, sounds(heard))).collect()
+}
+
+fn day_clip<'a>(clip: &Listened, sounds: Vec<HeardSound<'a>>) -> DayClip<'a> {
+    DayClip {
+        device: clip.device.0 as usize,
+        duration_s: clip.facts.duration_s,
+        has_picture: clip.facts.picture.is_some(),
+        sounds,
+        time_reference_s: clip.facts.time_reference_s(),
+        labels: clip.labels(),
+        against_box: clip.against_box(),
+        marks: clip.marks.clone(),
+        distance: clip.distance,
+    }
 }
 
 /// Time of day at the axis's zero, and the groups proposed from a result.

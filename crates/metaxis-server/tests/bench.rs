@@ -137,3 +137,76 @@ async fn what_cannot_be_measured_says_why_and_about_which_file() {
     let (status, said) = ask(camera, recorder, HERE).await;
     assert!(status == 404 && said.contains("A001.mov") && said.contains("not ready"), "{said}");
 }
+
+/// Evidence of a clip as it is told: its kind, and whether it is set aside.
+fn evidence(day: &Value, name: &str) -> Vec<(String, bool)> {
+    let all = placement(day, name)["evidence"].as_array().cloned().unwrap_or_default();
+    let told = |one: &Value| {
+        (one["kind"].as_str().unwrap_or_default().to_owned(), one["aside"].as_bool().unwrap_or_default())
+    };
+    all.iter().map(told).collect()
+}
+
+#[tokio::test]
+async fn evidence_is_set_aside_and_taken_back_and_later_passes_keep_to_it() {
+    let data = tempfile::tempdir().expect("a folder");
+    let (api, before) = synced(data.path()).await;
+    let camera = id(&before, "B001.mov");
+    let told = placement(&before, "B001.mov")["evidence"].as_array().expect("evidence").clone();
+    let sounds: Vec<&Value> = told.iter().filter(|one| one["kind"] == "waveform").collect();
+    assert!(!sounds.is_empty(), "{told:?}");
+    let turn = async |one: &Value, aside: bool| {
+        let body = json!({ "clip": camera, "kind": one["kind"], "against": one["against"], "aside": aside });
+        api.post("/placements/aside", body).await
+    };
+    // Without any sound it lies by its audio timecode, within half a frame of where it lay.
+    for one in &sounds {
+        assert_eq!(turn(one, true).await.0, 200);
+    }
+    let without = api.day().await;
+    let moved_s = start_s(&without, "B001.mov") - start_s(&before, "B001.mov");
+    assert!(moved_s != 0.0 && moved_s.abs() < 0.02, "{moved_s}");
+    let reasons = placement(&without, "B001.mov")["reasons"].to_string();
+    assert!(reasons.contains("audio timecode"), "{reasons}");
+    let aside =
+        evidence(&without, "B001.mov").iter().filter(|(kind, aside)| kind == "waveform" && *aside).count();
+    assert_eq!(aside, sounds.len());
+    // Nothing else moved.
+    for other in ["A001.mov", "C001.mp4", "S-001.wav", "A002.mov"] {
+        assert_eq!(start_s(&without, other), start_s(&before, other), "{other}");
+    }
+    // A later pass of the whole day keeps to it.
+    let synced = api.sync().await;
+    let aside =
+        evidence(&synced, "B001.mov").iter().filter(|(kind, aside)| kind == "waveform" && *aside).count();
+    assert_eq!(aside, sounds.len(), "{:?}", evidence(&synced, "B001.mov"));
+    // Taken back it lies where it lay, and the same again.
+    for one in &sounds {
+        assert_eq!(turn(one, false).await.0, 200);
+    }
+    let back = api.day().await;
+    assert!((start_s(&back, "B001.mov") - start_s(&before, "B001.mov")).abs() < 1e-6);
+    assert!(evidence(&back, "B001.mov").iter().all(|(_, aside)| !aside));
+    assert_eq!(placement(&back, "B001.mov")["verdict"], placement(&before, "B001.mov")["verdict"]);
+}
+
+#[tokio::test]
+async fn what_cannot_be_weighed_again_is_refused_in_a_sentence() {
+    let data = tempfile::tempdir().expect("a folder");
+    let (api, day) = synced(data.path()).await;
+    let aside = async |name: &str| {
+        let body = json!({ "clip": id(&day, name), "kind": "waveform", "against": null, "aside": true });
+        let (status, said) = api.post("/placements/aside", body).await;
+        (status, said.to_string())
+    };
+    let origin = day["pass"]["origin"].as_i64().expect("a clip");
+    let clips = day["clips"].as_array().expect("clips");
+    let first = clips.iter().find(|clip| clip["id"] == origin).expect("the axis");
+    let (status, said) = aside(first["file_name"].as_str().expect("a name")).await;
+    assert!(status == 422 && said.contains("clock is the axis"), "{status} {said}");
+    // A clip takes no part any more: what was found is of other clips.
+    let body = json!({ "do": "part", "clips": [id(&day, "A002.mov")], "part": "no_sync" });
+    assert_eq!(api.post("/intake/edits", body).await.0, 200);
+    let (status, said) = aside("B001.mov").await;
+    assert!(status == 422 && said.contains("sync the day again"), "{status} {said}");
+}

@@ -20,6 +20,9 @@ use rusqlite::{OptionalExtension, Row, Transaction, params};
 use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
 
+/// Findings that are kept, the newest ones.
+const FOUND_KEPT: i64 = 6;
+
 impl Store {
     /// Keeps a finished pass with its groups and shows it. Lines made on an equal group of the pass shown
     /// before are carried over. Returns its running number.
@@ -37,8 +40,9 @@ impl Store {
                 t.query_row("SELECT COALESCE(MAX(number), 0) + 1 FROM pass", [], |row| row.get(0))?;
             let before = shown_pass(t)?;
             t.execute(
-                "INSERT INTO pass (number, reference_device, origin_clip, axis_zero, took_s, name, notes, islands)
-                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
+                "INSERT INTO pass (number, reference_device, origin_clip, axis_zero, took_s, name, notes, islands, found)
+                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, (SELECT found FROM pass WHERE id =
+                         (SELECT current_pass FROM production)))",
                 params![
                     number,
                     pass.reference.0,
@@ -60,6 +64,35 @@ impl Store {
             carry::keep_proposed(t, pass, proposed, before.map(|pass| pass.id))?;
             log::edit::<Shown>(t, Only, None, &Show { pass: Some(pass), number })?;
             Ok(number)
+        })
+    }
+
+    /// Keeps what listening found as what a pass rests on, by its running number; passes made from it by hand rest on the
+    /// same. That of older passes is forgotten.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn keep_found(&self, number: u32, document: &[u8]) -> Result<(), StoreError> {
+        self.transaction(|t| {
+            t.execute("INSERT INTO found (document) VALUES (?1)", [document])?;
+            let id = t.last_insert_rowid();
+            t.execute("UPDATE pass SET found = ?1 WHERE number = ?2", params![id, number])?;
+            let old = id - FOUND_KEPT;
+            t.execute("UPDATE pass SET found = NULL WHERE found <= ?1", [old])?;
+            t.execute("DELETE FROM found WHERE id <= ?1", [old])?;
+            Ok(())
+        })
+    }
+
+    /// What listening found that the shown pass rests on, where it is still known.
+    ///
+    /// # Errors
+    /// [`StoreError::Sqlite`].
+    pub fn found(&self) -> Result<Option<Vec<u8>>, StoreError> {
+        self.transaction(|t| {
+            let sql = "SELECT document FROM found WHERE id = (SELECT found FROM pass WHERE id =
+                       (SELECT current_pass FROM production))";
+            Ok(t.query_row(sql, [], |row| row.get(0)).optional()?)
         })
     }
 

@@ -196,7 +196,14 @@ CREATE TABLE checked (
 );
 ";
 
-const ALL: [&str; 10] = [FIRST, INTAKE, MARKS, EVERY_CLAP, OWN_DISTANCE, ISLANDS, STARTS, GIVEN, LOG, LOOKED];
+/// What listening found, which a pass and those made from it rest on: it can be weighed again.
+const FOUND: &str = "
+CREATE TABLE found (id INTEGER PRIMARY KEY, document BLOB NOT NULL);
+ALTER TABLE pass ADD COLUMN found INTEGER REFERENCES found(id);
+";
+
+const ALL: [&str; 11] =
+    [FIRST, INTAKE, MARKS, EVERY_CLAP, OWN_DISTANCE, ISLANDS, STARTS, GIVEN, LOG, LOOKED, FOUND];
 /// Version of the newest layout.
 pub(crate) const COUNT: i64 = ALL.len() as i64;
 

@@ -346,7 +346,11 @@ used: boolean,
 /**
  * How far it lies from the position taken, seconds.
  */
-disagrees_by_s: number, };
+disagrees_by_s: number, 
+/**
+ * Whether a person set it aside: it has no say.
+ */
+aside: boolean, };
 
 export type Alternative = { 
 /**
@@ -803,6 +807,24 @@ clip: ClipId,
  * Where it starts on the axis, microseconds.
  */
 start_us: number, };
+
+export type SetAside = { 
+/**
+ * The clip.
+ */
+clip: ClipId, 
+/**
+ * The kind of evidence.
+ */
+kind: EvidenceKind, 
+/**
+ * The clip it was measured against, as the evidence names it.
+ */
+against: ClipId | null, 
+/**
+ * Whether it is to have no say.
+ */
+aside: boolean, };
 
 export type NamePass = { 
 /**

@@ -24,9 +24,9 @@ pub use answer::{
     GroupReport, Island, Placement, REPORT_SCHEMA, Residual, SegmentReport, Signs, Skipped, Stretch,
     SyncReport, Timing, Verdict, Warning, joined, runs,
 };
-pub use day::{DayError, place_day};
+pub use day::{DayError, Found, find_day, place_day, weigh_day};
 pub use input::{
-    Arrival, DayClip, DayPlan, Effort, Flow, GivenDistance, HeardSound, Label, Mode, SOUND_M_PER_S,
+    Arrival, Aside, DayClip, DayPlan, Effort, Flow, GivenDistance, HeardSound, Label, Mode, SOUND_M_PER_S,
     SampleSource, SlateMark, Step, TakenOff, labels, pick_reference,
 };
 pub use labels::{ClockTrust, DeviceClock, SeenClap, ShownDistance, look_around, seen_clap, seen_distances};

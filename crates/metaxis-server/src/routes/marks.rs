@@ -11,7 +11,7 @@ use axum::extract::State;
 use metaxis_core::{
     clip::ClipId,
     signal::{Clap, LISTEN_RATE},
-    sync::{Changed, SampleSource, SeenClap, compare},
+    sync::{Changed, EvidenceKind, SampleSource, SeenClap, compare},
 };
 use metaxis_media::Stop;
 use metaxis_store::{PassId, PlacementView};
@@ -29,6 +29,19 @@ pub struct ByHand {
     /// Where it starts on the axis, microseconds.
     #[ts(type = "number")]
     start_us: i64,
+}
+
+/// A piece of evidence set aside, or taken back.
+#[derive(Debug, Deserialize, TS)]
+pub struct SetAside {
+    /// The clip.
+    clip: ClipId,
+    /// The kind of evidence.
+    kind: EvidenceKind,
+    /// The clip it was measured against, as the evidence names it.
+    against: Option<ClipId>,
+    /// Whether it is to have no say.
+    aside: bool,
 }
 
 /// A name for a pass.
@@ -160,6 +173,17 @@ pub async fn by_hand(State(app): Shared, Json(body): Json<ByHand>) -> Result<Jso
     }
     blocking(move || {
         work::lay_by_hand(&app, body.clip, body.start_us as f64 / 1e6)?;
+        app.tell(Event::Day);
+        Ok(Json(()))
+    })
+    .await
+}
+
+/// Sets a piece of evidence aside or takes it back: a new pass, in which that clip lies where everything else puts it.
+pub async fn aside(State(app): Shared, Json(body): Json<SetAside>) -> Result<Json<()>, ApiError> {
+    let SetAside { clip, kind, against, aside } = body;
+    blocking(move || {
+        work::set_aside(&app, work::Piece { clip, kind, against }, aside)?;
         app.tell(Event::Day);
         Ok(Json(()))
     })

@@ -84,6 +84,7 @@ fn by_hand(old: Option<&Placement>, duration_s: f64, start_s: f64) -> Placement 
             score: 1.0,
             used: true,
             disagrees_by_s: 0.0,
+            aside: false,
         },
     );
     placement.verdict = Verdict::ByHand;

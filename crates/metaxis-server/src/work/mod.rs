@@ -1,5 +1,6 @@
 //! Jobs: what takes long, on threads of their own, with progress, stop and pick-up after a restart.
 
+mod aside;
 mod chosen;
 mod hand;
 mod intake;
@@ -7,6 +8,7 @@ mod pass;
 mod relink;
 mod seen;
 
+pub use aside::{Piece, set_aside};
 pub use chosen::read_label;
 pub use hand::lay_by_hand;
 pub use intake::queue_missing;

@@ -1,6 +1,10 @@
 //! A pass: sync everything that takes part.
 
-use super::{chosen::add_choices, intake::as_it_is_now};
+use super::{
+    aside::{Findings, asides},
+    chosen::add_choices,
+    intake::as_it_is_now,
+};
 use crate::{
     App, ArrivingClip, Event,
     error::ApiError,
@@ -11,7 +15,7 @@ use metaxis_core::{
     clip::{ClipId, DeviceId},
     sync::{
         ClockNote, DayClip, DayError, DayPlan, DayResult, Effort, Mode, Placement, ShownDistance, Step,
-        Verdict, clock_notes, component_at, keep_beside, pick_reference, place_day, place_near,
+        Verdict, clock_notes, component_at, find_day, keep_beside, pick_reference, place_near, weigh_day,
     },
 };
 use metaxis_media::{MediaError, Stop};
@@ -67,13 +71,7 @@ pub fn pass(
     stop: &Stop,
 ) -> Result<(), ApiError> {
     let begin = Instant::now();
-    let takes_part = |part: Part| match part {
-        Part::Sync | Part::Wild | Part::Silent => true,
-        Part::Playback => plan.mode == Mode::Playback,
-        Part::NoSync => false,
-    };
-    let (taking, resting): (Vec<StoredClip>, Vec<StoredClip>) =
-        app.store.stored_clips()?.into_iter().partition(|clip| takes_part(clip.part));
+    let (taking, resting) = taking_part(app, plan.mode)?;
     let done = AtomicUsize::new(0);
     // A clip is listened to and looked for: two steps.
     let tell = |steps: usize| {
@@ -111,6 +109,7 @@ pub fn pass(
     let index = |clip: ClipId| listened.iter().position(|own| own.id == clip);
     let kept: HashMap<ClipId, Placement> =
         before.placements.iter().map(|p| (p.clip, p.placement.clone())).collect();
+    let mut findings = None;
     let mut result = if let Some(near) = plan.near {
         let origin =
             before.pass.as_ref().and_then(|pass| index(pass.facts.origin)).ok_or_else(no_reference)?;
@@ -125,11 +124,17 @@ pub fn pass(
             }
             if stop.is_stopped() { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
         };
-        let day = DayPlan { reference, origin: None, effort: plan.effort, mode: plan.mode };
-        place_day(&clips, day, &flow).map_err(|e| match e {
+        let day_plan = DayPlan { reference, origin: None, effort: plan.effort, mode: plan.mode };
+        let failed = |e: DayError| match e {
             DayError::Stopped => MediaError::Stopped.into(),
             DayError::NoReference => no_reference(),
-        })?
+        };
+        let found = find_day(&clips, day_plan, &flow).map_err(failed)?;
+        // What a person set aside stays so.
+        let aside = asides(&listened, &before.placements);
+        let result = weigh_day(&clips, day_plan, &found, &aside).map_err(failed)?;
+        findings = Some(Findings::new(&listened, day_plan, result.reference, found));
+        result
     };
     drop(clips);
     let mut shown = result.distances.clone();
@@ -139,19 +144,11 @@ pub fn pass(
     let notes =
         clock_notes(&result.clocks, &shown).into_iter().map(|note| known(note, &taking, &day)).collect();
 
-    let device = DeviceId(reference as i64);
-    // The engine names clips by their place in its list, the store by their numbers.
-    let number = |i: usize| usize::try_from(listened[i].id.0).unwrap_or_default();
+    in_store_numbers(&mut result, &listened);
     for (placement, fault) in result.placements.iter_mut().zip(faults) {
-        for evidence in &mut placement.evidence {
-            evidence.against = evidence.against.map(number);
-        }
         if let Some(fault) = fault {
             *placement = Placement::unplaced(fault);
         }
-    }
-    for island in &mut result.islands {
-        island.reference = number(island.reference);
     }
     let in_part = plan.clips.is_some() || plan.near.is_some();
     let stays = |clip: &Listened| {
@@ -172,24 +169,68 @@ pub fn pass(
     } else {
         lay_back(&mut result, staying);
     }
-    let mut placements: Vec<_> = listened.iter().map(|clip| clip.id).zip(result.placements).collect();
-    let order: Vec<DeviceId> = day.devices.iter().map(|device| device.id).collect();
-    let laid: Vec<Placement> = placements.iter().map(|(_, placement)| placement.clone()).collect();
-    let (axis_zero, groups) =
-        heard_day::groups(&listened, &laid, result.reference, device, &result.islands, &order);
-    placements.extend(resting.iter().map(|clip| (clip.id, Placement::unplaced(why_resting(clip.part)))));
-    let origin = listened[result.reference].id;
-    let kept = PassFacts {
+    let outcome = Outcome {
         name: name_of(plan, &day),
-        reference: device,
-        origin,
-        axis_zero,
+        reference: DeviceId(reference as i64),
         took_s: begin.elapsed().as_secs_f64(),
         notes,
-        islands: result.islands,
+        result,
     };
-    app.store.keep_pass(&kept, &placements, &groups)?;
+    let number = keep_outcome(app, outcome, &listened, &resting, &day)?;
+    if let Some(findings) = findings {
+        findings.keep(app, number)?;
+    }
     Ok(())
+}
+
+/// The clips that take part in a pass, and those that do not.
+pub(super) fn taking_part(app: &App, mode: Mode) -> Result<(Vec<StoredClip>, Vec<StoredClip>), ApiError> {
+    let takes_part = |part: Part| match part {
+        Part::Sync | Part::Wild | Part::Silent => true,
+        Part::Playback => mode == Mode::Playback,
+        Part::NoSync => false,
+    };
+    Ok(app.store.stored_clips()?.into_iter().partition(|clip| takes_part(clip.part)))
+}
+
+/// What is to become a pass.
+pub(super) struct Outcome {
+    pub name: String,
+    pub reference: DeviceId,
+    pub took_s: f64,
+    pub notes: Vec<ClockNote>,
+    /// In the store's numbers.
+    pub result: DayResult,
+}
+
+/// Keeps a pass with its groups; `resting` are the clips that take no part. Its running number.
+pub(super) fn keep_outcome(
+    app: &App,
+    outcome: Outcome,
+    listened: &[Listened],
+    resting: &[StoredClip],
+    day: &DayView,
+) -> Result<u32, ApiError> {
+    let Outcome { name, reference, took_s, notes, result } = outcome;
+    let order: Vec<DeviceId> = day.devices.iter().map(|device| device.id).collect();
+    let (axis_zero, groups) =
+        heard_day::groups(listened, &result.placements, result.reference, reference, &result.islands, &order);
+    let mut placements: Vec<_> = listened.iter().map(|clip| clip.id).zip(result.placements).collect();
+    placements.extend(resting.iter().map(|clip| (clip.id, Placement::unplaced(why_resting(clip.part)))));
+    let origin = listened[result.reference].id;
+    let kept = PassFacts { name, reference, origin, axis_zero, took_s, notes, islands: result.islands };
+    Ok(app.store.keep_pass(&kept, &placements, &groups)?)
+}
+
+/// Clips in the store's numbers: the engine names them by their place in its list.
+pub(super) fn in_store_numbers(result: &mut DayResult, listened: &[Listened]) {
+    let number = |i: usize| usize::try_from(listened[i].id.0).unwrap_or_default();
+    for evidence in result.placements.iter_mut().flat_map(|placement| &mut placement.evidence) {
+        evidence.against = evidence.against.map(number);
+    }
+    for island in &mut result.islands {
+        island.reference = number(island.reference);
+    }
 }
 
 /// Distances that pictures show.

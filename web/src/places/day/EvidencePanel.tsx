@@ -1,30 +1,21 @@
 import { memo } from 'react';
 import { Link } from 'wouter';
 import type { Day } from '../../api/day';
-import type { Evidence, PassPlan, PlacementView } from '../../api/types';
+import type { PassPlan, PlacementView } from '../../api/types';
 import { Distance } from './Distance';
 import { LayByHand } from './LayByHand';
 import { LookAgain } from './LookAgain';
 import { PassNotes } from './PassNotes';
+import { Piece } from './Piece';
 import { Several } from './Several';
 import type { Rough } from './useRough';
 import type { Chosen } from '../../model/chosen';
 import { islandOf, lies } from '../../model/island';
 import { late, runs, zeroOf } from '../../model/axis';
 import { clock, length, offset, rate, signed, speed } from '../../model/format';
-import { stemOf } from '../../model/names';
 import { Stamp } from '../../parts/Stamp';
 import { VerdictMark } from '../../parts/VerdictMark';
 import type { Changes } from './useChanges';
-
-const KIND: Record<Evidence['kind'], string> = {
-  waveform: 'Sound',
-  file_timecode: 'File timecode',
-  audio_timecode: 'Audio timecode',
-  slate: 'Slate',
-  device_clock: 'Own clock',
-  hand: 'By hand',
-};
 
 type PanelProps = {
   day: Day;
@@ -82,7 +73,7 @@ export const EvidencePanel = memo(function EvidencePanel(props: PanelProps) {
             </p>
           )}
           {placed ? (
-            <Placed day={day} placed={placed} />
+            <Placed day={day} placed={placed} busy={busy} />
           ) : (
             <p className="pt-3 text-soft">Not in this pass. Sync the day to place it.</p>
           )}
@@ -127,17 +118,13 @@ export const EvidencePanel = memo(function EvidencePanel(props: PanelProps) {
   );
 });
 
-function Placed({ day, placed }: { day: Day; placed: PlacementView }) {
+function Placed({ day, placed, busy }: { day: Day; placed: PlacementView; busy: boolean }) {
   const { placement } = placed;
   const zero = zeroOf(day.pass);
   const clip = day.clips.find((one) => one.id === placed.clip);
   const group = day.groups.find(({ group }) =>
     group.angles.some((angle) => angle.parts.some((part) => part.clip === placed.clip)),
   );
-  const against = (index: number | null) => {
-    const name = index === null ? '' : stemOf(day, index);
-    return name && ` matches ${name}`;
-  };
   const [whole] = runs(placement.stretches).sort((a, b) => b.length - a.length);
   const first = placement.stretches[0];
   const island = first && islandOf(day, placement.component);
@@ -160,29 +147,15 @@ function Placed({ day, placed }: { day: Day; placed: PlacementView }) {
           An island: sound ties it to nothing else of the day. {lies(day, island)}
         </p>
       )}
-      <ul className="pt-1">
+      <ul className="pt-1" aria-label="Evidence of the clip">
         {placement.evidence.map((evidence) => (
-          <li key={`${evidence.kind} ${evidence.against}`} className="border-t border-line py-1.5">
-            <div>
-              <b className="font-semibold">{KIND[evidence.kind]}</b>
-              {(evidence.kind === 'waveform' || evidence.kind === 'slate') && against(evidence.against)}
-            </div>
-            <div className="num flex justify-between text-soft">
-              <span>{clock(zero + evidence.start_s, 3)}</span>
-              <span>
-                ±{' '}
-                {evidence.sigma_s < 0.1
-                  ? `${(evidence.sigma_s * 1000).toFixed(3)} ms`
-                  : `${evidence.sigma_s.toFixed(1)} s`}
-              </span>
-            </div>
-            {!evidence.used && evidence.kind === 'device_clock' && (
-              <div className="text-soft">coarse: used for the order only</div>
-            )}
-            {!evidence.used && evidence.kind !== 'device_clock' && (
-              <div className="text-check">disagrees by {signed(evidence.disagrees_by_s, 3)} s: not used</div>
-            )}
-          </li>
+          <Piece
+            key={`${evidence.kind} ${evidence.against} ${evidence.aside}`}
+            day={day}
+            clip={placed.clip}
+            evidence={evidence}
+            busy={busy}
+          />
         ))}
       </ul>
       {first && placement.evidence[0]?.kind === 'waveform' && clip && clip.device !== day.pass?.reference && (

@@ -55,6 +55,17 @@ pub struct Evidence {
     pub used: bool,
     /// How far it lies from the position taken, seconds.
     pub disagrees_by_s: f64,
+    /// Whether a person set it aside: it has no say.
+    #[serde(default)]
+    pub aside: bool,
+}
+
+impl Evidence {
+    /// As it is told where a person set it aside, of a clip that starts at `start_s`.
+    pub fn set_aside(self, start_s: Option<f64>) -> Self {
+        let disagrees_by_s = start_s.map_or(0.0, |start_s| self.start_s - start_s);
+        Self { used: false, aside: true, disagrees_by_s, ..self }
+    }
 }
 
 /// Another position that fits, though less well.

@@ -1,12 +1,13 @@
 //! What was measured between two clips, and where that would put one on the time of the other.
 
 use crate::sync::{answer::stretch_at, pair::Alignment};
+use serde::{Deserialize, Serialize};
 
 /// A rival of this share of the height makes a link ambiguous.
 pub(crate) const RIVAL: f64 = 0.65;
 
 /// One position of a clip against another clip.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, Serialize, Deserialize)]
 pub(crate) struct Link {
     /// The clip whose time is used.
     pub against: usize,

@@ -6,6 +6,7 @@ use std::cmp::Reverse;
 
 /// A clip as the day's solver sees it. Clips and devices are named by the caller's own numbers; the clips of a device
 /// come in the order of their names.
+#[derive(Clone)]
 pub struct DayClip<'a> {
     /// Device that recorded it.
     pub device: usize,

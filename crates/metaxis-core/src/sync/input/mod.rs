@@ -1,5 +1,6 @@
 //! What the engine is given: clips with their sounds, labels and marks; the plan; whom to tell how far it is.
 
+mod aside;
 mod axis;
 mod clip;
 mod distance;
@@ -9,6 +10,8 @@ mod plan;
 mod progress;
 mod sound;
 
+pub use aside::Aside;
+pub(crate) use aside::without;
 pub(crate) use axis::Axis;
 pub(crate) use clip::devices;
 pub use clip::{DayClip, pick_reference};

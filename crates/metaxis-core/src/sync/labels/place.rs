@@ -67,6 +67,7 @@ impl LabelPlace {
             score: if self.measured > 0 { 1.0 } else { 0.5 },
             used: self.is_timecode() && by.abs() <= self.tolerance_s(),
             disagrees_by_s: by,
+            aside: false,
         }
     }
 }

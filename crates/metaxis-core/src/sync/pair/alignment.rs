@@ -2,9 +2,10 @@
 
 use super::passage::Passage;
 use crate::sync::answer::Stretch;
+use serde::{Deserialize, Serialize};
 
 /// A clip laid against a reference.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Alignment {
     /// Where the clip lies on the reference's own time.
     pub stretches: Vec<Stretch>,
@@ -70,7 +71,7 @@ impl Alignment {
 }
 
 /// A passage in which a clip heard the sound by another way.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 pub(crate) struct Moved {
     /// Beginning, in the clip's own time, seconds.
     pub from_s: f64,

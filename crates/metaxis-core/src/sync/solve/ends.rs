@@ -51,18 +51,19 @@ impl fmt::Display for OpenEnd {
     }
 }
 
-/// Compares the ends that nothing shows yet with other clips that ran then. A clip that lost samples there gets the
-/// stretches they show, where the other clip is itself beyond doubt at that time; else both are left open. `fixed` are
-/// the clips that lie where they do by definition.
-pub(crate) fn check_ends(
+/// An end, and how another clip that ran then has it.
+pub(crate) type End = (Passage, Link);
+
+/// Compares the ends that nothing shows yet with other clips that ran then. `fixed` are the clips that lie where they do by
+/// definition.
+pub(crate) fn look_at_ends(
     clips: &[DayClip],
-    layout: &mut Layout,
-    links: &mut Vec<Link>,
+    layout: &Layout,
+    links: &[Link],
     fixed: &[bool],
     stopped: &(dyn Fn() -> bool + Sync),
-) -> Vec<Option<OpenEnd>> {
-    let mut shown: Vec<Passage> =
-        (0..clips.len()).map(|clip| shown(clips, layout, links, fixed, clip)).collect();
+) -> Vec<End> {
+    let shown = all_shown(clips, layout, links, fixed);
     let looks: Vec<(usize, Passage, usize)> = (0..clips.len())
         .filter(|&clip| clips[clip].is_heard() && !fixed[clip])
         .flat_map(|clip| ends(clips[clip].duration_s, shown[clip]).map(move |end| (clip, end)))
@@ -71,7 +72,7 @@ pub(crate) fn check_ends(
             partners.into_iter().map(move |other| (clip, end, other))
         })
         .collect();
-    let mut found: Vec<(Passage, Link)> = looks
+    looks
         .into_par_iter()
         .map_init(Tools::default, |tools, (clip, end, other)| {
             let link =
@@ -79,7 +80,19 @@ pub(crate) fn check_ends(
             link.map(|link| (end, link))
         })
         .flatten()
-        .collect();
+        .collect()
+}
+
+/// Follows what was found of ends: a clip that lost samples there gets the stretches they show, where the other clip is
+/// itself beyond doubt at that time; else both are left open.
+pub(crate) fn mend_ends(
+    clips: &[DayClip],
+    layout: &mut Layout,
+    links: &mut Vec<Link>,
+    fixed: &[bool],
+    mut found: Vec<End>,
+) -> Vec<Option<OpenEnd>> {
+    let mut shown = all_shown(clips, layout, links, fixed);
     // Those beyond doubt first, from what is shown outward: each goes on from where the one before it left the clip.
     let away_s =
         |link: &Link| (link.middle_s() - 0.5 * (shown[link.clip].from_s + shown[link.clip].to_s)).abs();
@@ -116,6 +129,10 @@ pub(crate) fn check_ends(
         }
     }
     open
+}
+
+fn all_shown(clips: &[DayClip], layout: &Layout, links: &[Link], fixed: &[bool]) -> Vec<Passage> {
+    (0..clips.len()).map(|clip| shown(clips, layout, links, fixed, clip)).collect()
 }
 
 /// The part of a clip, in its own time, that the links which put it where it lies compared.

@@ -10,7 +10,7 @@ mod rates;
 pub(crate) use adjust::adjust;
 pub(crate) use compose::{compose, overlap_s};
 pub(crate) use confirm::confirm;
-pub(crate) use ends::{OpenEnd, check_ends};
+pub(crate) use ends::{End, OpenEnd, look_at_ends, mend_ends};
 pub(crate) use layout::Layout;
 pub use rates::DeviceRate;
 pub(crate) use rates::{learn, learn_by_box, lend};

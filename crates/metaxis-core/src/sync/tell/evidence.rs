@@ -45,6 +45,7 @@ fn by_sound(day: &Settling, clip: usize, link: &Link) -> Option<Evidence> {
         score: if link.alignment.fine { agreement(link) } else { BY_PATTERN },
         used: by.abs() < SAME_PLACE_S,
         disagrees_by_s: by,
+        aside: false,
     })
 }
 
@@ -61,6 +62,7 @@ fn by_slates(day: &Settling, clip: usize) -> Vec<Evidence> {
             score: 1.0,
             used: by.abs() < 1.5 * FRAME_S,
             disagrees_by_s: by,
+            aside: false,
         }
     };
     day.laid_marks(clip).iter().map(evidence).collect()
@@ -76,6 +78,7 @@ fn by_sibling(day: &Settling, clip: usize) -> Option<Evidence> {
         score: 1.0,
         used: true,
         disagrees_by_s: 0.0,
+        aside: false,
     })
 }
 

@@ -1,5 +1,6 @@
 //! The answer put together: placements with evidence and reasons, notes on devices, what changed since another pass.
 
+mod aside;
 mod beside;
 mod clock_notes;
 mod compare;
@@ -12,6 +13,7 @@ mod placements;
 mod result;
 mod slates;
 
+pub(crate) use aside::tell_aside;
 pub use beside::{component_at, keep_beside};
 pub use clock_notes::{ClockNote, clock_notes};
 pub use compare::{Changed, compare};

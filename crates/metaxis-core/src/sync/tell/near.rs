@@ -66,6 +66,7 @@ fn near_placement(
             score: agreement(best),
             used: true,
             disagrees_by_s: 0.0,
+            aside: false,
         }],
         alternatives: others()
             .take(5)

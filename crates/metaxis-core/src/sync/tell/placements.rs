@@ -134,6 +134,7 @@ fn on_axis(day: &Settling, clip: usize) -> Placement {
         score: 1.0,
         used: true,
         disagrees_by_s: 0.0,
+        aside: false,
     };
     by_definition(day, clip, vec![evidence], Reason::TiedToAxis)
 }

@@ -1,0 +1,159 @@
+//! Evidence that a person sets aside or takes back: the place answers at once, from what listening found before.
+
+use super::{
+    chosen::add_choices,
+    pass::{Outcome, bare, in_store_numbers, keep_outcome, taking_part},
+};
+use crate::{
+    App,
+    error::ApiError,
+    heard_day::{self, Listened},
+};
+use metaxis_core::{
+    clip::ClipId,
+    sync::{Aside, DayPlan, EvidenceKind, Found, Placement, Verdict, keep_beside, weigh_day},
+};
+use metaxis_store::{Part, PlacementView, StoredClip};
+use serde::{Deserialize, Serialize};
+use std::time::Instant;
+
+/// What a pass rests on: what was found, between which clips, and for what plan.
+#[derive(Serialize, Deserialize)]
+pub(super) struct Findings {
+    clips: Vec<ClipId>,
+    plan: DayPlan,
+    found: Found,
+}
+
+impl Findings {
+    /// Of a pass whose axis the clip `origin` starts.
+    pub fn new(listened: &[Listened], plan: DayPlan, origin: usize, found: Found) -> Self {
+        let clips = listened.iter().map(|clip| clip.id).collect();
+        Self { clips, plan: DayPlan { origin: Some(origin), ..plan }, found }
+    }
+
+    /// Keeps it with a pass.
+    pub fn keep(&self, app: &App, number: u32) -> Result<(), ApiError> {
+        let document = postcard::to_stdvec(self).map_err(|e| ApiError::Refused(e.to_string()))?;
+        Ok(app.store.keep_found(number, &document)?)
+    }
+
+    /// What the shown pass rests on; nothing where it was made by an older program, or is long past.
+    fn shown(app: &App) -> Result<Option<Self>, ApiError> {
+        Ok(app.store.found()?.and_then(|document| postcard::from_bytes(&document).ok()))
+    }
+}
+
+/// A piece of evidence of a clip.
+#[derive(Debug, Clone, Copy)]
+pub struct Piece {
+    /// The clip.
+    pub clip: ClipId,
+    /// Its kind.
+    pub kind: EvidenceKind,
+    /// The clip it was measured against.
+    pub against: Option<ClipId>,
+}
+
+/// Everything that is set aside in some placements, in the engine's numbers.
+pub(super) fn asides(listened: &[Listened], placements: &[PlacementView]) -> Vec<Aside> {
+    let index = |clip: i64| listened.iter().position(|own| own.id.0 == clip);
+    let of = |placed: &PlacementView| {
+        let clip = index(placed.clip.0)?;
+        let aside = placed.placement.evidence.iter().filter(|evidence| evidence.aside);
+        let one = |evidence: &metaxis_core::sync::Evidence| {
+            let against = match evidence.against {
+                Some(other) => Some(index(other as i64)?),
+                None => None,
+            };
+            Some(Aside { clip, kind: evidence.kind, against })
+        };
+        Some(aside.filter_map(one).collect::<Vec<_>>())
+    };
+    placements.iter().filter_map(of).flatten().collect()
+}
+
+/// Sets a piece of evidence aside, or takes it back: a new pass beside the one that is shown, in which that clip lies where
+/// everything else puts it and nothing else moves.
+///
+/// # Errors
+/// [`ApiError::Refused`] where nothing is placed, the clip is the axis, or what was found is not known any more.
+pub fn set_aside(app: &App, piece: Piece, aside: bool) -> Result<(), ApiError> {
+    let begin = Instant::now();
+    let refused = |why: &str| Err(ApiError::Refused(why.to_owned()));
+    let (day, before) = (app.store.day()?, app.store.shown()?);
+    let Some(pass) = &before.pass else { return refused("nothing is placed yet; sync the day first") };
+    if pass.facts.origin == piece.clip {
+        return refused("this clip's clock is the axis; it lies where it lies");
+    }
+    let Some(findings) = Findings::shown(app)? else {
+        return refused(
+            "what was found in this pass is not kept any more; sync the day again, then set it aside",
+        );
+    };
+    let (taking, resting) = taking_part(app, findings.plan.mode)?;
+    if taking.iter().map(|clip| clip.id).ne(findings.clips.iter().copied()) {
+        return refused("clips came or went since this pass; sync the day again, then set it aside");
+    }
+    let mut listened: Vec<Listened> = taking.iter().map(known).collect();
+    add_choices(&mut listened, &day);
+    let index = |clip: ClipId| listened.iter().position(|own| own.id == clip);
+    let Some(clip) = index(piece.clip) else { return refused("this clip takes no part in the sync") };
+    let own = Aside { clip, kind: piece.kind, against: piece.against.and_then(index) };
+    let mut all = asides(&listened, &before.placements);
+    // What two clips heard of each other is set aside for both.
+    let turned = Aside { clip: own.against.unwrap_or(clip), against: Some(clip), ..own };
+    all.retain(|other| *other != own && *other != turned);
+    if aside {
+        all.push(own);
+    }
+    let heard: Vec<_> =
+        taking.iter().map(|clip| clip.heard.as_ref().filter(|_| clip.part != Part::Silent)).collect();
+    let clips = heard_day::known_clips(&listened, &heard);
+    let mut result = weigh_day(&clips, findings.plan, &findings.found, &all)
+        .map_err(|e| ApiError::Refused(e.to_string()))?;
+    drop(clips);
+    in_store_numbers(&mut result, &listened);
+    let staying: Vec<Option<Placement>> = listened
+        .iter()
+        .map(|clip| {
+            let old = before.placements.iter().find(|old| old.clip == clip.id)?;
+            (clip.id != piece.clip).then(|| old.placement.clone())
+        })
+        .collect();
+    keep_beside(&mut result, staying, &pass.facts.islands);
+    let placed = &mut result.placements[clip];
+    if placed.verdict == Verdict::Unplaced {
+        placed.component = 0;
+    }
+    let name = format!(
+        "{} {} {}",
+        taking[clip].relative.rsplit('/').next().unwrap_or_default(),
+        if aside { "without" } else { "with" },
+        said(piece.kind)
+    );
+    let outcome = Outcome {
+        name,
+        reference: pass.facts.reference,
+        took_s: begin.elapsed().as_secs_f64(),
+        notes: pass.facts.notes.clone(),
+        result,
+    };
+    keep_outcome(app, outcome, &listened, &resting, &day)?;
+    Ok(())
+}
+
+/// A clip with what is known of it, not listened to.
+fn known(clip: &StoredClip) -> Listened {
+    let channels = clip.heard.as_ref().map_or_else(Vec::new, |heard| heard.channels.clone());
+    Listened { channels, ..bare(clip) }
+}
+
+fn said(kind: EvidenceKind) -> &'static str {
+    match kind {
+        EvidenceKind::Waveform => "a sound",
+        EvidenceKind::Hand => "the hand",
+        EvidenceKind::Slate => "its slate",
+        kind => kind.called(),
+    }
+}
