@@ -132,7 +132,7 @@ pub fn weigh_day(
     }
     let all = weigh(clips, plan, found.clone())?;
     let mut result = weigh(&without(clips, aside), plan, found.without(aside))?;
-    tell_aside(&mut result.placements, &all.placements, aside);
+    tell_aside(&mut result, &all, aside);
     Ok(result)
 }
 
