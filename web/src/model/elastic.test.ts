@@ -1,7 +1,19 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import type { ClipView, Verdict } from '../api/types';
-import { LEAST, anchorAt, lay, momentAt, pack, pieces, placeOf, ruler, verdicts, wholeIn } from './elastic';
+import {
+  HEADING,
+  LEAST,
+  anchorAt,
+  lay,
+  momentAt,
+  pack,
+  pieces,
+  placeOf,
+  ruler,
+  verdicts,
+  wholeIn,
+} from './elastic';
 import type { Band, Slip } from './sheet';
 
 const slip = (id: number, device: number, from: number, to: number, verdict: Verdict = 'solid') =>
@@ -19,6 +31,7 @@ const band = (...slips: Slip[]): Band => ({
   from: Math.min(...slips.map(({ from }) => from)),
   to: Math.max(...slips.map(({ to }) => to)),
   name: '',
+  scene: '',
   component: 0,
   island: undefined,
 });
@@ -91,6 +104,21 @@ describe('rows', () => {
         expect(above && above.at < (bands[0]?.from ?? 0)).toBe(true);
       }),
     );
+  });
+
+  test('each scene has its heading where it begins, and room for it', () => {
+    const of = (scene: string, id: number) => ({ ...band(slip(id, 1, 1000 * id, 1000 * id + 60)), scene });
+    const bands = [of('1', 1), of('1', 2), of('', 3), of('1', 4), of('2', 5), of('1', 6)];
+    const { rows } = lay(bands, 2);
+    expect(rows.map(({ scene }) => scene)).toEqual(['1', null, null, null, '2', '1']);
+    const [plain, headed] = [rows[3], rows[4]].map((row, i) => {
+      const before = rows[2 + i];
+      return (row?.top ?? 0) - (before ? before.top + before.height : 0);
+    });
+    expect((headed ?? 0) - (plain ?? 0)).toBe(HEADING);
+    expect(rows[0]?.top).toBe(HEADING);
+    // Far out, where bands share rows, there are none.
+    expect(lay(bands, 0.001).rows.map((row) => row.scene)).toEqual([null]);
   });
 
   test('far out a day of 400 takes fits a window, near none of them is joined', () => {

@@ -13,6 +13,8 @@ export type Row = {
   bands: BandAt[];
   /** Seconds in which nothing ran before it, where a seam says so. */
   seam: number | null;
+  /** The scene that begins with it. */
+  scene: string | null;
 };
 
 export type Laid = { rows: Row[]; height: number };
@@ -35,6 +37,8 @@ const SHARE = 3;
 /** A seam with its margins; where nothing is said, the gap between rows. */
 export const SEAM = 41;
 const GAP = 8;
+/** The heading of a scene. */
+export const HEADING = 30;
 /** A slip is no lower than its name. */
 export const LEAST = 20;
 /** Slips of one device that ran at once stand side by side, so many. */
@@ -46,6 +50,7 @@ const span = (band: Band) => Math.max(band.to - band.from, 1e-3);
 export function lay(bands: readonly Band[], scale: number): Laid {
   const rows: Row[] = [];
   let [y, before] = [0, null as number | null];
+  let scene = '';
   let open: { bands: Band[]; inner: number; low: boolean } | null = null;
   const close = () => {
     if (!open) return;
@@ -57,6 +62,10 @@ export function lay(bands: readonly Band[], scale: number): Laid {
     const shared = open.bands.length > 1 || (rows.at(-1)?.bands.length ?? 0) > 1;
     const seam = pause !== null && Math.abs(pause) >= 1 && !shared ? pause : null;
     if (rows.length > 0) y += seam === null ? GAP : SEAM;
+    // Far out a row says itself which scenes it holds.
+    const begins = !shared && first.scene !== '' && first.scene !== scene ? first.scene : null;
+    if (begins !== null) y += HEADING;
+    scene = open.bands.findLast((band) => band.scene !== '')?.scene ?? scene;
     let top = PAD;
     const laid = open.bands.map((band) => {
       const height = Math.max(span(band) * scale, open?.low ? SHARE : 0) * stretch;
@@ -64,7 +73,13 @@ export function lay(bands: readonly Band[], scale: number): Laid {
       top += height;
       return at;
     });
-    rows.push({ top: y, height: inner + 2 * PAD, bands: laid, seam: rows.length > 0 ? seam : null });
+    rows.push({
+      top: y,
+      height: inner + 2 * PAD,
+      bands: laid,
+      seam: rows.length > 0 ? seam : null,
+      scene: begins,
+    });
     y += inner + 2 * PAD;
     before = Math.max(...open.bands.map((band) => band.to));
     open = null;

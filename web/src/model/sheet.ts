@@ -21,6 +21,8 @@ export type Band = {
   to: number;
   slips: Slip[];
   name: string;
+  /** Of most of its clips; empty where none says. */
+  scene: string;
   component: number;
   /** Where it lies on the day, if it hangs on nothing but clocks. */
   island: Island | undefined;
@@ -72,6 +74,7 @@ export function bands(day: Day): Band[] {
         to: slip.to,
         slips: [slip],
         name: '',
+        scene: '',
         component,
         island: islandOf(day, component),
       });
@@ -83,8 +86,18 @@ export function bands(day: Day): Band[] {
       return group.component === band.component && Math.abs(start - band.from) < 1;
     });
     band.name = group?.group.name ?? '';
+    band.scene = sceneOf(band.slips);
   }
   return found;
+}
+
+/** The scene that most of some clips are of. */
+function sceneOf(slips: readonly Slip[]): string {
+  const counts = new Map<string, number>();
+  for (const { clip } of slips) {
+    if (clip.scene) counts.set(clip.scene, (counts.get(clip.scene) ?? 0) + 1);
+  }
+  return [...counts].reduce((most, one) => (one[1] > most[1] ? one : most), ['', 0] as const)[0];
 }
 
 /** Clips that take part and have no place: before a pass those that no clock places. */

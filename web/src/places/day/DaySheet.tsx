@@ -178,6 +178,7 @@ export function DaySheet({ day }: { day: Day }) {
                 rough={rough}
                 onChoose={choose}
                 onGrab={laid.grabSlip}
+                onScene={(scene) => chooseKind({ scene })}
               />
             )}
           </div>

@@ -1,7 +1,7 @@
 import { useMemo, type PointerEvent } from 'react';
 import type { Day } from '../../api/day';
 import type { DeviceView } from '../../api/types';
-import { pack, placeOf, ruler, yIn, type Row } from '../../model/elastic';
+import { HEADING, pack, placeOf, ruler, yIn, type Row } from '../../model/elastic';
 import type { How } from '../../model/chosen';
 import type { Slip } from '../../model/sheet';
 import { clock, pause } from '../../model/format';
@@ -21,6 +21,7 @@ type Props = {
   chosen: ReadonlySet<number>;
   onChoose: (clip: number, how: How) => void;
   onGrab: (slip: Slip, top: number, event: PointerEvent) => void;
+  onScene: (scene: string) => void;
 };
 
 /** The rows that are in sight, each where it belongs on the sheet. */
@@ -40,7 +41,17 @@ export function Rows({ view, rough, ...props }: Props & { rough: Rough | null })
   );
 }
 
-function SheetRow({ day, view, row, devices, moved, chosen, onChoose, onGrab }: Props & { row: Row }) {
+function SheetRow({
+  day,
+  view,
+  row,
+  devices,
+  moved,
+  chosen,
+  onChoose,
+  onGrab,
+  onScene,
+}: Props & { row: Row }) {
   const { scale, inSight, zoomTo, box } = view;
   const sight = useMemo(
     () => ({ from: inSight.from - row.top, to: inSight.to - row.top }),
@@ -58,7 +69,8 @@ function SheetRow({ day, view, row, devices, moved, chosen, onChoose, onGrab }: 
   };
   return (
     <>
-      {row.seam !== null && <Seam top={row.top} seconds={row.seam} />}
+      {row.seam !== null && <Seam top={row.top - (row.scene === null ? 0 : HEADING)} seconds={row.seam} />}
+      {row.scene !== null && <Scene top={row.top} scene={row.scene} onScene={onScene} />}
       <div
         className="absolute right-0 left-0 grid bg-band pr-3 pl-2"
         style={{ ...columns(devices), top: row.top, height: row.height }}
@@ -163,6 +175,25 @@ function Seam({ top, seconds }: { top: number; seconds: number }) {
     >
       {pause(seconds)}, nothing ran
     </div>
+  );
+}
+
+/** The heading of a scene; it chooses all its clips. */
+function Scene({ top, scene, onScene }: { top: number; scene: string; onScene: (scene: string) => void }) {
+  return (
+    <h2
+      className="absolute right-3 left-2 flex items-end border-b border-ink"
+      style={{ top: top - HEADING, height: HEADING - 2 }}
+    >
+      <button
+        type="button"
+        title={`Choose all clips of scene ${scene}`}
+        onClick={() => onScene(scene)}
+        className="text-[14px] font-semibold"
+      >
+        Scene {scene}
+      </button>
+    </h2>
   );
 }
 

@@ -176,7 +176,7 @@ type ManyProps = {
 };
 
 /** The end of a name: files of a device differ in that. */
-const ending = (name: string) => (name.length > 6 ? `…${name.slice(-5)}` : name);
+const ending = (name: string) => name.slice(-4).trim();
 
 const DOUBTS: readonly Verdict[] = ['check', 'unplaced'];
 
