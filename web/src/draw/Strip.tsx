@@ -22,6 +22,19 @@ export function outline(levels: readonly number[], down: boolean): string {
   return levels.length > 0 ? `M${[...there, ...back].join('L')}Z` : '';
 }
 
+/** Outlines of levels that were drawn before: slips come and go while a sheet is zoomed. */
+const drawn = {
+  down: new WeakMap<readonly number[], string>(),
+  along: new WeakMap<readonly number[], string>(),
+};
+
+function outlineOf(levels: readonly number[], down: boolean): string {
+  const known = down ? drawn.down : drawn.along;
+  const path = known.get(levels) ?? outline(levels, down);
+  known.set(levels, path);
+  return path;
+}
+
 /**
  * A waveform; `down` lets time run down. An outline and no canvas: a sheet has hundreds of them, and each canvas would be a
  * layer of its own to be put together sixty times a second.
@@ -37,7 +50,7 @@ export const Strip = memo(function Strip({ levels, colour, down = false, classNa
       preserveAspectRatio="none"
       className={className}
     >
-      <path d={outline(levels, down)} fill={colour} />
+      <path d={outlineOf(levels, down)} fill={colour} />
     </svg>
   );
 });

@@ -1,4 +1,4 @@
-import { Fragment } from 'react';
+import { Fragment, useMemo } from 'react';
 import { Link } from 'wouter';
 import type { Day } from '../../api/day';
 import type { Verdict } from '../../api/types';
@@ -77,7 +77,7 @@ function ChooseKind({ day, onKind, onAll }: KindProps) {
     else if (what === 'scene') onKind({ scene: which });
     else onAll();
   };
-  const named = scenes(day);
+  const named = useMemo(() => scenes(day), [day]);
   return (
     <select
       aria-label="Choose clips"
