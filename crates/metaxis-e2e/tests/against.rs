@@ -170,3 +170,72 @@ async fn look_and_type(site: &Site, browser: &Browser) -> Result<()> {
     ensure!(site.day().await?["pass"]["number"] == 1);
     Ok(())
 }
+
+/// Listens to what goes to the loudspeakers, left and right apart; `later()` is how much later the right ear hears than the
+/// left, in milliseconds, and how alike the two are.
+const LISTEN: &str = "
+    const connect = AudioNode.prototype.connect;
+    window.heard = [[], []];
+    AudioNode.prototype.connect = function (to, ...rest) {
+      if (to === this.context.destination && !this.tap) {
+        const { context } = this;
+        if (!context.ear) {
+          context.ear = context.createScriptProcessor(4096, 2, 1);
+          context.ear.tap = true;
+          context.ear.onaudioprocess = ({ inputBuffer }) =>
+            window.heard.forEach((side, i) => side.push(inputBuffer.getChannelData(i).slice()));
+          connect.call(context.ear, context.destination);
+          window.rate = context.sampleRate;
+        }
+        connect.call(this, context.ear);
+      }
+      return connect.call(this, to, ...rest);
+    };
+    window.later = () => {
+      const [left, right] = window.heard.map((side) => side.flatMap((block) => [...block]));
+      const reach = Math.round(0.06 * window.rate), from = reach, to = left.length - reach;
+      const energy = (side) => { let sum = 0; for (let i = from; i < to; i += 3) sum += side[i] ** 2; return sum; };
+      const norm = Math.sqrt(energy(left) * energy(right));
+      let [best, at] = [-1, 0];
+      for (let lag = -reach; lag <= reach; lag++) {
+        let sum = 0;
+        for (let i = from; i < to; i += 3) sum += left[i] * right[i + lag];
+        if (Math.abs(sum) > best) [best, at] = [Math.abs(sum), lag];
+      }
+      return [(1000 * at) / window.rate, best / norm];
+    };";
+
+#[tokio::test(flavor = "multi_thread")]
+async fn two_sounds_are_heard_in_step() -> Result<()> {
+    at_prepared(listen).await
+}
+
+async fn listen(site: &Site, browser: &Browser) -> Result<()> {
+    browser.driver.goto(site.url("/day")).await?;
+    browser.script(LISTEN).await?;
+    let slip = "[...document.querySelectorAll('[data-testid=sheet] button')].find(b => b.innerText.includes('A001'))";
+    browser.until(slip).await?;
+    browser.script(&format!("{slip}.click()")).await?;
+    browser.press("Lay it against another").await?;
+    browser.until(&format!("{NEEDLE}.includes('0.0 f')")).await?;
+    // One in each ear: the reference left, the clip right.
+    browser.keys("o").await?;
+    let moved = "document.querySelector('[aria-label=\"Moved by\"]')";
+    for (typed, by_ms) in [("0 ms", 0.0), ("20 ms", 20.0), ("-15 ms", -15.0)] {
+        browser.script(&format!("{moved}.focus()")).await?;
+        browser.keys(format!("{typed}{}", thirtyfour::Key::Enter.value())).await?;
+        browser.until(&format!("document.activeElement !== {moved}")).await?;
+        browser.script("document.activeElement.blur(); window.heard = [[], []]").await?;
+        browser.keys(" ").await?;
+        // Two seconds of both.
+        let both = "window.heard.every((side) => side.filter((block) => block.some((value) => Math.abs(value) > 1e-3)).length > 24)";
+        browser.until(both).await?;
+        browser.keys(" ").await?;
+        let heard = browser.script("return window.later()").await?;
+        let (later_ms, alike) = (heard[0].as_f64().context("a time")?, heard[1].as_f64().context("a share")?);
+        println!("moved by {by_ms} ms: heard {later_ms:.2} ms later, {alike:.2} alike");
+        ensure!((later_ms - by_ms).abs() < 5.0, "moved by {by_ms} ms it is heard {later_ms} ms later");
+        ensure!(alike > 0.1, "{alike}");
+    }
+    Ok(())
+}
