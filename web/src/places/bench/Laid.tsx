@@ -19,6 +19,7 @@ import { Mirror, type Half } from './Mirror';
 import { Offset } from './Offset';
 import { Picture } from './Picture';
 import { POINTS, Points } from './Points';
+import { Rates } from './Rates';
 import { Rungs, rungsOf } from './Rungs';
 import { hear } from './Sound';
 import { usePair, type Pair } from './usePair';
@@ -193,6 +194,7 @@ export function Laid({ day, pair, whole, range, isPlaced, onShift, does, childre
       </div>
       <div className="flex shrink-0 gap-6 border-t border-line px-4 py-2">
         <Drift clip={clip} placed={isPlaced ? placed : null} residuals={drift?.residuals ?? []} rate={rate} />
+        <Rates day={day} clip={clip} />
         <Points points={points} looped={looped?.along ?? null} onShow={showPoint} />
       </div>
       <div className="flex shrink-0 items-center gap-2 border-t border-line px-4 py-1.5">

@@ -8,6 +8,7 @@ import { clipAt, end, runs } from '../../model/axis';
 import { pieces, verdicts, type Drawn } from '../../model/elastic';
 import { apart, length, signed, speed } from '../../model/format';
 import { audible, stem } from '../../model/names';
+import { notesOf } from '../../model/notes';
 import type { How } from '../../model/chosen';
 import type { Slip } from '../../model/sheet';
 import { Name } from '../../parts/Name';
@@ -250,5 +251,7 @@ function lines(day: Day, { clip, placed, part, parts, from, to }: Slip): string[
   if (clip.channels?.some((channel) => channel.audio_timecode)) text.push('audio tc');
   const slate = [clip.facts.scene, clip.facts.take].filter(Boolean).join(' / ');
   if (slate) text.push(slate);
-  return text;
+  if (clip.marks.length > 0)
+    text.push(clip.marks.length > 1 ? `${clip.marks.length} slates marked` : 'slate marked');
+  return [...text, ...(notesOf(day.health).get(clip.id) ?? [])];
 }
