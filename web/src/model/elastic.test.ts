@@ -32,6 +32,7 @@ const band = (...slips: Slip[]): Band => ({
   to: Math.max(...slips.map(({ to }) => to)),
   name: '',
   scene: '',
+  folds: [],
   component: 0,
   island: undefined,
 });

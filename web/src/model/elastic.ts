@@ -1,9 +1,10 @@
 /** The sheet's time is elastic: a row is as tall as it needs to be read, and zoom stretches all. */
 import type { Verdict } from '../api/types';
+import { depth, momentAtDepth, partsOf } from './folds';
 import type { Band, Slip } from './sheet';
 
-/** A band on its row: where it begins there and how tall it is, in pixels. */
-export type BandAt = { band: Band; top: number; height: number };
+/** A band on its row: where it begins there and how tall it is, in pixels; a second of it is so many, before it is stretched. */
+export type BandAt = { band: Band; top: number; height: number; scale: number };
 
 /** One row of the sheet: a band, or several that are too short to stand alone. */
 export type Row = {
@@ -21,8 +22,11 @@ export type Laid = { rows: Row[]; height: number };
 
 /** Slips of one device where they are drawn: one by one, side by side, or many as one. */
 export type Drawn =
-  | { one: Slip; top: number; height: number; lane: number; lanes: number }
+  | { one: Slip; top: number; height: number; lane: number; lanes: number; parts: DrawnPart[] }
   | { many: Slip[]; top: number; height: number };
+
+/** A part of a slip: folded, or seconds of it from its beginning, and where it is drawn on it. */
+export type DrawnPart = { from_s: number; to_s: number; top: number; height: number; folded: boolean };
 
 /** Pixels a second: from weeks in a window to single frames. */
 export const SCALES = { least: 0.0005, most: 800 } as const;
@@ -45,6 +49,8 @@ export const LEAST = 20;
 const LANES = 3;
 
 const span = (band: Band) => Math.max(band.to - band.from, 1e-3);
+/** How tall a band is, before it is stretched to its row. */
+const tallOf = (band: Band, scale: number) => Math.max(depth(band, band.to, scale), 1e-3 * scale);
 
 /** Lays bands out at so many pixels a second. */
 export function lay(bands: readonly Band[], scale: number): Laid {
@@ -68,8 +74,8 @@ export function lay(bands: readonly Band[], scale: number): Laid {
     scene = open.bands.findLast((band) => band.scene !== '')?.scene ?? scene;
     let top = PAD;
     const laid = open.bands.map((band) => {
-      const height = Math.max(span(band) * scale, open?.low ? SHARE : 0) * stretch;
-      const at = { band, top, height };
+      const height = Math.max(tallOf(band, scale), open?.low ? SHARE : 0) * stretch;
+      const at = { band, top, height, scale };
       top += height;
       return at;
     });
@@ -85,7 +91,7 @@ export function lay(bands: readonly Band[], scale: number): Laid {
     open = null;
   };
   for (const band of bands) {
-    const height = span(band) * scale;
+    const height = tallOf(band, scale);
     const low = height < LOW;
     if (open && low && open.low && open.inner < ROW - 2 * PAD) {
       open.bands.push(band);
@@ -100,8 +106,15 @@ export function lay(bands: readonly Band[], scale: number): Laid {
 }
 
 /** How far down its row a moment of a band lies. */
-export const yIn = ({ band, top, height }: BandAt, moment: number) =>
-  top + ((moment - band.from) / span(band)) * height;
+export const yIn = ({ band, top, height, scale }: BandAt, moment: number) =>
+  top + (depth(band, moment, scale) / tallOf(band, scale)) * height;
+
+/** The moment of a band that lies so far down its row; above and below it its time goes on. */
+export const momentIn = ({ band, top, height, scale }: BandAt, y: number) =>
+  momentAtDepth(band, ((y - top) / Math.max(height, 1e-6)) * tallOf(band, scale), scale);
+
+/** Pixels a second of a band, where it is not folded. */
+export const paceOf = ({ band, height, scale }: BandAt) => (height / tallOf(band, scale)) * scale;
 
 /** A moment of a band, for keeping it where it is while the scale changes. */
 export type Anchor = { band: Band; share: number };
@@ -113,7 +126,8 @@ export function anchorAt({ rows }: Laid, y: number): Anchor | null {
   const inner = y - row.top;
   const at = row.bands.findLast((one) => one.top <= inner) ?? row.bands[0];
   if (!at) return null;
-  return { band: at.band, share: Math.min(1, Math.max(0, (inner - at.top) / Math.max(at.height, 1e-6))) };
+  const share = (momentIn(at, inner) - at.band.from) / span(at.band);
+  return { band: at.band, share: Math.min(1, Math.max(0, share)) };
 }
 
 /** The moment that lies so far down the sheet; above and below a band its time goes on. */
@@ -122,15 +136,14 @@ export function momentAt({ rows }: Laid, y: number): { band: Band; at: number; s
   if (!row) return null;
   const own = row.bands.findLast((one) => one.top <= y - row.top) ?? row.bands[0];
   if (!own) return null;
-  const scale = own.height / span(own.band);
-  return { band: own.band, at: own.band.from + (y - row.top - own.top) / scale, scale };
+  return { band: own.band, at: momentIn(own, y - row.top), scale: paceOf(own) };
 }
 
 /** How far down the sheet an anchor lies. */
 export function placeOf({ rows }: Laid, anchor: Anchor): number {
   for (const row of rows) {
     const at = row.bands.find(({ band }) => band === anchor.band);
-    if (at) return row.top + at.top + anchor.share * at.height;
+    if (at) return row.top + yIn(at, at.band.from + anchor.share * span(at.band));
   }
   return 0;
 }
@@ -146,7 +159,7 @@ export function pack(bands: readonly BandAt[], device: number): Drawn[] {
     .flatMap((at) =>
       at.band.slips
         .filter(({ clip }) => clip.device === device)
-        .map((slip) => ({ slip, top: yIn(at, slip.from), bottom: yIn(at, slip.to) })),
+        .map((slip) => ({ slip, at, top: yIn(at, slip.from), bottom: yIn(at, slip.to) })),
     )
     .sort((a, b) => a.top - b.top);
   type Open = { slips: typeof placed; bottom: number };
@@ -169,16 +182,30 @@ export function pack(bands: readonly BandAt[], device: number): Drawn[] {
     if (!first) return [];
     const tall = slips.every((one) => one.bottom - one.top >= LEAST);
     if (slips.length === 1 || (tall && slips.length <= LANES)) {
-      return slips.map(({ slip, top, bottom: end }, lane) => ({
+      return slips.map(({ slip, at, top, bottom: end }, lane) => ({
         one: slip,
         top,
         height: Math.max(end - top, LEAST),
+        parts: drawnParts(at, slip, top),
         lane,
         lanes: slips.length,
       }));
     }
     return [{ many: slips.map(({ slip }) => slip), top: first.top, height: bottom - first.top }];
   });
+}
+
+/** The parts of a slip that begins so far down its row; none where nothing of it is folded. */
+function drawnParts(at: BandAt, slip: Slip, top: number): DrawnPart[] {
+  const parts = partsOf(at.band, slip.from, slip.to);
+  if (parts.every(({ folded }) => !folded)) return [];
+  return parts.map(({ from, to, folded }) => ({
+    from_s: from - slip.from,
+    to_s: to - slip.from,
+    top: yIn(at, from) - top,
+    height: yIn(at, to) - yIn(at, from),
+    folded,
+  }));
 }
 
 /** Whether one of these ran when the other did. */

@@ -2,6 +2,7 @@
 import type { Day } from '../api/day';
 import type { ClipView, Island, PlacementView } from '../api/types';
 import { end, runs, zeroOf } from './axis';
+import { foldsOf, type Fold } from './folds';
 import { islandOf } from './island';
 
 /** A clip (or one run of it) on the sheet. */
@@ -24,6 +25,8 @@ export type Band = {
   /** Of most of its clips; empty where none says. */
   scene: string;
   component: number;
+  /** Stretches of it that are drawn folded. */
+  folds: Fold[];
   /** Where it lies on the day, if it hangs on nothing but clocks. */
   island: Island | undefined;
 };
@@ -31,8 +34,11 @@ export type Band = {
 /** Seconds of silence from which the sheet is folded. */
 const FOLD = 20;
 
-/** Slips in order of time of day: where the pass put them, else where their own clocks do. A band holds one component. */
-export function bands(day: Day): Band[] {
+/**
+ * Slips in order of time of day: where the pass put them, else where their own clocks do. A band holds one component; where it
+ * is asked for, what only some devices ran through is folded.
+ */
+export function bands(day: Day, fold = false): Band[] {
   const placements = new Map(day.placements.map((placed) => [placed.clip, placed]));
   const zero = zeroOf(day.pass);
   const slips: Slip[] = day.clips.flatMap((clip): Slip[] => {
@@ -75,6 +81,7 @@ export function bands(day: Day): Band[] {
         slips: [slip],
         name: '',
         scene: '',
+        folds: [],
         component,
         island: islandOf(day, component),
       });
@@ -87,6 +94,16 @@ export function bands(day: Day): Band[] {
     });
     band.name = group?.group.name ?? '';
     band.scene = sceneOf(band.slips);
+    if (fold) {
+      band.folds = foldsOf(
+        band.slips.map(({ clip, from, to }) => ({
+          device: clip.device,
+          picture: !!clip.facts.picture,
+          from,
+          to,
+        })),
+      );
+    }
   }
   return found;
 }

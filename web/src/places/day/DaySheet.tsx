@@ -28,13 +28,21 @@ import { useChosen } from './useChosen';
 import { useRough } from './useRough';
 import { NOTCH, useSheet } from './useSheet';
 
+/** Whether stretches in which only some devices ran are folded, as it was last left. */
+const FOLDS = 'day-folds';
+
 /** The day as a log sheet: a column a device, time runs down. */
 export function DaySheet({ day }: { day: Day }) {
   const run = useCommands();
   const said = useTurned();
   const [, go] = useLocation();
   const [reference, setReference] = useState<number | ''>('');
-  const sheet = useMemo(() => bands(day), [day]);
+  const [folded, setFolded] = useState(() => localStorage.getItem(FOLDS) !== 'no');
+  const sheet = useMemo(() => bands(day, folded), [day, folded]);
+  const fold = () => {
+    localStorage.setItem(FOLDS, folded ? 'no' : 'yes');
+    setFolded(!folded);
+  };
   const [attach, view] = useSheet(sheet);
   const lost = useMemo(() => without(day), [day]);
   const shown = useMemo(() => {
@@ -92,6 +100,7 @@ export function DaySheet({ day }: { day: Day }) {
     lay: () => void laid.lay(),
     zoom: (way) => zoom(way > 0 ? NOTCH ** 2 : NOTCH ** -2),
     whole: view.whole,
+    fold,
     round: () => go('/bench/round'),
     undo: () => void run.turnShown('undo').then((turned) => said('undo', turned)),
     redo: () => void run.turnShown('redo').then((turned) => said('redo', turned)),
@@ -191,7 +200,15 @@ export function DaySheet({ day }: { day: Day }) {
             onChoose={choose}
             onGrab={laid.grabLost}
           />
-          <Foot day={day} view={view} left={doubts.length} onKind={chooseKind} onAll={all.all} />
+          <Foot
+            day={day}
+            view={view}
+            left={doubts.length}
+            onKind={chooseKind}
+            onAll={all.all}
+            folded={folded}
+            onFold={fold}
+          />
         </section>
         <EvidencePanel
           day={day}

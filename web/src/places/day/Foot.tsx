@@ -9,18 +9,32 @@ import { Button } from '../../parts/Button';
 import { VERDICT } from '../../parts/VerdictMark';
 import type { SheetView } from './useSheet';
 
-type Props = { day: Day; view: SheetView; left: number; onKind: (kind: Kind) => void; onAll: () => void };
+type Props = {
+  day: Day;
+  view: SheetView;
+  left: number;
+  onKind: (kind: Kind) => void;
+  onAll: () => void;
+  /** Whether stretches in which only some devices ran are folded. */
+  folded: boolean;
+  onFold: () => void;
+};
 
 const VERDICTS: readonly Verdict[] = ['solid', 'check', 'by_hand', 'unplaced'];
 
 /** What the pass found, what can be chosen of it, and how close the sheet is looked at. */
-export function Foot({ day, view, left, onKind, onAll }: Props) {
+export function Foot({ day, view, left, onKind, onAll, folded, onFold }: Props) {
   const resting = day.placements.length - taking(day).length;
   const shown = VERDICTS.filter((verdict) => verdict !== 'by_hand' || day.counts.by_hand > 0);
   return (
     <footer className="flex shrink-0 items-center gap-3 border-t border-line px-3 py-1 text-[12px] text-soft">
       {day.pass && (
-        <span className="min-w-0 truncate">
+        <span
+          className="min-w-0 truncate"
+          title={
+            resting > 0 ? `${resting} ${resting === 1 ? 'clip takes' : 'clips take'} no part` : undefined
+          }
+        >
           {shown.map((verdict, i) => (
             <Fragment key={verdict}>
               {i > 0 && ' · '}
@@ -44,6 +58,10 @@ export function Foot({ day, view, left, onKind, onAll }: Props) {
       )}
       <span className="flex-1" />
       <ChooseKind day={day} onKind={onKind} onAll={onAll} />
+      <label className="flex items-center gap-1" title="Fold long stretches in which only some devices ran">
+        <input type="checkbox" checked={folded} onChange={onFold} className="accent-accent" />
+        Fold
+      </label>
       <label className="flex items-center gap-2">
         <span className="sr-only">Scale</span>
         <input
@@ -55,7 +73,7 @@ export function Foot({ day, view, left, onKind, onAll }: Props) {
           step={0.02}
           value={Math.log(view.scale)}
           onChange={(event) => view.zoomTo(Math.exp(Number(event.target.value)))}
-          className="w-24 accent-accent"
+          className="w-20 accent-accent"
         />
         <span className="num w-[116px] whitespace-nowrap">{scaleSaid(view.scale)}</span>
       </label>

@@ -16,7 +16,7 @@ export function Ghost({ day, view, devices, rough }: Props) {
   const own = row?.bands.find(({ band }) => band === rough.band);
   const column = devices.findIndex(({ id }) => id === clip?.device);
   if (!clip || !row || !own || column < 0) return null;
-  const height = (clip.facts.duration_s / Math.max(own.band.to - own.band.from, 1e-3)) * own.height;
+  const height = yIn(own, rough.at + clip.facts.duration_s) - yIn(own, rough.at);
   return (
     <div
       className="pointer-events-none absolute right-0 left-0 z-20 grid pr-3 pl-2"

@@ -1,8 +1,19 @@
 import { useMemo, type PointerEvent } from 'react';
 import type { Day } from '../../api/day';
 import type { DeviceView } from '../../api/types';
-import { HEADING, pack, placeOf, ruler, yIn, type Row } from '../../model/elastic';
+import {
+  HEADING,
+  momentIn,
+  pack,
+  paceOf,
+  placeOf,
+  ruler,
+  yIn,
+  type BandAt,
+  type Row,
+} from '../../model/elastic';
 import type { How } from '../../model/chosen';
+import { FOLDED, type Fold } from '../../model/folds';
 import type { Slip } from '../../model/sheet';
 import { clock, pause } from '../../model/format';
 import { lies, margin } from '../../model/island';
@@ -75,12 +86,7 @@ function SheetRow({
         className="absolute right-0 left-0 grid bg-band pr-3 pl-2"
         style={{ ...columns(devices), top: row.top, height: row.height }}
       >
-        <Margin
-          day={day}
-          row={row}
-          scale={first.height / Math.max(first.band.to - first.band.from, 1e-3)}
-          sight={sight}
-        />
+        <Margin day={day} row={row} sight={sight} />
         {drawn.map(({ device, items }) => (
           <div key={device.id} className="relative border-l border-line">
             {items
@@ -95,6 +101,7 @@ function SheetRow({
                     height={item.height}
                     lane={item.lane}
                     lanes={item.lanes}
+                    parts={item.parts}
                     sight={sight}
                     moved={moved.get(item.one.clip.id) ?? 0}
                     scale={scale}
@@ -115,26 +122,50 @@ function SheetRow({
               )}
           </div>
         ))}
+        {row.bands.length === 1 &&
+          first.band.folds.map((fold) => <FoldSeam key={fold.from} day={day} at={first} fold={fold} />)}
       </div>
     </>
   );
 }
 
-type MarginProps = { day: Day; row: Row; scale: number; sight: { from: number; to: number } };
+/** What is folded of a band, and who ran meanwhile. */
+function FoldSeam({ day, at, fold }: { day: Day; at: BandAt; fold: Fold }) {
+  const bottom = yIn(at, fold.to);
+  const top = Math.max(yIn(at, fold.from), bottom - FOLDED);
+  if (bottom - top < 18) return null;
+  const letters = day.devices.filter(({ id }) => fold.devices.includes(id)).map(({ letter }) => letter);
+  return (
+    <div
+      className="pointer-events-none absolute right-0 left-0 z-10 flex items-center justify-center border-y border-dashed border-soft bg-band/85 text-[12px] text-soft"
+      style={{ top, height: bottom - top }}
+      data-testid="fold"
+    >
+      {pause(fold.to - fold.from)}, only {letters.join(', ')}
+    </div>
+  );
+}
+
+type MarginProps = { day: Day; row: Row; sight: { from: number; to: number } };
 
 /** The left margin of a row: what it is, when it began, and where it is tall a ruler. */
-function Margin({ day, row, scale, sight }: MarginProps) {
+function Margin({ day, row, sight }: MarginProps) {
   const [first, last] = [row.bands[0], row.bands.at(-1)];
   if (!first || !last) return null;
   const { band } = first;
   const names = [...new Set([band.name, last.band.name].filter(Boolean))];
   const knows = band.island?.by !== null;
   const alone = row.bands.length === 1;
-  const from = band.from + (Math.max(sight.from, 0) - first.top) / scale;
-  const to = band.from + (Math.min(sight.to, row.height) - first.top) / scale;
+  const from = momentIn(first, Math.max(sight.from, 0));
+  const to = momentIn(first, Math.min(sight.to, row.height));
+  // A mark is written below its line.
+  const isFolded = (y: number) =>
+    band.folds.some((fold) => yIn(first, fold.from) - 16 < y && y < yIn(first, fold.to));
   const marks =
     alone && knows && row.height > 150
-      ? ruler(Math.max(band.from, from), Math.min(band.to, to), scale).filter(({ at }) => yIn(first, at) > 62)
+      ? ruler(Math.max(band.from, from), Math.min(band.to, to), paceOf(first)).filter(
+          ({ at }) => yIn(first, at) > 62 && yIn(first, at) < row.height - 16 && !isFolded(yIn(first, at)),
+        )
       : [];
   return (
     <div className="relative min-w-0">

@@ -5,7 +5,7 @@ import { clipLevelsQuery, peaksBetweenQuery } from '../../api/queries';
 import type { Verdict } from '../../api/types';
 import { Strip } from '../../draw/Strip';
 import { clipAt, end, runs } from '../../model/axis';
-import { pieces, verdicts, type Drawn } from '../../model/elastic';
+import { pieces, verdicts, type Drawn, type DrawnPart } from '../../model/elastic';
 import { apart, length, signed, speed } from '../../model/format';
 import { audible, stem } from '../../model/names';
 import { notesOf } from '../../model/notes';
@@ -27,6 +27,8 @@ type OneProps = {
   height: number;
   lane: number;
   lanes: number;
+  /** Where something of it is folded, its parts. */
+  parts: DrawnPart[];
   /** The part of the row that is in sight. */
   sight: { from: number; to: number };
   /** Seconds by which it moved since the pass that is compared. */
@@ -106,10 +108,34 @@ export function SlipCard(props: OneProps) {
   );
 }
 
-type LevelsProps = Pick<OneProps, 'slip' | 'top' | 'height' | 'sight'> & { colour: string };
+type LevelsProps = Pick<OneProps, 'slip' | 'top' | 'height' | 'sight' | 'parts'> & { colour: string };
 
 /** The sound of a slip: all of it, or of a tall one what is in sight. */
-function Levels({ slip, top, height, sight, colour }: LevelsProps) {
+function Levels({ slip, top, height, sight, parts, colour }: LevelsProps) {
+  if (parts.length > 0) {
+    return parts
+      .filter(
+        (part) => !part.folded && top + part.top < sight.to && top + part.top + part.height > sight.from,
+      )
+      .flatMap((part) => {
+        const near = { from: sight.from - top - part.top, to: sight.to - top - part.top };
+        const found = pieces(part.to_s - part.from_s, part.height, near);
+        return found.map((piece) => (
+          <span
+            key={`${part.from_s} ${piece.from_s} ${piece.to_s}`}
+            className="absolute right-0 left-0"
+            style={{ top: part.top + piece.top, height: piece.height }}
+          >
+            <PieceStrip
+              slip={slip}
+              from={part.from_s + piece.from_s}
+              to={part.from_s + piece.to_s}
+              colour={colour}
+            />
+          </span>
+        ));
+      });
+  }
   if (height <= TALL) return <WholeStrip slip={slip} colour={colour} fine={height > 260} />;
   return pieces(slip.to - slip.from, height, { from: sight.from - top, to: sight.to - top }).map((piece) => (
     <span

@@ -22,6 +22,8 @@ export type DayHands = {
   /** Closer, or farther. */
   zoom: (way: 1 | -1) => void;
   whole: () => void;
+  /** Folds what only some ran through, or unfolds it. */
+  fold: () => void;
   round: () => void;
   undo: () => void;
   redo: () => void;
@@ -67,6 +69,11 @@ export const dayKeys = (hand: DayHands): Key[] => [
     on: { '+': () => hand.zoom(1), '=': () => hand.zoom(1), '-': () => hand.zoom(-1) },
   },
   { keys: 'W', does: 'the whole day', on: { W: hand.whole } },
+  {
+    keys: 'F',
+    does: 'fold stretches in which only some devices ran, or unfold them',
+    on: { F: hand.fold },
+  },
   { keys: 'R', does: 'the round of doubt, at the Bench', on: { R: hand.round } },
   { keys: 'escape', does: 'choose none, put back what was moved', on: { Escape: hand.none } },
   {
