@@ -87,7 +87,7 @@ async fn main() -> Result<()> {
         }
     }
     // In the middle of the take, where all angles run.
-    browser.seek_line(40 * 25).await?;
+    browser.seek_line(64 * 25).await?;
     browser.until("[...document.querySelectorAll('[data-testid^=angle-]')].every(a => !a.innerText.includes('not running'))").await?;
     tokio::time::sleep(std::time::Duration::from_millis(800)).await;
     browser.picture(&out.join("switch.png")).await?;

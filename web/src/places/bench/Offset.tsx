@@ -39,7 +39,7 @@ export function Offset({ shift, rate, onShift }: Props) {
         if (event.key === 'Enter') take(event.currentTarget);
       }}
       placeholder="12 f, -480 ms"
-      className="num w-[140px] rounded-[3px] border border-line bg-sheet px-1.5 py-0.5 text-right"
+      className="num w-[156px] rounded-[3px] border border-line bg-sheet px-1.5 py-0.5 text-right"
     />
   );
 }
