@@ -161,6 +161,34 @@ async fn look_and_type(site: &Site, browser: &Browser) -> Result<()> {
     }
     browser.keys("0").await?;
     browser.until(&format!("{moved}.value === '0.0 f · 0.00 ms'")).await?;
+    // Dragged a little aside the clip goes to what fits best near there, and where that is not wished it stays where it was
+    // let go.
+    let drag = "return (async () => {
+        const box = document.querySelector('canvas[aria-label*=above]').parentElement;
+        const edges = box.getBoundingClientRect();
+        box.setPointerCapture = () => {};
+        for (const [type, x] of [['down', 300], ['move', 306], ['move', 312], ['up', 312]]) {
+          box.dispatchEvent(new PointerEvent(`pointer${type}`, { bubbles: true, pointerId: 1, buttons: 1,
+              clientX: edges.left + x, clientY: edges.top + 0.8 * edges.height }));
+          await new Promise(requestAnimationFrame);
+        }
+      })()";
+    let count = "const ask = window.fetch; window.snaps = 0; window.fetch = async (...with_) => {
+        const answer = await ask(...with_);
+        if (/needle.*within_s=0\\.[0-9]+$/.test(String(with_[0]))) window.snaps += 1;
+        return answer; };";
+    browser.script(&format!("{count} {drag}")).await?;
+    browser.until(&format!("window.snaps === 1 && {moved}.value.includes('0.0 f')")).await?;
+    browser
+        .script("[...document.querySelectorAll('label')].find(l => l.innerText === 'Snap').click()")
+        .await?;
+    browser
+        .until("![...document.querySelectorAll('label')].find(l => l.innerText === 'Snap').control.checked")
+        .await?;
+    browser.script(drag).await?;
+    browser.until(&format!("!{moved}.value.includes('0.0 f')")).await?;
+    browser.keys("0").await?;
+    browser.until(&format!("{moved}.value === '0.0 f · 0.00 ms'")).await?;
     // A check point is looped, and stands where it is when play ends.
     browser.keys("q").await?;
     browser.until_text("Stand").await?;

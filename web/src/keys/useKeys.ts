@@ -5,13 +5,17 @@ import { runs, type Key } from './table';
 function taken({ target }: KeyboardEvent): boolean {
   return (
     target instanceof Element &&
-    !!target.closest('input, textarea, select, [role="listbox"], [role="dialog"]')
+    !!target.closest('input:not([type="checkbox"]), textarea, select, [role="listbox"], [role="dialog"]')
   );
 }
 
-/** Enter and space press the button or link that has the focus. */
+/** Enter and space press the button, link or box that has the focus. */
 function presses({ key, target }: KeyboardEvent): boolean {
-  return (key === 'Enter' || key === ' ') && target instanceof Element && !!target.closest('button, a');
+  return (
+    (key === 'Enter' || key === ' ') &&
+    target instanceof Element &&
+    !!target.closest('button, a, input[type="checkbox"]')
+  );
 }
 
 /** Runs what a table says when its keys are pressed anywhere on the page. */

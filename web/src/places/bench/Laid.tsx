@@ -23,6 +23,7 @@ import { Rates } from './Rates';
 import { Rungs, rungsOf } from './Rungs';
 import { hear } from './Sound';
 import { usePair, type Pair } from './usePair';
+import { useSnap } from './useSnap';
 
 type Props = {
   day: Day;
@@ -89,6 +90,7 @@ export function Laid({ day, pair, whole, range, isPlaced, onShift, does, childre
 
   const rungs = useMemo(() => rungsOf(placed), [placed]);
   const move = (by: number) => onShift(shift + by);
+  const snap = useSnap({ clip, placed, against, there }, onShift);
   const show = (moment: number) => setView((now) => showing(now, moment, whole));
   const listen = (moment: number) =>
     void Promise.all([
@@ -186,9 +188,10 @@ export function Laid({ day, pair, whole, range, isPlaced, onShift, does, childre
           onSeek={(to) => seek(Math.min(Math.max(to, whole.from), whole.to))}
           onZoom={(moment, by) => setView((now) => zoomed(now, moment, by, whole))}
           onPan={(by) => setView((now) => moved(now, by, whole))}
-          onDrag={(by, done) => {
+          onDrag={(by, done, finger) => {
             setDrag(done ? 0 : by);
-            if (done) move(by);
+            // A press that moves nothing is no drag.
+            if (done && by !== 0) void snap.drop(shift + by, at, finger);
           }}
         />
       </div>
@@ -197,7 +200,7 @@ export function Laid({ day, pair, whole, range, isPlaced, onShift, does, childre
         <Rates day={day} clip={clip} />
         <Points points={points} looped={looped?.along ?? null} onShow={showPoint} />
       </div>
-      <div className="flex shrink-0 items-center gap-2 border-t border-line px-4 py-1.5">
+      <div className="flex shrink-0 flex-wrap items-center gap-2 border-t border-line px-4 py-1.5">
         <Button small onClick={playOrStand}>
           {playing ? 'Stand' : 'Play'}
         </Button>
@@ -215,6 +218,10 @@ export function Laid({ day, pair, whole, range, isPlaced, onShift, does, childre
           ))}
         </div>
         <Offset shift={shift} rate={rate} onShift={onShift} />
+        <label className="flex items-center gap-1" title="Dragged, it goes to what fits best near there">
+          <input type="checkbox" checked={snap.on} onChange={snap.turn} className="accent-accent" />
+          Snap
+        </label>
         {children}
       </div>
     </section>

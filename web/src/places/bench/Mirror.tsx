@@ -18,6 +18,9 @@ export type Half = {
   name: string;
 };
 
+/** What a finger covers, pixels. */
+const FINGER = 24;
+
 type Props = {
   reference: Half;
   clip: Half;
@@ -33,8 +36,8 @@ type Props = {
   onSeek: (at: number) => void;
   onZoom: (at: number, by: number) => void;
   onPan: (by: number) => void;
-  /** The clip is dragged so many seconds later; the last one says that it is let go. */
-  onDrag: (by: number, done: boolean) => void;
+  /** The clip is dragged so many seconds later; the last one says that it is let go. A finger covers so many seconds. */
+  onDrag: (by: number, done: boolean, finger: number) => void;
 };
 
 /** Below this window samples are drawn, seconds. */
@@ -191,7 +194,7 @@ export function Mirror(props: Props) {
   const dragged = (event: PointerEvent<HTMLDivElement>) => {
     if (!drag || event.buttons === 0) return;
     const edges = event.currentTarget.getBoundingClientRect();
-    if (drag.clip) onDrag(seconds(event, event.clientX - drag.x), false);
+    if (drag.clip) onDrag(seconds(event, event.clientX - drag.x), false, seconds(event, FINGER));
     else onSeek(window.from + ((event.clientX - edges.left) / edges.width) * span);
   };
   return (
@@ -201,7 +204,7 @@ export function Mirror(props: Props) {
       onPointerDown={down}
       onPointerMove={dragged}
       onPointerUp={(event) => {
-        if (drag?.clip) onDrag(seconds(event, event.clientX - drag.x), true);
+        if (drag?.clip) onDrag(seconds(event, event.clientX - drag.x), true, seconds(event, FINGER));
         setDrag(null);
       }}
     >
