@@ -1,7 +1,8 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef } from 'react';
 import { withClips } from './day';
-import { arrivingQuery, dayQuery, groupQuery, jobsQuery, keys, someClips } from './queries';
+import { arrivingQuery, courseQuery, dayQuery, groupQuery, jobsQuery, keys, someClips } from './queries';
+import { further } from '../model/left';
 import type { Event } from './types';
 
 /** Keeps what is shown in step with the server, also when another page changes it. */
@@ -59,6 +60,8 @@ export function useEvents(say: (text: string) => void) {
         const running = event.jobs.some((job) => job.kind === 'pass' && job.open > 0);
         if (!running) client.setQueryData(arrivingQuery.queryKey, []);
         client.setQueryData(jobsQuery.queryKey, event.jobs);
+        const now = performance.now();
+        client.setQueryData(courseQuery.queryKey, (known) => further(known ?? {}, event.jobs, now));
       }
       if (event.event === 'line') {
         const known = client.getQueryData(groupQuery(event.group).queryKey);

@@ -1,5 +1,6 @@
 /** Everything the page asks for: each question with its key, its type and when it is asked anew, once. */
 import { queryOptions, skipToken } from '@tanstack/react-query';
+import type { Course } from '../model/left';
 import { get, getBytes, getText } from './client';
 import type {
   ArrivingClip,
@@ -32,6 +33,7 @@ export const keys = {
   group: (id: number) => ['group', id],
   groups: ['group'],
   levels: ['levels'],
+  course: ['course'],
   arriving: ['arriving'],
   storage: ['storage'],
 } as const;
@@ -59,6 +61,14 @@ export const groupQuery = (id: number | undefined) =>
 export const arrivingQuery = queryOptions({
   queryKey: keys.arriving,
   queryFn: (): ArrivingClip[] => [],
+  staleTime: Infinity,
+  refetchOnMount: false,
+});
+
+/** How far the jobs were of late; it comes by itself. */
+export const courseQuery = queryOptions({
+  queryKey: keys.course,
+  queryFn: (): Course => ({}),
   staleTime: Infinity,
   refetchOnMount: false,
 });

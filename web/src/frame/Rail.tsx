@@ -1,8 +1,11 @@
+import { useQuery } from '@tanstack/react-query';
 import { useMemo, useSyncExternalStore } from 'react';
 import { Link, useLocation } from 'wouter';
 import { useCommands } from '../api/commands';
 import { useJobs, type Day } from '../api/day';
+import { courseQuery } from '../api/queries';
 import { theme } from '../draw/theme';
+import { leftSaid, secondsLeft } from '../model/left';
 import { due, round } from '../model/round';
 
 const JOB_WORDS: Record<string, string> = {
@@ -62,6 +65,7 @@ export function Rail({ day }: { day: Day }) {
 
 function Jobs() {
   const { job: tell } = useCommands();
+  const { data: course = {} } = useQuery(courseQuery);
   const shown = useJobs().filter((job) => job.open > 0 || job.stopped > 0 || job.failed > 0);
   return (
     <div aria-label="Jobs" role="region">
@@ -70,7 +74,10 @@ function Jobs() {
         const act = (what: 'stop' | 'resume') => void tell(job.kind, what);
         return (
           <div key={job.kind} className="border-t border-line px-3.5 py-2">
-            <div>{word}</div>
+            <div className="flex flex-wrap items-baseline justify-between gap-x-1">
+              {word}
+              <span className="text-[12px] text-soft">{leftSaid(secondsLeft(course, job))}</span>
+            </div>
             <div
               role="progressbar"
               aria-label={word}
