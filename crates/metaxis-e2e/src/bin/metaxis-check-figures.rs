@@ -26,7 +26,7 @@ fn large(clips: usize) -> Result<PathBuf> {
     made(&format!("media-large-{clips}"), |folder| {
         let speech = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/speech");
         let day = metaxis_shoot::large_day(clips, 1);
-        Ok(metaxis_shoot::shoot(&day, &speech, folder, &|_, _| {}).map(|_| ())?)
+        metaxis_shoot::shoot(&day, &speech, folder, &|_, _| {}).map(|_| ())
     })
 }
 

@@ -1,12 +1,12 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { useRef, useState } from 'react';
+import { useRef } from 'react';
 import { needleQuery } from '../../api/queries';
 import type { ClipView, Placement } from '../../api/types';
 import { heardAt, ownAt, type Heard } from '../../model/mirror';
+import { useKept } from '../../parts/useKept';
 
 /** The least and the most about the place where a hand let go, seconds. */
 const REACH = { least: 0.005, most: 1 };
-const KEPT = 'bench-snap';
 
 type Laid = { clip: ClipView; placed: Placement; against: ClipView; there: Heard };
 
@@ -16,7 +16,7 @@ type Laid = { clip: ClipView; placed: Placement; against: ClipView; there: Heard
  */
 export function useSnap({ clip, placed, against, there }: Laid, onShift: (shift: number) => void) {
   const client = useQueryClient();
-  const [on, setOn] = useState(() => localStorage.getItem(KEPT) !== 'no');
+  const [on, turn] = useKept('bench-snap');
   const drops = useRef(0);
   /** Laid with so much shift, it goes to what fits about the moment `at`; unless it was dragged again meanwhile. */
   const drop = async (shift: number, at: number, finger: number) => {
@@ -33,10 +33,6 @@ export function useSnap({ clip, placed, against, there }: Laid, onShift: (shift:
     // Where nothing can be measured it stays where it was let go.
     const found = await client.fetchQuery(needleQuery(meeting)).catch(() => null);
     if (found?.clear && own === drops.current) onShift(shift + found.later_s);
-  };
-  const turn = () => {
-    localStorage.setItem(KEPT, on ? 'no' : 'yes');
-    setOn(!on);
   };
   return { on, turn, drop };
 }

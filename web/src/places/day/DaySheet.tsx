@@ -16,6 +16,7 @@ import { bands, without } from '../../model/sheet';
 import { Button } from '../../parts/Button';
 import { Choice } from '../../parts/Choice';
 import { useTurned } from '../../parts/Turn';
+import { useKept } from '../../parts/useKept';
 import { Arriving } from './Arriving';
 import { EvidencePanel } from './EvidencePanel';
 import { Foot } from './Foot';
@@ -28,21 +29,14 @@ import { useChosen } from './useChosen';
 import { useRough } from './useRough';
 import { NOTCH, useSheet } from './useSheet';
 
-/** Whether stretches in which only some devices ran are folded, as it was last left. */
-const FOLDS = 'day-folds';
-
 /** The day as a log sheet: a column a device, time runs down. */
 export function DaySheet({ day }: { day: Day }) {
   const run = useCommands();
   const said = useTurned();
   const [, go] = useLocation();
   const [reference, setReference] = useState<number | ''>('');
-  const [folded, setFolded] = useState(() => localStorage.getItem(FOLDS) !== 'no');
+  const [folded, fold] = useKept('day-folds');
   const sheet = useMemo(() => bands(day, folded), [day, folded]);
-  const fold = () => {
-    localStorage.setItem(FOLDS, folded ? 'no' : 'yes');
-    setFolded(!folded);
-  };
   const [attach, view] = useSheet(sheet);
   const lost = useMemo(() => without(day), [day]);
   const shown = useMemo(() => {
@@ -61,14 +55,12 @@ export function DaySheet({ day }: { day: Day }) {
   const { chosen, order, choose, kind, several, step: stepTo, ...all } = useChosen(day, sheet, lost);
   const laid = useRough(day, sheet, view, choose);
   const { rough, clear } = laid;
-  const start = (plan: Partial<PassPlan>, device: number | null) =>
-    void run.pass({ reference: device, plan: { ...how, clips: null, near: null, ...plan } });
   const look = useCallback(
-    (plan: Partial<PassPlan>) =>
-      void run.pass({ reference: null, plan: { ...how, clips: null, near: null, ...plan } }),
+    (plan: Partial<PassPlan>, device: number | null = null) =>
+      void run.pass({ reference: device, plan: { ...how, clips: null, near: null, ...plan } }),
     [run, how],
   );
-  const sync = () => start({}, reference === '' ? null : reference);
+  const sync = () => look({}, reference === '' ? null : reference);
   const doubts = useMemo(() => due(round(day)), [day]);
   const show = (clip: number | null) => {
     const anchor = clip === null ? null : anchorOf(view, clip);
