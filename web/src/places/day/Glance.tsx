@@ -27,12 +27,7 @@ export function Glance({ day, onChoose, onSeveral }: Props) {
                   </button>
                 ))}
                 {clips.length > 1 && (
-                  <button
-                    type="button"
-                    className="text-accent underline"
-                    aria-label={`Choose these ${clips.length} clips`}
-                    onClick={() => onSeveral(clips)}
-                  >
+                  <button type="button" className="text-accent underline" onClick={() => onSeveral(clips)}>
                     choose all {clips.length}
                   </button>
                 )}
