@@ -1,62 +1,22 @@
 //! How the Day sheet and the Bench keep up at the size of a real day: frames while zooming and scrolling, and the time from a
 //! key to the first waveform. `metaxis-check-figures [CLIPS]` makes a simulated day (once) and serves it.
 
-use anyhow::{Context, Result, ensure};
+use anyhow::{Context, Result};
 use metaxis_e2e::{Browser, Site};
 use serde_json::Value;
-use std::{
-    path::{Path, PathBuf},
-    process::Command,
-};
+use std::path::{Path, PathBuf};
 
-/// Media in the build's folder, made once; `make` fills an empty folder.
-fn made(name: &str, make: impl FnOnce(&Path) -> Result<()>) -> Result<PathBuf> {
-    let target = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../target");
-    let kept = target.join(name);
-    if !kept.exists() {
-        eprintln!("making {name}, once …");
-        let fresh = tempfile::tempdir_in(&target)?;
-        make(fresh.path())?;
-        std::fs::rename(fresh.keep(), &kept)?;
+fn media(clips: usize) -> Result<PathBuf> {
+    let top = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
+    let kept = top.join(format!("target/media-large-{clips}"));
+    if !kept.join("truth.json").exists() {
+        eprintln!("making the media of {clips} clips, once …");
+        let fresh = tempfile::tempdir_in(top.join("target"))?;
+        let day = metaxis_shoot::large_day(clips, 1);
+        metaxis_shoot::shoot(&day, &top.join("demo/speech"), fresh.path(), &|_, _| {})?;
+        std::fs::rename(fresh.path(), &kept)?;
     }
     Ok(kept)
-}
-
-fn large(clips: usize) -> Result<PathBuf> {
-    made(&format!("media-large-{clips}"), |folder| {
-        let speech = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/speech");
-        let day = metaxis_shoot::large_day(clips, 1);
-        metaxis_shoot::shoot(&day, &speech, folder, &|_, _| {}).map(|_| ())
-    })
-}
-
-/// Length of the long clips, seconds.
-const LONG_S: u32 = 3600;
-
-/// A camera and a recorder that ran for an hour, the camera a little later: noise that comes and goes.
-fn long() -> Result<PathBuf> {
-    made("media-hour", |folder| {
-        let make = |path: &str, skip: &str, picture: bool| -> Result<()> {
-            let path = folder.join(path);
-            std::fs::create_dir_all(path.parent().context("a folder")?)?;
-            let noise = format!("anoisesrc=d={}:a=0.4:seed=7:r=48000,tremolo=f=0.9:d=0.9", LONG_S + 30);
-            let size = format!("color=c=gray:s=64x36:r=25:d={LONG_S}");
-            let mut ffmpeg = Command::new("ffmpeg");
-            ffmpeg.args(["-v", "error", "-f", "lavfi", "-ss", skip, "-i", &noise]);
-            if picture {
-                ffmpeg.args(["-f", "lavfi", "-i", &size, "-map", "1:v", "-map", "0:a", "-c:v", "libx264"]);
-                ffmpeg.args(["-preset", "ultrafast", "-g", "12", "-c:a", "pcm_s16le"]);
-            }
-            let length = LONG_S.to_string();
-            let status =
-                ffmpeg.args(["-t", &length]).arg(&path).status().context("ffmpeg cannot be started")?;
-            ensure!(status.success(), "ffmpeg made no {}", path.display());
-            Ok(())
-        };
-        make("R_SOUND/R001.wav", "0", false)?;
-        make("A_CAM/A001.mov", "20", true)?;
-        make("B_CAM/B001.mov", "25", true)
-    })
 }
 
 /// Times between the frames of a run of steps, one step a frame; `step` is a statement that may use `i` and `box`.
@@ -94,61 +54,13 @@ const WHEEL: &str = "box.dispatchEvent(new WheelEvent('wheel', { ctrlKey: true, 
 #[tokio::main]
 async fn main() -> Result<()> {
     let clips = std::env::args().nth(1).map_or(Ok(400), |clips| clips.parse()).context("how many clips?")?;
-    at_media(&large(clips)?, measure).await?;
-    at_media(&long()?, measure_long).await
-}
-
-/// Serves media, taken in and synced, to a browser for a measurement.
-async fn at_media(media: &Path, work: impl AsyncFnOnce(&Site, &Browser) -> Result<()>) -> Result<()> {
-    let site = Site::start(media).await?;
+    let site = Site::start(&media(clips)?).await?;
     site.prepare().await?;
     let browser = Browser::start().await?;
-    let result = work(&site, &browser).await;
+    let result = measure(&site, &browser).await;
     browser.close().await?;
     site.server.stop().await;
     result
-}
-
-const MIRROR: &str = "document.querySelector('canvas[aria-label*=above]')";
-
-/// Whether there is ink in the upper half of the mirror.
-fn inked() -> String {
-    format!(
-        "(() => {{ const c = {MIRROR}; if (!c || c.width < 10) return false; \
-         const d = c.getContext('2d').getImageData(0, c.height * 0.2, c.width, c.height * 0.25).data; \
-         let n = 0; for (let i = 3; i < d.length; i += 4) n += d[i] > 200; return n > 40; }})()"
-    )
-}
-
-/// The first paint of the Bench for clips of an hour, from the press that opens it.
-async fn measure_long(site: &Site, browser: &Browser) -> Result<()> {
-    let mut paints = vec![];
-    for name in ["A001", "B001", "A001", "B001", "A001", "B001"] {
-        browser.driver.goto(site.url("/day")).await?;
-        let slip = format!(
-            "[...document.querySelectorAll('[data-testid=sheet] button')].find(b => b.innerText.includes('{name}'))"
-        );
-        browser.until(&slip).await?;
-        browser.script(&format!("{slip}.click()")).await?;
-        let open = "[...document.querySelectorAll('a')].find(a => a.innerText === 'Lay it against another')";
-        browser.until(open).await?;
-        let script = format!(
-            "return new Promise(done => {{ const from = performance.now(); {open}.click();
-               const look = () => {} || performance.now() - from > 5000
-                 ? done(performance.now() - from) : requestAnimationFrame(look);
-               requestAnimationFrame(look); }})",
-            inked()
-        );
-        paints.push(browser.script(&script).await?.as_f64().context("a time")?);
-    }
-    said_paints("Bench, opened on a clip of an hour", paints);
-    Ok(())
-}
-
-fn said_paints(what: &str, mut paints: Vec<f64>) {
-    paints.sort_by(f64::total_cmp);
-    let (middle, slowest) = (paints[paints.len() / 2], paints[paints.len() - 1]);
-    println!("{what:<34} median {middle:>5.0} ms, slowest {slowest:>5.0} ms (asked: 300)");
 }
 
 async fn measure(site: &Site, browser: &Browser) -> Result<()> {
@@ -162,7 +74,13 @@ async fn measure(site: &Site, browser: &Browser) -> Result<()> {
     browser.script(&format!("{sheet}.scrollTop = {sheet}.scrollHeight / 2")).await?;
     frames(browser, "Day sheet, zooming", sheet, WHEEL).await?;
     browser.driver.goto(site.url("/bench/round")).await?;
-    let (mirror, inked) = (MIRROR, inked());
+    let mirror = "document.querySelector('canvas[aria-label*=above]')";
+    // From the key to the first ink of the next clip's waveforms.
+    let inked = format!(
+        "(() => {{ const c = {mirror}; if (!c || c.width < 10) return false; \
+         const d = c.getContext('2d').getImageData(0, c.height * 0.2, c.width, c.height * 0.25).data; \
+         let n = 0; for (let i = 3; i < d.length; i += 4) n += d[i] > 200; return n > 40; }})()"
+    );
     browser.until(&inked).await?;
     let mut paints = vec![];
     for _ in 0..12 {
@@ -175,7 +93,13 @@ async fn measure(site: &Site, browser: &Browser) -> Result<()> {
         );
         paints.push(browser.script(&script).await?.as_f64().context("a time")?);
     }
-    said_paints("Bench, from the key to a waveform", paints);
+    paints.sort_by(f64::total_cmp);
+    println!(
+        "{:<34} median {:>5.0} ms, slowest {:>5.0} ms (asked: 300)",
+        "Bench, from the key to a waveform",
+        paints[paints.len() / 2],
+        paints[paints.len() - 1]
+    );
     let box_of = format!("{mirror}.parentElement");
     frames(browser, "Bench, zooming", &box_of, WHEEL).await?;
     frames(browser, "Bench, moving along", &box_of, "box.dispatchEvent(new WheelEvent('wheel', { bubbles: true, cancelable: true, deltaY: i % 80 < 40 ? 30 : -30 }))").await
