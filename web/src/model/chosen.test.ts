@@ -42,14 +42,16 @@ test('clips of a kind', () => {
       { id: 1, device: 1, scene: '10', part: 'sync' },
       { id: 2, device: 2, scene: '2', part: 'sync' },
       { id: 3, device: 1, scene: null, part: 'no_sync' },
+      { id: 4, device: 3, scene: null, part: 'playback' },
     ],
-    placements: (['check', 'solid', 'unplaced'] as Verdict[]).map((verdict, i) => ({
+    placements: (['check', 'solid', 'unplaced', 'unplaced'] as Verdict[]).map((verdict, i) => ({
       clip: i + 1,
       placement: { verdict },
     })),
   } as unknown as Day;
   expect(alike(day, { device: 1 })).toEqual([1, 3]);
   expect(alike(day, { verdict: 'check' })).toEqual([1]);
+  // What takes no part needs no place.
   expect(alike(day, { verdict: 'unplaced' })).toEqual([]);
   expect(alike(day, { scene: '2' })).toEqual([2]);
   expect(scenes(day)).toEqual(['2', '10']);

@@ -1,7 +1,7 @@
 /** Which clips of the sheet are chosen: one that leads, and all that an action is for. */
 import type { Day } from '../api/day';
 import type { Verdict } from '../api/types';
-import type { Slip } from './sheet';
+import { taking, type Slip } from './sheet';
 
 export type Chosen = {
   /** The one that the margin speaks of where it is alone, and from which steps are counted. */
@@ -58,9 +58,8 @@ export type Kind = { device: number } | { verdict: Verdict } | { scene: string }
 /** All clips of a kind, those without a place too. */
 export function alike(day: Day, kind: Kind): number[] {
   if ('verdict' in kind) {
-    const known = new Set(day.clips.filter(({ part }) => part !== 'no_sync').map(({ id }) => id));
-    return day.placements
-      .filter(({ clip, placement }) => placement.verdict === kind.verdict && known.has(clip))
+    return taking(day)
+      .filter(({ placement }) => placement.verdict === kind.verdict)
       .map(({ clip }) => clip);
   }
   return day.clips

@@ -2,7 +2,8 @@
 
 use super::{
     chosen::add_choices,
-    pass::{Outcome, bare, in_store_numbers, keep_outcome, taking_part},
+    findings::{Findings, asides},
+    outcome::{Outcome, bare, in_store_numbers, keep_outcome, taking_part},
 };
 use crate::{
     App,
@@ -11,38 +12,10 @@ use crate::{
 };
 use metaxis_core::{
     clip::ClipId,
-    sync::{Aside, DayPlan, EvidenceKind, Found, Placement, Verdict, keep_beside, weigh_day},
+    sync::{Aside, EvidenceKind, Placement, Verdict, keep_beside, weigh_day},
 };
-use metaxis_store::{Part, PlacementView, StoredClip};
-use serde::{Deserialize, Serialize};
+use metaxis_store::{Part, StoredClip};
 use std::time::Instant;
-
-/// What a pass rests on: what was found, between which clips, and for what plan.
-#[derive(Serialize, Deserialize)]
-pub(super) struct Findings {
-    clips: Vec<ClipId>,
-    plan: DayPlan,
-    found: Found,
-}
-
-impl Findings {
-    /// Of a pass whose axis the clip `origin` starts.
-    pub fn new(listened: &[Listened], plan: DayPlan, origin: usize, found: Found) -> Self {
-        let clips = listened.iter().map(|clip| clip.id).collect();
-        Self { clips, plan: DayPlan { origin: Some(origin), ..plan }, found }
-    }
-
-    /// Keeps it with a pass.
-    pub fn keep(&self, app: &App, number: u32) -> Result<(), ApiError> {
-        let document = postcard::to_stdvec(self).map_err(|e| ApiError::Refused(e.to_string()))?;
-        Ok(app.store.keep_found(number, &document)?)
-    }
-
-    /// What the shown pass rests on; nothing where it was made by an older program, or is long past.
-    fn shown(app: &App) -> Result<Option<Self>, ApiError> {
-        Ok(app.store.found()?.and_then(|document| postcard::from_bytes(&document).ok()))
-    }
-}
 
 /// A piece of evidence of a clip.
 #[derive(Debug, Clone, Copy)]
@@ -53,24 +26,6 @@ pub struct Piece {
     pub kind: EvidenceKind,
     /// The clip it was measured against.
     pub against: Option<ClipId>,
-}
-
-/// Everything that is set aside in some placements, in the engine's numbers.
-pub(super) fn asides(listened: &[Listened], placements: &[PlacementView]) -> Vec<Aside> {
-    let index = |clip: i64| listened.iter().position(|own| own.id.0 == clip);
-    let of = |placed: &PlacementView| {
-        let clip = index(placed.clip.0)?;
-        let aside = placed.placement.evidence.iter().filter(|evidence| evidence.aside);
-        let one = |evidence: &metaxis_core::sync::Evidence| {
-            let against = match evidence.against {
-                Some(other) => Some(index(other as i64)?),
-                None => None,
-            };
-            Some(Aside { clip, kind: evidence.kind, against })
-        };
-        Some(aside.filter_map(one).collect::<Vec<_>>())
-    };
-    placements.iter().filter_map(of).flatten().collect()
 }
 
 /// Sets a piece of evidence aside, or takes it back: a new pass beside the one that is shown, in which that clip lies where

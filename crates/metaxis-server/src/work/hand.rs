@@ -1,6 +1,6 @@
 //! Positions that a person gives.
 
-use super::pass::{bare, no_reference};
+use super::{outcome::bare, pass::no_reference};
 use crate::{
     App,
     error::ApiError,

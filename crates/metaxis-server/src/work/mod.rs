@@ -2,8 +2,10 @@
 
 mod aside;
 mod chosen;
+mod findings;
 mod hand;
 mod intake;
+mod outcome;
 mod pass;
 mod relink;
 mod seen;
