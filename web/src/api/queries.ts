@@ -166,13 +166,16 @@ export const seenQuery = (clip: number, heard: number | undefined) =>
     staleTime: Infinity,
   });
 
-/** Samples of a clip from a moment on, −1 to 1. */
-export const samplesQuery = (clip: number, from: number, seconds: number) =>
+/** Samples of a clip from a moment on, −1 to 1: of one channel, or of what is matched. */
+export const samplesQuery = (clip: number, from: number, seconds: number, channel: number | null = null) =>
   queryOptions({
-    queryKey: ['samples', clip, from, seconds],
+    queryKey: ['samples', clip, from, seconds, channel],
     queryFn: async () => {
       const count = Math.round(seconds * MATCHED_RATE);
-      const values = new Int16Array(await getBytes(`/clips/${clip}/samples?from_s=${from}&count=${count}`));
+      const only = channel === null ? '' : `&channel=${channel}`;
+      const values = new Int16Array(
+        await getBytes(`/clips/${clip}/samples?from_s=${from}&count=${count}${only}`),
+      );
       return Float32Array.from(values, (value) => value / 32_768);
     },
     staleTime: Infinity,

@@ -1,6 +1,6 @@
 //! What marking a slate needs: claps in the sound, the samples around a moment; and positions that a person gives.
 
-use super::media::sound;
+use super::media::{sound, sound_of};
 use crate::{
     App, Event,
     asked::{Json, Path, Query},
@@ -69,6 +69,8 @@ pub struct Heard {
 pub struct SampleRange {
     from_s: f64,
     count: usize,
+    /// Of this channel alone, from 0; else of what is matched.
+    channel: Option<usize>,
 }
 
 /// Farthest from the axis's zero that a clip can be laid, microseconds: ten days.
@@ -116,14 +118,14 @@ pub async fn seen(
     .await
 }
 
-/// Samples of what is matched, 16 kHz mono, 16 bit, lowest byte first; silence outside the clip.
+/// Samples of what is matched, or of one channel, 16 kHz mono, 16 bit, lowest byte first; silence outside the clip.
 pub async fn samples(
     State(app): Shared,
     Path(id): Path<ClipId>,
     Query(range): Query<SampleRange>,
 ) -> Result<Vec<u8>, ApiError> {
     blocking(move || {
-        let samples = sound(&app, id)?;
+        let samples = sound_of(&app, id, range.channel)?;
         if !range.from_s.is_finite() || range.from_s.abs() > 1e7 {
             return Err(ApiError::Refused("from_s must be a moment of the clip, in seconds".into()));
         }

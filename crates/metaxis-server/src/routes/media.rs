@@ -40,12 +40,30 @@ pub(super) fn cached(app: &App, id: ClipId) -> Result<CachedClip, ApiError> {
 
 /// What is matched of a clip.
 pub(super) fn sound(app: &App, id: ClipId) -> Result<StoredSamples, ApiError> {
+    sound_of(app, id, None)
+}
+
+/// One channel of a clip at the rate at which it is matched; without a channel, what is matched first.
+pub(super) fn sound_of(app: &App, id: ClipId, channel: Option<usize>) -> Result<StoredSamples, ApiError> {
     let clip = app.store.clip(id)?;
     let name = || clip.relative.rsplit('/').next().unwrap_or_default();
     if clip.facts.sound.is_none() {
         return Err(ApiError::NotFound(format!("{} has no sound", name())));
     }
-    StoredSamples::open(&cached(app, id)?, 0).map(|(samples, _)| samples).map_err(|_| {
+    let kept = match channel {
+        None => 0,
+        Some(channel) => {
+            let mixes = clip.heard.as_ref().map_or(&[][..], |heard| &heard.mixes);
+            mixes.iter().position(|mix| mix.only() == Some(channel)).ok_or_else(|| {
+                ApiError::NotFound(format!(
+                    "channel {} of {} carries nothing that is matched, and is not kept by itself",
+                    channel + 1,
+                    name()
+                ))
+            })?
+        }
+    };
+    StoredSamples::open(&cached(app, id)?, kept).map(|(samples, _)| samples).map_err(|_| {
         ApiError::NotFound(format!(
             "the sound of {} is not ready: wait until it was listened to, or have it made again at Intake",
             name()

@@ -43,6 +43,7 @@ export function Against({ day, clip, against, doubt, decided, onAgainst, onNext 
   const said = useTurned();
   const [, go] = useLocation();
   const [shift, setShift] = useState(0);
+  const [beside, setBeside] = useState<number | null>(null);
   const pair = useMemo<Pair>(() => {
     const reference = placeOf(day, against, 0);
     const placed = placeOf(day, clip, extent(heardAt(reference)).from);
@@ -72,20 +73,33 @@ export function Against({ day, clip, against, doubt, decided, onAgainst, onNext 
   };
   const undo = () => (decided.last() === 'place' ? run.turnShown('undo') : run.turnRound('undo'));
   const others = useMemo(
-    () => partners(day, clip).filter((one) => one.id !== against.id),
-    [day, clip, against],
+    // Where the clip has no place, what ran with the other comes first.
+    () =>
+      partners(day, isPlaced ? clip : against).filter((one) => one.id !== against.id && one.id !== clip.id),
+    [day, clip, against, isPlaced],
   );
+  const third = useMemo(() => {
+    const found = others.find((one) => one.id === beside);
+    return found ? { clip: found, placed: placeOf(day, found, 0) } : null;
+  }, [day, others, beside]);
+  const nextBeside = (way: 1 | 0) => {
+    const next =
+      others[(others.findIndex((one) => one.id === beside) + 1) % Math.min(others.length, OFFERED)];
+    setBeside(way === 0 ? null : (next?.id ?? null));
+  };
   return (
     <Laid
       // Where it is laid beyond the clock of both, there is another clock.
       key={`${range.from} ${range.to}`}
       day={day}
       pair={pair}
+      third={third}
       whole={whole}
       range={range}
       isPlaced={isPlaced}
       onShift={(to) => setShift(Math.abs(to) < 1e-9 ? 0 : to)}
       does={{
+        third: nextBeside,
         right: () => void right(),
         aside: () => void aside(),
         doubt: onNext,
@@ -96,6 +110,14 @@ export function Against({ day, clip, against, doubt, decided, onAgainst, onNext 
     >
       <Choice label="Against" value={against.id} onChange={(id) => onAgainst(Number(id))}>
         {[against, ...others].slice(0, OFFERED).map((one) => (
+          <option key={one.id} value={one.id}>
+            {stem(one)}
+          </option>
+        ))}
+      </Choice>
+      <Choice label="Beside" value={beside ?? ''} onChange={(id) => setBeside(id === '' ? null : Number(id))}>
+        <option value="">none</option>
+        {others.slice(0, OFFERED).map((one) => (
           <option key={one.id} value={one.id}>
             {stem(one)}
           </option>

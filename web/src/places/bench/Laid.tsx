@@ -2,11 +2,21 @@ import { useQuery, useQueryClient, type UseQueryResult } from '@tanstack/react-q
 import { useContext, useEffect, useMemo, useState, type ReactNode } from 'react';
 import type { Day } from '../../api/day';
 import { driftQuery, needleQuery, peaksBetweenQuery, pointsQuery } from '../../api/queries';
-import type { ClipView, Needle, PeaksView } from '../../api/types';
+import type { ClipView, Needle, PeaksView, Placement } from '../../api/types';
 import { useKeys } from '../../keys/useKeys';
 import { zeroOf } from '../../model/axis';
 import { offset } from '../../model/format';
-import { axisOf, extent, heardAt, moved, ownAt, showing, zoomed, type Window } from '../../model/mirror';
+import {
+  axisOf,
+  extent,
+  heardAt,
+  moved,
+  ownAt,
+  showing,
+  zoomed,
+  type Heard,
+  type Window,
+} from '../../model/mirror';
 import { audible, stem } from '../../model/names';
 import { frameOf } from '../../model/pair';
 import { Button } from '../../parts/Button';
@@ -15,19 +25,23 @@ import { hue } from '../../parts/Stamp';
 import { againstKeys, type AgainstHands } from './againstKeys';
 import { Drift } from './Drift';
 import { EARS, EarMix, levelBetween, type Ears } from './ears';
-import { Mirror, type Half } from './Mirror';
+import { Mirror } from './Mirror';
 import { Offset } from './Offset';
 import { Picture } from './Picture';
 import { POINTS, Points } from './Points';
 import { Rates } from './Rates';
 import { Rungs, rungsOf } from './Rungs';
 import { hear } from './Sound';
+import { Third } from './Third';
 import { usePair, type Pair } from './usePair';
+import type { Half } from './useSound';
 import { useSnap } from './useSnap';
 
 type Props = {
   day: Day;
   pair: Pair;
+  /** Another clip beside them, and its place. */
+  third: { clip: ClipView; placed: Placement } | null;
   /** From when to when either is heard, and the clock of both. */
   whole: Window;
   range: Window;
@@ -35,7 +49,7 @@ type Props = {
   isPlaced: boolean;
   onShift: (to: number) => void;
   /** What is decided of the clip, and where to go next. */
-  does: Pick<AgainstHands, 'right' | 'aside' | 'doubt' | 'slate' | 'undo' | 'redo'>;
+  does: Pick<AgainstHands, 'third' | 'right' | 'aside' | 'doubt' | 'slate' | 'undo' | 'redo'>;
   /** Its controls, at the foot. */
   children: ReactNode;
 };
@@ -50,7 +64,7 @@ const bodies = (clip: ClipView, peaks: PeaksView | undefined) =>
   (audible(clip, peaks?.channels ?? [])[0] ?? []).filter((_, i) => i % 3 === 2);
 
 /** Two clips where they lie: seen, heard, measured and moved. */
-export function Laid({ day, pair, whole, range, isPlaced, onShift, does, children }: Props) {
+export function Laid({ day, pair, third, whole, range, isPlaced, onShift, does, children }: Props) {
   const { clip, against, reference, placed, shift, rate } = pair;
   const client = useQueryClient();
   const say = useContext(SayContext);
@@ -137,13 +151,21 @@ export function Laid({ day, pair, whole, range, isPlaced, onShift, does, childre
       taller: (way) => setGain((now) => Math.min(64, Math.max(1, now * 2 ** way))),
     }),
   );
-  const halves = useMemo<[Half, Half]>(
-    () => [
-      { clip: against, heard: there, colour: 'ink', name: stem(against) },
-      { clip, heard: here, colour: hue(day.devices, clip.device), name: stem(clip) },
-    ],
-    [against, there, clip, here, day.devices],
-  );
+  const beside = useMemo(() => third && { clip: third.clip, heard: heardAt(third.placed) }, [third]);
+  const [channels, setChannels] = useState<Record<number, number | null>>({});
+  const halves = useMemo<[Half, Half, Half | null]>(() => {
+    const half = (own: { clip: ClipView; heard: Heard }, colour: Half['colour']): Half => ({
+      ...own,
+      channel: channels[own.clip.id] ?? null,
+      colour,
+      name: stem(own.clip),
+    });
+    return [
+      half({ clip: against, heard: there }, 'ink'),
+      half({ clip, heard: here }, hue(day.devices, clip.device)),
+      beside && half(beside, 'soft'),
+    ];
+  }, [against, there, clip, here, beside, channels, day.devices]);
   const lines = useMemo(
     () =>
       POINTS.flatMap(([along, key]) => {
@@ -180,11 +202,13 @@ export function Laid({ day, pair, whole, range, isPlaced, onShift, does, childre
         <Mirror
           reference={halves[0]}
           clip={halves[1]}
+          third={halves[2]}
           window={window}
           at={at}
           zero={zeroOf(day.pass)}
           gain={gain}
           lines={lines}
+          onChannel={(own, channel) => setChannels((now) => ({ ...now, [own]: channel }))}
           onSeek={(to) => seek(Math.min(Math.max(to, whole.from), whole.to))}
           onZoom={(moment, by) => setView((now) => zoomed(now, moment, by, whole))}
           onPan={(by) => setView((now) => moved(now, by, whole))}
@@ -195,6 +219,17 @@ export function Laid({ day, pair, whole, range, isPlaced, onShift, does, childre
           }}
         />
       </div>
+      {beside && (
+        <Third
+          third={beside}
+          clip={{ clip, heard: here }}
+          against={{ clip: against, heard: there }}
+          needle={needle}
+          at={playing || drag !== 0 ? null : at}
+          reach={reach}
+          rate={rate}
+        />
+      )}
       <div className="flex shrink-0 gap-6 border-t border-line px-4 py-2">
         <Drift clip={clip} placed={isPlaced ? placed : null} residuals={drift?.residuals ?? []} rate={rate} />
         <Rates day={day} clip={clip} />

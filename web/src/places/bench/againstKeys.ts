@@ -19,6 +19,8 @@ export type AgainstHands = {
   zoom: (way: 1 | -1) => void;
   whole: () => void;
   taller: (way: 1 | -1) => void;
+  /** Another clip beside the two: the next one, or none. */
+  third: (way: 1 | 0) => void;
   right: () => void;
   aside: () => void;
   doubt: (by: 1 | -1) => void;
@@ -80,6 +82,11 @@ export const againstKeys = (hand: AgainstHands): Key[] => [
     keys: '↑ ↓',
     does: 'waveforms taller, lower',
     on: { ArrowUp: () => hand.taller(1), ArrowDown: () => hand.taller(-1) },
+  },
+  {
+    keys: 'H, shift H',
+    does: 'another clip beside the two, the next one; none',
+    on: { H: () => hand.third(1), 'shift H': () => hand.third(0) },
   },
   { keys: 'Y', does: 'yes, it is right here; next doubt', on: { Y: hand.right } },
   { keys: 'S', does: 'set it aside; next doubt', on: { S: hand.aside } },
