@@ -199,6 +199,49 @@ async fn look_and_type(site: &Site, browser: &Browser) -> Result<()> {
     Ok(())
 }
 
+#[tokio::test(flavor = "multi_thread")]
+async fn a_third_clip_shows_who_is_off_and_a_break_is_made_by_hand() -> Result<()> {
+    at_prepared(doubt_and_break).await
+}
+
+async fn doubt_and_break(site: &Site, browser: &Browser) -> Result<()> {
+    let day = site.day().await?;
+    let named =
+        |name: &str| clips(&day).iter().find(|clip| clip["file_name"] == name).map(|c| c["id"].clone());
+    let camera = named("B001.mov").context("a camera")?;
+    browser.driver.goto(site.url(&format!("/bench/{camera}/against"))).await?;
+    let moved = "document.querySelector('[aria-label=\"Moved by\"]')";
+    browser.until(&format!("{moved} && {moved}.value === '0.0 f · 0.00 ms'")).await?;
+    browser.keys("q").await?;
+    browser.until_text("Stand").await?;
+    browser.keys(" ").await?;
+    let third = "(document.querySelector('[data-testid=third]')?.innerText ?? '')";
+    browser.keys("h").await?;
+    browser.until(&format!("{third}.includes('All three agree here.')")).await?;
+    browser.keys("ddddd").await?;
+    browser.until(&format!("{third}.includes('B001 is off: the other two agree.')")).await?;
+    // Only what follows the playhead lies there now.
+    browser.keys("k").await?;
+    browser.until_text("break at").await?;
+    let stretches = async || {
+        let day = site.day().await?;
+        let placed =
+            day["placements"].as_array().and_then(|all| all.iter().find(|own| own["clip"] == camera));
+        let placed = placed.context("a place")?["placement"].clone();
+        anyhow::Ok((placed["verdict"].clone(), placed["stretches"].as_array().map_or(0, Vec::len)))
+    };
+    let (verdict, broken) = stretches().await?;
+    ensure!(verdict == "by_hand" && broken > 1, "{verdict} {broken}");
+    browser.until(&format!("{moved}.value === '0.0 f · 0.00 ms'")).await?;
+    browser.keys_with(thirtyfour::Key::Alt, "k").await?;
+    browser.until("![...document.querySelectorAll('section[aria-label=Drift] p')].some(p => p.innerText.includes('break at'))").await?;
+    ensure!(stretches().await?.1 == broken - 1);
+    // One channel by itself, where there are several.
+    let channel = "document.querySelector('select[aria-label^=\"Channel of\"]')";
+    browser.until(&format!("{channel}.options.length > 2")).await?;
+    Ok(())
+}
+
 /// Listens to what goes to the loudspeakers, left and right apart; `later()` is how much later the right ear hears than the
 /// left, in milliseconds, and how alike the two are.
 const LISTEN: &str = "

@@ -2,8 +2,8 @@
 
 use metaxis_core::{clip::SpeedLabels, signal::LISTEN_RATE, sync::SampleSource};
 use metaxis_media::{
-    Cache, Fingerprint, Ixml, MediaError, Stop, StoredSamples, Tool, append_chunk, facts, find_chunk, listen,
-    make_proxy, parse_ixml, probe, still_holds, unconfined, walk,
+    Cache, Fingerprint, Ixml, MediaError, Stop, StoredSamples, Tool, append_chunk, channel_piece, facts,
+    find_chunk, listen, make_proxy, parse_ixml, probe, still_holds, unconfined, walk,
 };
 use std::{
     fs,
@@ -32,6 +32,53 @@ fn wav(path: &Path, rate: u32, channels: u32) {
         .status()
         .expect("ffmpeg");
     assert!(status.success());
+}
+
+/// A piece of one channel is what the whole of it has there, whatever the coder and wherever it begins.
+#[test]
+fn a_piece_of_a_channel_lies_where_the_channel_lies() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let rate = LISTEN_RATE as usize;
+    for (name, extra) in [
+        ("two.wav", &[][..]),
+        ("two.m4a", &["-c:a", "aac", "-b:a", "256k"][..]),
+        ("two.mkv", &["-c:a", "pcm_s16le", "-output_ts_offset", "0.7"][..]),
+    ] {
+        let path = folder.path().join(name);
+        // Left a sweep, right silence with a click at 2.5 s.
+        let source = "aevalsrc=exprs='0.4*sin(400*t*t)|0.9*between(n,120000,120040)':s=48000:d=4";
+        let status = Command::new("ffmpeg")
+            .args(["-nostdin", "-loglevel", "error", "-y", "-f", "lavfi", "-i", source])
+            .args(extra)
+            .arg(format!("file:{}", path.display()))
+            .status()
+            .expect("ffmpeg");
+        assert!(status.success());
+        let facts = probe(&path, &Stop::default()).expect("facts");
+        let sound = facts.sound.expect("sound");
+        let piece = |channel: usize, from_s: f64, count: usize| {
+            channel_piece(&path, &sound, channel, (from_s, count), &Stop::default()).expect("a piece")
+        };
+        let whole = piece(0, 0.0, 4 * rate).expect("the left");
+        for from in [0, 7, 20_000, 41_000] {
+            let part = piece(0, from as f64 / rate as f64, 4_000).expect("the left");
+            // At the edges of a piece the filter that makes the lower rate knows less.
+            let off = (100..3_900).map(|i| (part[i] - whole[from + i]).abs()).fold(0.0, f32::max);
+            // Matroska counts milliseconds: there a seek is no more exact than half of one.
+            assert!(off < 2e-3 || name.ends_with("mkv"), "{name} from {from}: {off}");
+        }
+        let click = piece(1, 2.25, rate / 2).expect("the right");
+        let peak =
+            (0..click.len()).max_by(|&a, &b| click[a].abs().total_cmp(&click[b].abs())).expect("a peak");
+        assert!(peak.abs_diff(rate / 4) < 20, "{name}: {peak}");
+        // Silence before it begins and after it ends; no channel that is not there.
+        let before = piece(0, -0.5, rate).expect("the left");
+        assert!(before[..rate / 2 - 8].iter().all(|value| *value == 0.0), "{name}");
+        let off = (100..7_900).map(|i| (before[rate / 2 + i] - whole[i]).abs()).fold(0.0, f32::max);
+        assert!(off < 2e-3, "{name}: {off}");
+        assert!(piece(0, 9.0, 100).expect("the left").iter().all(|value| *value == 0.0));
+        assert_eq!(piece(2, 0.0, 100), None);
+    }
 }
 
 #[test]

@@ -4,8 +4,9 @@ use crate::{
     app::{ArrivingClip, Event},
     error::Refusal,
     routes::{
-        ByHand, ClapView, Declare, DriftView, EditLine, FolderView, LookAt, MoveAngle, NamePass, NewDevice,
-        PeaksView, RenameGroup, SetAside, SomeClips, StartPass, StorageView, TakeIn, Turned, Versioned, Want,
+        ByHand, ChangeBreak, ClapView, Declare, DriftView, EditLine, FolderView, LookAt, MoveAngle, NamePass,
+        NewDevice, PeaksView, RenameGroup, SetAside, SomeClips, StartPass, StorageView, TakeIn, Turned,
+        Versioned, Want,
     },
     uploads::Arrived,
 };
@@ -21,8 +22,8 @@ use metaxis_core::{
     review::{Answer, Question},
     signal::{Carries, ChannelState, Clap},
     sync::{
-        Along, Alternative, Changed, CheckPoint, ClockNote, Effort, Evidence, EvidenceKind, Island, Mode,
-        Needle, Placement, Residual, SeenClap, Stretch, TakenOff, Verdict,
+        Along, Alternative, BreakEdit, Changed, CheckPoint, ClockNote, Effort, Evidence, EvidenceKind,
+        Island, Mode, Needle, Placement, Residual, SeenClap, Stretch, TakenOff, Verdict,
     },
     time::{FrameRate, SampleRate, Tick, Timecode},
 };
@@ -62,6 +63,7 @@ pub fn typescript() -> String {
         ChannelState,
         Verdict,
         Stretch,
+        BreakEdit,
         EvidenceKind,
         Evidence,
         Alternative,
@@ -92,6 +94,7 @@ pub fn typescript() -> String {
         Island,
         Changed,
         ByHand,
+        ChangeBreak,
         SetAside,
         NamePass,
         Clap,

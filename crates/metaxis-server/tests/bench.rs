@@ -85,6 +85,92 @@ async fn what_is_left_along_a_clip_comes_by_itself_and_not_with_the_day() {
 }
 
 #[tokio::test]
+async fn a_break_is_added_moved_and_taken_out_by_hand() {
+    let data = tempfile::tempdir().expect("a folder");
+    let (api, day) = synced(data.path()).await;
+    let camera = id(&day, "B001.mov");
+    let change = async |clip: i64, edit: Value| {
+        api.post("/placements/breaks", json!({ "clip": clip, "edit": edit })).await
+    };
+    let begin = start_s(&day, "B001.mov");
+    // Where its runs begin: in its own time, and on the axis against what comes before.
+    let runs = async || {
+        let day = api.day().await;
+        let placed = placement(&day, "B001.mov").clone();
+        let begins: Vec<(f64, f64)> = placed["stretches"]
+            .as_array()
+            .expect("stretches")
+            .iter()
+            .map(|own| ["clip_start_s", "start_s"].map(|at| own[at].as_f64().expect("seconds")))
+            .map(|[clip_s, start_s]| (clip_s, start_s - begin - clip_s))
+            .collect();
+        (placed, begins)
+    };
+    let (_, plain) = runs().await;
+    let add = json!({ "do": "add", "clip_s": 8.0, "step_s": 0.4 });
+    assert_eq!(change(camera, add).await.0, 200);
+    let (placed, begins) = runs().await;
+    assert_eq!((&placed["verdict"], begins.len()), (&json!("by_hand"), plain.len() + 1), "{placed}");
+    let broken = begins.iter().find(|(clip_s, _)| (clip_s - 8.0).abs() < 1e-9).expect("a break");
+    assert!((broken.1 - 0.4).abs() < 0.002, "{begins:?}");
+    // What was measured behind it now is off by as much, and that is told.
+    let (_, drift) = api.get(&format!("/clips/{camera}/drift")).await;
+    for left in drift["residuals"].as_array().expect("measurements") {
+        let off_ms = left["error_ms"].as_f64().expect("ms");
+        let expected_ms = if left["clip_s"].as_f64() > Some(8.0) { -400.0 } else { 0.0 };
+        assert!((off_ms - expected_ms).abs() < 2.0, "{left}");
+    }
+    // Kept through a pass over the day, moved, taken out; undo goes back step by step.
+    let after = api.sync().await;
+    assert_eq!(placement(&after, "B001.mov")["stretches"], placed["stretches"]);
+    assert_eq!(change(camera, json!({ "do": "move", "number": 0, "clip_s": 11.0 })).await.0, 200);
+    assert!(runs().await.1.iter().any(|(clip_s, _)| (clip_s - 11.0).abs() < 1e-9));
+    assert_eq!(change(camera, json!({ "do": "remove", "number": 0 })).await.0, 200);
+    assert_eq!(runs().await.1.iter().filter(|(_, later_s)| later_s.abs() > 0.01).count(), 0);
+    assert_eq!(api.post("/shown/edits/undo", json!({})).await.0, 200);
+    assert!(runs().await.1.iter().any(|(clip_s, _)| (clip_s - 11.0).abs() < 1e-9));
+    // What cannot be says why, and nothing is kept of it.
+    let number = api.day().await["pass"]["number"].clone();
+    for (clip, edit, why) in [
+        (camera, json!({ "do": "add", "clip_s": 5000.0, "step_s": 0.4 }), "a break lies between"),
+        (camera, json!({ "do": "add", "clip_s": 5.0, "step_s": 0.0 }), "what follows can lie from"),
+        (camera, json!({ "do": "remove", "number": 7 }), "it has no break 8"),
+        (id(&day, "A003.mov"), json!({ "do": "remove", "number": 0 }), "it has no place yet"),
+        (id(&day, "S-001.wav"), json!({ "do": "remove", "number": 0 }), "the axis"),
+    ] {
+        let (status, said) = change(clip, edit).await;
+        assert_eq!(status, 422, "{said}");
+        assert!(said.to_string().contains(why), "{said}");
+    }
+    assert_eq!(change(999_999, json!({ "do": "remove", "number": 0 })).await.0, 404);
+    assert_eq!(change(camera, json!({ "do": "bend" })).await.0, 422);
+    assert_eq!(api.day().await["pass"]["number"], number);
+}
+
+#[tokio::test]
+async fn one_channel_is_looked_at_by_itself() {
+    let data = tempfile::tempdir().expect("a folder");
+    let (api, day) = synced(data.path()).await;
+    let recorder = clip(&day, "S-001.wav");
+    let number = recorder["id"].as_i64().expect("a number");
+    let samples = async |channel: &str| {
+        let path = format!("/clips/{number}/samples?from_s=4&count=16000{channel}");
+        api.bytes(&path).await
+    };
+    let (status, all) = samples("").await;
+    assert_eq!((status, all.len()), (200, 32_000));
+    let states = recorder["channels"].as_array().expect("channels");
+    let alive: Vec<usize> =
+        (0..states.len()).filter(|&channel| states[channel]["carries"] == "sound").collect();
+    for channel in &alive {
+        let (status, own) = samples(&format!("&channel={channel}")).await;
+        assert!(status == 200 && own.len() == 32_000 && own.iter().any(|byte| *byte != 0), "{channel}");
+    }
+    assert_eq!(samples("&channel=63").await.0, 404);
+    assert_eq!(samples("&channel=x").await.0, 400);
+}
+
+#[tokio::test]
 async fn the_round_is_kept_taken_back_and_declared() {
     let data = tempfile::tempdir().expect("a folder");
     let (api, day) = synced(data.path()).await;

@@ -6,6 +6,7 @@ import { patch, post, postBytes } from './client';
 import { keys } from './queries';
 import type {
   ByHand,
+  ChangeBreak,
   Declare,
   EditLine,
   GroupView,
@@ -48,6 +49,7 @@ export const send = {
   turnRound: (way: 'undo' | 'redo') => post<Turned>(`/looks/edits/${way}`, {}),
   declare: (body: Declare) => post<null>('/checked', body),
   layByHand: (body: ByHand) => post<null>('/placements/hand', body),
+  changeBreak: (body: ChangeBreak) => post<null>('/placements/breaks', body),
   setAside: (body: SetAside) => post<null>('/placements/aside', body),
   rename: (group: number, body: RenameGroup) => patch<null>(`/groups/${group}`, body),
   moveAngle: (group: number, body: MoveAngle) => post<null>(`/groups/${group}/angles`, body),

@@ -316,6 +316,28 @@ start_sigma_s: number,
  */
 rate_sigma_ppm: number, };
 
+export type BreakEdit = { "do": "add", 
+/**
+ * The moment, in the clip's own time, seconds.
+ */
+clip_s: number, 
+/**
+ * How much later, seconds.
+ */
+step_s: number, } | { "do": "move", 
+/**
+ * Which.
+ */
+number: number, 
+/**
+ * Where, in the clip's own time, seconds.
+ */
+clip_s: number, } | { "do": "remove", 
+/**
+ * Which.
+ */
+number: number, };
+
 export type EvidenceKind = "waveform" | "file_timecode" | "audio_timecode" | "slate" | "device_clock" | "hand";
 
 export type Evidence = { 
@@ -807,6 +829,16 @@ clip: ClipId,
  * Where it starts on the axis, microseconds.
  */
 start_us: number, };
+
+export type ChangeBreak = { 
+/**
+ * The clip.
+ */
+clip: ClipId, 
+/**
+ * What is changed.
+ */
+edit: BreakEdit, };
 
 export type SetAside = { 
 /**

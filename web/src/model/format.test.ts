@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { centimetres, clock, frameCount, length, signed, speed, timecode } from './format';
+import { centimetres, clock, frameCount, length, offset, signed, speed, timecode } from './format';
 
 const NTSC = { num: 30_000, den: 1001 };
 
@@ -82,4 +82,13 @@ test('a distance is typed in metres', () => {
   expect(centimetres('  ')).toBeNull();
   expect(centimetres('-3')).toBeUndefined();
   expect(centimetres('far')).toBeUndefined();
+});
+
+describe('an offset', () => {
+  test('is told in frames and milliseconds near, as a time far off', () => {
+    expect(offset(0.04, { num: 25, den: 1 })).toBe('+1.0 f · +40 ms');
+    expect(offset(-0.001, { num: 50, den: 1 })).toBe('−0.1 f · −1.00 ms');
+    expect(offset(749.932, NTSC)).toBe('+00:12:29.93');
+    expect(offset(-22454.645, NTSC)).toBe('−06:14:14.65');
+  });
 });

@@ -49,8 +49,9 @@ export function speed(ratePpm: number): string | null {
   return `fits at ${Number((100 + ratePpm * 1e-4).toFixed(3))} %`;
 }
 
-/** An offset in frames and milliseconds together. */
+/** An offset in frames and milliseconds together; in hours, minutes and seconds where it is far. */
 export function offset(seconds: number, rate: FrameRate): string {
+  if (Math.abs(seconds) >= 60) return `${seconds < 0 ? '−' : '+'}${clock(Math.abs(seconds), 2)}`;
   return `${signed((seconds * rate.num) / rate.den, 1)} f · ${signed(seconds * 1000, Math.abs(seconds) < 0.01 ? 2 : 0)} ms`;
 }
 

@@ -20,9 +20,9 @@ mod tell;
 mod trial;
 
 pub use answer::{
-    Alternative, ClipReport, ComponentReport, Evidence, EvidenceKind, EvidenceReport, GroupAngleReport,
-    GroupReport, Island, Placement, REPORT_SCHEMA, Residual, SegmentReport, Signs, Skipped, Stretch,
-    SyncReport, Timing, Verdict, Warning, joined, runs,
+    Alternative, Break, BreakEdit, BreakError, ClipReport, ComponentReport, Evidence, EvidenceKind,
+    EvidenceReport, GroupAngleReport, GroupReport, Island, Placement, REPORT_SCHEMA, Residual, SegmentReport,
+    Signs, Skipped, Stretch, SyncReport, Timing, Verdict, Warning, breaks, joined, runs,
 };
 pub use day::{DayError, Found, find_day, place_day, weigh_day};
 pub use input::{

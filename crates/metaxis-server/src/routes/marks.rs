@@ -1,6 +1,6 @@
 //! What marking a slate needs: claps in the sound, the samples around a moment; and positions that a person gives.
 
-use super::media::{sound, sound_of};
+use super::media::{channel_samples, sound};
 use crate::{
     App, Event,
     asked::{Json, Path, Query},
@@ -11,7 +11,7 @@ use axum::extract::State;
 use metaxis_core::{
     clip::ClipId,
     signal::{Clap, LISTEN_RATE},
-    sync::{Changed, EvidenceKind, SampleSource, SeenClap, compare},
+    sync::{BreakEdit, Changed, EvidenceKind, SampleSource, SeenClap, compare},
 };
 use metaxis_media::Stop;
 use metaxis_store::{PassId, PlacementView};
@@ -29,6 +29,15 @@ pub struct ByHand {
     /// Where it starts on the axis, microseconds.
     #[ts(type = "number")]
     start_us: i64,
+}
+
+/// A break of a clip changed by hand.
+#[derive(Debug, Deserialize, TS)]
+pub struct ChangeBreak {
+    /// The clip.
+    clip: ClipId,
+    /// What is changed.
+    edit: BreakEdit,
 }
 
 /// A piece of evidence set aside, or taken back.
@@ -124,13 +133,22 @@ pub async fn samples(
     Path(id): Path<ClipId>,
     Query(range): Query<SampleRange>,
 ) -> Result<Vec<u8>, ApiError> {
+    if !range.from_s.is_finite() || range.from_s.abs() > 1e7 {
+        return Err(ApiError::Refused("from_s must be a moment of the clip, in seconds".into()));
+    }
+    let asker = Asker::default();
+    let stop = asker.0.clone();
     blocking(move || {
-        let samples = sound_of(&app, id, range.channel)?;
-        if !range.from_s.is_finite() || range.from_s.abs() > 1e7 {
-            return Err(ApiError::Refused("from_s must be a moment of the clip, in seconds".into()));
-        }
-        let mut values = vec![0.0; range.count.min(MOST_SAMPLES)];
-        samples.read((range.from_s * f64::from(LISTEN_RATE)).round() as i64, &mut values);
+        let from = (range.from_s * f64::from(LISTEN_RATE)).round() as i64;
+        let count = range.count.min(MOST_SAMPLES);
+        let values = match range.channel {
+            Some(channel) => channel_samples(&app, id, channel, (from, count), &stop)?,
+            None => {
+                let mut values = vec![0.0; count];
+                sound(&app, id)?.read(from, &mut values);
+                values
+            }
+        };
         let quantised = |value: &f32| ((value * 32_767.0).clamp(-32_767.0, 32_767.0) as i16).to_le_bytes();
         Ok(values.iter().flat_map(quantised).collect())
     })
@@ -174,7 +192,20 @@ pub async fn by_hand(State(app): Shared, Json(body): Json<ByHand>) -> Result<Jso
         return Err(ApiError::Refused("a clip lies within ten days of the axis's beginning".into()));
     }
     blocking(move || {
-        work::lay_by_hand(&app, body.clip, body.start_us as f64 / 1e6)?;
+        work::lay_by_hand(&app, body.clip, work::ByHand::Starts(body.start_us as f64 / 1e6))?;
+        app.tell(Event::Day);
+        Ok(Json(()))
+    })
+    .await
+}
+
+/// Adds, moves or takes out a break of a clip: a new pass, in which nothing else moves.
+pub async fn change_break(
+    State(app): Shared,
+    Json(ChangeBreak { clip, edit }): Json<ChangeBreak>,
+) -> Result<Json<()>, ApiError> {
+    blocking(move || {
+        work::lay_by_hand(&app, clip, work::ByHand::Breaks(edit))?;
         app.tell(Event::Day);
         Ok(Json(()))
     })

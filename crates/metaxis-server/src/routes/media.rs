@@ -11,8 +11,12 @@ use axum::{
     http::{HeaderValue, header},
     response::{IntoResponse, Response},
 };
-use metaxis_core::{clip::ClipId, signal::level_strip};
-use metaxis_media::{CachedClip, Fingerprint, StoredSamples};
+use metaxis_core::{
+    clip::ClipId,
+    signal::{LISTEN_RATE, level_strip},
+    sync::SampleSource,
+};
+use metaxis_media::{CachedClip, Fingerprint, Stop, StoredSamples, channel_piece};
 use metaxis_store::GroupId;
 use serde::Deserialize;
 use std::{path::PathBuf, sync::Arc};
@@ -40,35 +44,42 @@ pub(super) fn cached(app: &App, id: ClipId) -> Result<CachedClip, ApiError> {
 
 /// What is matched of a clip.
 pub(super) fn sound(app: &App, id: ClipId) -> Result<StoredSamples, ApiError> {
-    sound_of(app, id, None)
-}
-
-/// One channel of a clip at the rate at which it is matched; without a channel, what is matched first.
-pub(super) fn sound_of(app: &App, id: ClipId, channel: Option<usize>) -> Result<StoredSamples, ApiError> {
     let clip = app.store.clip(id)?;
     let name = || clip.relative.rsplit('/').next().unwrap_or_default();
     if clip.facts.sound.is_none() {
         return Err(ApiError::NotFound(format!("{} has no sound", name())));
     }
-    let kept = match channel {
-        None => 0,
-        Some(channel) => {
-            let mixes = clip.heard.as_ref().map_or(&[][..], |heard| &heard.mixes);
-            mixes.iter().position(|mix| mix.only() == Some(channel)).ok_or_else(|| {
-                ApiError::NotFound(format!(
-                    "channel {} of {} carries nothing that is matched, and is not kept by itself",
-                    channel + 1,
-                    name()
-                ))
-            })?
-        }
-    };
-    StoredSamples::open(&cached(app, id)?, kept).map(|(samples, _)| samples).map_err(|_| {
+    StoredSamples::open(&cached(app, id)?, 0).map(|(samples, _)| samples).map_err(|_| {
         ApiError::NotFound(format!(
             "the sound of {} is not ready: wait until it was listened to, or have it made again at Intake",
             name()
         ))
     })
+}
+
+/// `count` samples of one channel of a clip from sample `from` on, at the rate at which it is matched; from the cache where it
+/// is kept by itself, else from the file.
+pub(super) fn channel_samples(
+    app: &App,
+    id: ClipId,
+    channel: usize,
+    (from, count): (i64, usize),
+    stop: &Stop,
+) -> Result<Vec<f32>, ApiError> {
+    let clip = app.store.clip(id)?;
+    let name = clip.relative.rsplit('/').next().unwrap_or_default();
+    let missing = || ApiError::NotFound(format!("{name} has no channel {}", channel + 1));
+    let facts = clip.facts.sound.as_ref().ok_or_else(missing)?;
+    let mixes = clip.heard.as_ref().map_or(&[][..], |heard| &heard.mixes);
+    if let Some(kept) = mixes.iter().position(|mix| mix.only() == Some(channel))
+        && let Ok((samples, _)) = StoredSamples::open(&cached(app, id)?, kept)
+    {
+        let mut values = vec![0.0; count];
+        samples.read(from, &mut values);
+        return Ok(values);
+    }
+    let from_s = from as f64 / f64::from(LISTEN_RATE);
+    channel_piece(&clip.path, facts, channel, (from_s, count), stop)?.ok_or_else(missing)
 }
 
 async fn serve(

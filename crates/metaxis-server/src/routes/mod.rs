@@ -28,7 +28,7 @@ pub use day::{SomeClips, StartPass};
 pub use edits::Turned;
 pub use groups::{EditLine, MoveAngle, RenameGroup, Versioned};
 pub use intake::{FolderView, NewDevice, TakeIn};
-pub use marks::{ByHand, ClapView, NamePass, SetAside};
+pub use marks::{ByHand, ChangeBreak, ClapView, NamePass, SetAside};
 pub use storage::StorageView;
 
 /// All routes below `/api`.
@@ -53,6 +53,7 @@ pub fn routes() -> Router<Arc<App>> {
         .route("/passes/{id}/show", post(day::show_pass))
         .route("/passes/{id}/changes/{to}", get(marks::changes))
         .route("/placements/hand", post(marks::by_hand))
+        .route("/placements/breaks", post(marks::change_break))
         .route("/placements/aside", post(marks::aside))
         .route("/jobs/{kind}/stop", post(day::stop_jobs))
         .route("/jobs/{kind}/resume", post(day::resume_jobs))

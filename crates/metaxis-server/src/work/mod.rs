@@ -12,7 +12,7 @@ mod seen;
 
 pub use aside::{Piece, set_aside};
 pub use chosen::read_label;
-pub use hand::lay_by_hand;
+pub use hand::{ByHand, lay_by_hand};
 pub use intake::queue_missing;
 pub use pass::check_plan;
 pub use seen::{claps_for, look_at};

@@ -57,6 +57,12 @@ impl Api {
         self.ask(Method::GET, path, Value::Null).await
     }
 
+    /// What is no JSON: samples.
+    pub async fn bytes(&self, path: &str) -> (u16, Vec<u8>) {
+        let answer = self.client.get(self.url(path)).send().await.expect("an answer");
+        (answer.status().as_u16(), answer.bytes().await.expect("a body").to_vec())
+    }
+
     /// The day with the pass that is shown and its jobs.
     pub async fn day(&self) -> Value {
         // The jobs first: what they made is in what is asked for after them.

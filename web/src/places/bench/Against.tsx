@@ -98,6 +98,7 @@ export function Against({ day, clip, against, doubt, decided, onAgainst, onNext 
       range={range}
       isPlaced={isPlaced}
       onShift={(to) => setShift(Math.abs(to) < 1e-9 ? 0 : to)}
+      onBreak={(edit) => void run.changeBreak({ clip: clip.id, edit }).then(() => decided.note('place'))}
       does={{
         third: nextBeside,
         right: () => void right(),

@@ -2,9 +2,10 @@ import { useQuery, useQueryClient, type UseQueryResult } from '@tanstack/react-q
 import { useContext, useEffect, useMemo, useState, type ReactNode } from 'react';
 import type { Day } from '../../api/day';
 import { driftQuery, needleQuery, peaksBetweenQuery, pointsQuery } from '../../api/queries';
-import type { ClipView, Needle, PeaksView, Placement } from '../../api/types';
+import type { BreakEdit, ClipView, Needle, PeaksView, Placement } from '../../api/types';
 import { useKeys } from '../../keys/useKeys';
 import { zeroOf } from '../../model/axis';
+import { breaks, nearestBreak } from '../../model/breaks';
 import { offset } from '../../model/format';
 import {
   axisOf,
@@ -49,6 +50,7 @@ type Props = {
   isPlaced: boolean;
   onShift: (to: number) => void;
   /** What is decided of the clip, and where to go next. */
+  onBreak: (edit: BreakEdit) => void;
   does: Pick<AgainstHands, 'third' | 'right' | 'aside' | 'doubt' | 'slate' | 'undo' | 'redo'>;
   /** Its controls, at the foot. */
   children: ReactNode;
@@ -64,7 +66,7 @@ const bodies = (clip: ClipView, peaks: PeaksView | undefined) =>
   (audible(clip, peaks?.channels ?? [])[0] ?? []).filter((_, i) => i % 3 === 2);
 
 /** Two clips where they lie: seen, heard, measured and moved. */
-export function Laid({ day, pair, third, whole, range, isPlaced, onShift, does, children }: Props) {
+export function Laid({ day, pair, third, whole, range, isPlaced, onShift, onBreak, does, children }: Props) {
   const { clip, against, reference, placed, shift, rate } = pair;
   const client = useQueryClient();
   const say = useContext(SayContext);
@@ -129,6 +131,21 @@ export function Laid({ day, pair, third, whole, range, isPlaced, onShift, does, 
     if (needle?.clear) move(needle.later_s);
     else say('Nothing near stands clear of the rest: look farther with F, or lay it by hand.');
   };
+  const broken = useMemo(() => breaks(placed.stretches), [placed]);
+  const breakHere = () => {
+    if (!isPlaced) say('It has no place yet: lay it first, then break it.');
+    else if (shift === 0) say('Move it until what follows fits, stand where it breaks, then press K.');
+    // The playhead's moment as it is heard without the move: what comes before stays.
+    else onBreak({ do: 'add', clip_s: ownAt(heardAt(placed), at), step_s: shift });
+  };
+  const ownHere = ownAt(here, at);
+  const nearest = (change: (number: number) => void) => () => {
+    const number = nearestBreak(broken, ownHere);
+    if (number === null) say('It has no break.');
+    else change(number);
+  };
+  const moveBreak = (number: number) => onBreak({ do: 'move', number, clip_s: ownHere });
+  const removeBreak = (number: number) => onBreak({ do: 'remove', number });
   useKeys(
     againstKeys({
       ...does,
@@ -148,6 +165,9 @@ export function Laid({ day, pair, third, whole, range, isPlaced, onShift, does, 
       zoom: (way) =>
         setView((now) => zoomed(now, Math.min(Math.max(at, now.from), now.to), 1.6 ** way, whole)),
       whole: () => setView(moved(extent(here), 0, whole)),
+      breakHere,
+      moveBreak: nearest(moveBreak),
+      removeBreak: nearest(removeBreak),
       taller: (way) => setGain((now) => Math.min(64, Math.max(1, now * 2 ** way))),
     }),
   );
@@ -231,7 +251,15 @@ export function Laid({ day, pair, third, whole, range, isPlaced, onShift, does, 
         />
       )}
       <div className="flex shrink-0 gap-6 border-t border-line px-4 py-2">
-        <Drift clip={clip} placed={isPlaced ? placed : null} residuals={drift?.residuals ?? []} rate={rate} />
+        <Drift
+          clip={clip}
+          placed={isPlaced ? placed : null}
+          residuals={drift?.residuals ?? []}
+          breaks={isPlaced ? broken : []}
+          rate={rate}
+          at={ownHere}
+          does={{ move: moveBreak, remove: removeBreak }}
+        />
         <Rates day={day} clip={clip} />
         <Points points={points} looped={looped?.along ?? null} onShow={showPoint} />
       </div>
@@ -253,6 +281,11 @@ export function Laid({ day, pair, third, whole, range, isPlaced, onShift, does, 
           ))}
         </div>
         <Offset shift={shift} rate={rate} onShift={onShift} />
+        {isPlaced && shift !== 0 && (
+          <Button small onClick={breakHere}>
+            Only what follows
+          </Button>
+        )}
         <label className="flex items-center gap-1" title="Dragged, it goes to what fits best near there">
           <input type="checkbox" checked={snap.on} onChange={snap.turn} className="accent-accent" />
           Snap

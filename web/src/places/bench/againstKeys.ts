@@ -21,6 +21,11 @@ export type AgainstHands = {
   taller: (way: 1 | -1) => void;
   /** Another clip beside the two: the next one, or none. */
   third: (way: 1 | 0) => void;
+  /** A break at the playhead: what follows lies as it is laid now, what comes before where it lay. */
+  breakHere: () => void;
+  /** The nearest break: to the playhead, or out. */
+  moveBreak: () => void;
+  removeBreak: () => void;
   right: () => void;
   aside: () => void;
   doubt: (by: 1 | -1) => void;
@@ -82,6 +87,16 @@ export const againstKeys = (hand: AgainstHands): Key[] => [
     keys: '↑ ↓',
     does: 'waveforms taller, lower',
     on: { ArrowUp: () => hand.taller(1), ArrowDown: () => hand.taller(-1) },
+  },
+  {
+    keys: 'K',
+    does: 'a break here: only what follows the playhead is laid where it is moved to',
+    on: { K: hand.breakHere },
+  },
+  {
+    keys: 'shift K, alt K',
+    does: 'the nearest break to the playhead; taken out',
+    on: { 'shift K': hand.moveBreak, 'alt K': hand.removeBreak },
   },
   {
     keys: 'H, shift H',

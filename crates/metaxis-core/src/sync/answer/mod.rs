@@ -1,5 +1,6 @@
 //! What the engine answers with: places in stretches, verdicts, evidence, reasons; and the report of it all.
 
+mod breaks;
 mod evidence;
 mod island;
 mod placement;
@@ -8,6 +9,7 @@ mod report;
 mod stretch;
 mod verdict;
 
+pub use breaks::{Break, BreakEdit, BreakError, breaks};
 pub use evidence::{Alternative, Evidence, EvidenceKind, Residual};
 pub use island::Island;
 pub use placement::Placement;

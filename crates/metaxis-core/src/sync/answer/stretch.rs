@@ -70,7 +70,7 @@ impl Stretch {
 const RETIMED_PPM: f64 = 600.0;
 /// A jump on the axis from one stretch to the next that is larger than this is a break; what is smaller is the joint of a
 /// clock that bends.
-const JOINED_S: f64 = 1e-4;
+pub(super) const JOINED_S: f64 = 1e-4;
 
 /// Whether `next` goes on where `last` ends, on the clip and on the axis.
 pub fn joined(last: &Stretch, next: &Stretch) -> bool {
