@@ -63,7 +63,7 @@ fn stream_of(sound: &SoundFacts, channel: usize) -> Option<(SoundStream, u32)> {
     let mut first = 0;
     for stream in &sound.streams {
         if channel < first + stream.channels {
-            return Some((stream.clone(), channel - first));
+            return Some((*stream, channel - first));
         }
         first += stream.channels;
     }

@@ -213,13 +213,17 @@ pub fn groups(
             reference: clip.device == reference,
         })
         .collect();
-    let facts = &clips[origin].facts;
-    let zero = match (facts.time_reference, &facts.sound) {
+    let zero = axis_zero(&clips[origin].facts, islands);
+    (zero, propose_groups(&placed, zero, order))
+}
+
+/// Time of day at the axis's zero, which the clip with `facts` starts.
+pub fn axis_zero(facts: &ClipFacts, islands: &[Island]) -> Tick {
+    match (facts.time_reference, &facts.sound) {
         (Some(samples), Some(sound)) => Tick::of_sample(i64::try_from(samples).unwrap_or(0), sound.rate.0),
         // No sample counts: a label or a clock may tell.
         _ => Tick::from_seconds(islands.first().and_then(|axis| axis.day_start_s).unwrap_or(0.0)),
-    };
-    (zero, propose_groups(&placed, zero, order))
+    }
 }
 
 #[cfg(test)]

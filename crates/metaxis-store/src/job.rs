@@ -62,6 +62,15 @@ pub struct PassPlan {
     pub clips: Option<Vec<ClipId>>,
     /// One clip only, near a place.
     pub near: Option<Near>,
+    /// Only the clips of this shoot day; what a person laid stays.
+    pub day: Option<String>,
+}
+
+impl PassPlan {
+    /// Whether some clips stay as the pass that is shown has them.
+    pub fn is_part(&self) -> bool {
+        self.clips.is_some() || self.near.is_some() || self.day.is_some()
+    }
 }
 
 /// A rough place to look near.

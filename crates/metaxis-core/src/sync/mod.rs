@@ -8,6 +8,7 @@
 
 mod answer;
 mod day;
+mod days;
 mod find;
 mod input;
 mod judge;
@@ -25,6 +26,7 @@ pub use answer::{
     Signs, Skipped, Stretch, SyncReport, Timing, Verdict, Warning, breaks, joined, runs,
 };
 pub use day::{DayError, Found, find_day, place_day, weigh_day};
+pub use days::{PlacedDay, join_days, shoot_days};
 pub use input::{
     Arrival, Aside, DayClip, DayPlan, Effort, Flow, GivenDistance, HeardSound, Label, Mode, SOUND_M_PER_S,
     SampleSource, SlateMark, Step, TakenOff, labels, pick_reference,

@@ -4,15 +4,16 @@ use super::{
     chosen::add_choices,
     findings::{Findings, asides},
     outcome::{Outcome, bare, in_store_numbers, keep_outcome, taking_part},
+    placing::days_of,
 };
 use crate::{
     App,
     error::ApiError,
-    heard_day::{self, Listened},
+    heard_day::{self, Listened, axis_zero},
 };
 use metaxis_core::{
     clip::ClipId,
-    sync::{Aside, EvidenceKind, Placement, Verdict, keep_beside, weigh_day},
+    sync::{Aside, DayClip, EvidenceKind, PlacedDay, Placement, Verdict, join_days, keep_beside, weigh_day},
 };
 use metaxis_store::{Part, StoredClip};
 use std::time::Instant;
@@ -46,16 +47,24 @@ pub fn set_aside(app: &App, piece: Piece, aside: bool) -> Result<(), ApiError> {
             "what was found in this pass is not kept any more; sync the day again, then set it aside",
         );
     };
-    let (taking, resting) = taking_part(app, findings.plan.mode)?;
-    if taking.iter().map(|clip| clip.id).ne(findings.clips.iter().copied()) {
+    let Some(found) = findings.days.into_iter().find(|day| day.clips.contains(&piece.clip)) else {
+        return refused("this clip took no part in this pass; sync the day again, then set it aside");
+    };
+    let (taking, resting) = taking_part(app, found.plan.mode)?;
+    let days = days_of(&taking, &day, found.plan.mode);
+    let ids = |own: &[usize]| own.iter().map(|&clip| taking[clip].id).collect::<Vec<_>>();
+    let own_day = days.iter().position(|own| ids(own) == found.clips);
+    let first = taking.iter().position(|clip| clip.id == pass.facts.origin);
+    let first = first.and_then(|origin| days.iter().position(|own| own.contains(&origin)));
+    let (Some(own_day), Some(first)) = (own_day, first) else {
         return refused("clips came or went since this pass; sync the day again, then set it aside");
-    }
+    };
     let mut listened: Vec<Listened> = taking.iter().map(known).collect();
     add_choices(&mut listened, &day);
-    let index = |clip: ClipId| listened.iter().position(|own| own.id == clip);
+    let index = |clip: ClipId| found.clips.iter().position(|own| *own == clip);
     let Some(clip) = index(piece.clip) else { return refused("this clip takes no part in the sync") };
     let own = Aside { clip, kind: piece.kind, against: piece.against.and_then(index) };
-    let mut all = asides(&listened, &before.placements);
+    let mut all = asides(&found.clips, &before.placements);
     // What two clips heard of each other is set aside for both.
     let turned = Aside { clip: own.against.unwrap_or(clip), against: Some(clip), ..own };
     all.retain(|other| *other != own && *other != turned);
@@ -64,10 +73,24 @@ pub fn set_aside(app: &App, piece: Piece, aside: bool) -> Result<(), ApiError> {
     }
     let heard: Vec<_> =
         taking.iter().map(|clip| clip.heard.as_ref().filter(|_| clip.part != Part::Silent)).collect();
-    let clips = heard_day::known_clips(&listened, &heard);
-    let mut result = weigh_day(&clips, findings.plan, &findings.found, &all)
-        .map_err(|e| ApiError::Refused(e.to_string()))?;
+    let mut every: Vec<_> = heard_day::known_clips(&listened, &heard).into_iter().map(Some).collect();
+    let numbers = &days[own_day];
+    let clips: Vec<DayClip> = numbers.iter().filter_map(|&clip| every[clip].take()).collect();
+    let result =
+        weigh_day(&clips, found.plan, &found.found, &all).map_err(|e| ApiError::Refused(e.to_string()))?;
     drop(clips);
+    let zero = axis_zero(&listened[numbers[result.reference]].facts, &result.islands);
+    let placed = PlacedDay {
+        clips: numbers.clone(),
+        after: own_day as i64 - first as i64,
+        zero_s: zero.seconds(),
+        result,
+    };
+    let zero_s = pass.facts.axis_zero.seconds();
+    let mut result = join_days(vec![placed], zero_s, listened.len(), |_| Placement::unplaced(""));
+    let origin = listened.iter().position(|own| own.id == pass.facts.origin);
+    result.reference = origin.unwrap_or(result.reference);
+    let clip = numbers[clip];
     in_store_numbers(&mut result, &listened);
     let staying: Vec<Option<Placement>> = listened
         .iter()

@@ -1,6 +1,6 @@
 //! What listening found, kept with a pass so that it can be weighed again, and what a person set aside of it.
 
-use crate::{App, error::ApiError, heard_day::Listened};
+use crate::{App, error::ApiError};
 use metaxis_core::{
     clip::ClipId,
     sync::{Aside, DayPlan, Evidence, Found},
@@ -8,21 +8,21 @@ use metaxis_core::{
 use metaxis_store::PlacementView;
 use serde::{Deserialize, Serialize};
 
-/// What a pass rests on: what was found, between which clips, and for what plan.
-#[derive(Serialize, Deserialize)]
+/// What a pass rests on: what was found on each shoot day.
+#[derive(Default, Serialize, Deserialize)]
 pub(super) struct Findings {
+    pub days: Vec<FoundDay>,
+}
+
+/// What was found on a day: between which clips, and for what plan.
+#[derive(Serialize, Deserialize)]
+pub(super) struct FoundDay {
     pub clips: Vec<ClipId>,
     pub plan: DayPlan,
     pub found: Found,
 }
 
 impl Findings {
-    /// Of a pass whose axis the clip `origin` starts.
-    pub fn new(listened: &[Listened], plan: DayPlan, origin: usize, found: Found) -> Self {
-        let clips = listened.iter().map(|clip| clip.id).collect();
-        Self { clips, plan: DayPlan { origin: Some(origin), ..plan }, found }
-    }
-
     /// Keeps it with a pass.
     pub fn keep(&self, app: &App, number: u32) -> Result<(), ApiError> {
         let document = postcard::to_stdvec(self).map_err(|e| ApiError::Refused(e.to_string()))?;
@@ -35,9 +35,9 @@ impl Findings {
     }
 }
 
-/// Everything that is set aside in some placements, in the engine's numbers.
-pub(super) fn asides(listened: &[Listened], placements: &[PlacementView]) -> Vec<Aside> {
-    let index = |clip: i64| listened.iter().position(|own| own.id.0 == clip);
+/// Everything that is set aside in some placements, in the engine's numbers: places in `clips`.
+pub(super) fn asides(clips: &[ClipId], placements: &[PlacementView]) -> Vec<Aside> {
+    let index = |clip: i64| clips.iter().position(|own| own.0 == clip);
     let of = |placed: &PlacementView| {
         let clip = index(placed.clip.0)?;
         let aside = placed.placement.evidence.iter().filter(|evidence| evidence.aside);

@@ -7,6 +7,7 @@ mod hand;
 mod intake;
 mod outcome;
 mod pass;
+mod placing;
 mod relink;
 mod seen;
 

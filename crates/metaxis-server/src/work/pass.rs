@@ -2,9 +2,10 @@
 
 use super::{
     chosen::add_choices,
-    findings::{Findings, asides},
+    findings::{Findings, FoundDay},
     intake::as_it_is_now,
     outcome::{Outcome, bare, in_store_numbers, keep_outcome, taking_part},
+    placing::{ToPlace, days_of},
 };
 use crate::{
     App, ArrivingClip, Event,
@@ -15,15 +16,15 @@ use crate::{
 use metaxis_core::{
     clip::{ClipId, DeviceId},
     sync::{
-        ClockNote, DayClip, DayError, DayPlan, DayResult, Effort, Mode, Placement, ShownDistance, Step,
-        Verdict, clock_notes, component_at, find_day, keep_beside, pick_reference, place_near, weigh_day,
+        ClockNote, DayClip, DayResult, Effort, Mode, Placement, ShownDistance, Step, Verdict, clock_notes,
+        component_at, join_days, keep_beside, place_near,
     },
 };
 use metaxis_media::{MediaError, Stop};
 use metaxis_store::{DayView, JobId, Near, Part, PassPlan, StoredClip};
 use rayon::prelude::*;
 use std::{
-    collections::HashMap,
+    collections::{HashMap, HashSet},
     ops::ControlFlow,
     sync::atomic::{AtomicUsize, Ordering},
     time::Instant,
@@ -42,6 +43,11 @@ pub fn check_plan(app: &App, reference: Option<DeviceId>, plan: &PassPlan) -> Re
         return Err(ApiError::Refused(format!("there is no clip {}; reload the page", missing.0)));
     }
     let shown = app.store.shown()?;
+    if let Some(missing) = plan.day.as_ref()
+        && day.clips.iter().all(|clip| clip.day.as_ref() != Some(missing))
+    {
+        return Err(ApiError::Refused(format!("no clip is of the shoot day “{missing}”; reload the page")));
+    }
     if (plan.clips.is_some() || plan.near.is_some()) && shown.pass.is_none() {
         return Err(ApiError::Refused("nothing is placed yet; sync the day first".into()));
     }
@@ -73,10 +79,22 @@ pub fn pass(
 ) -> Result<(), ApiError> {
     let begin = Instant::now();
     let (taking, resting) = taking_part(app, plan.mode)?;
+    let (day, before) = (app.store.day()?, app.store.shown()?);
+    let days = days_of(&taking, &day, plan.mode);
+    let asked = Asked { plan, day: &day };
+    // A day of which nothing is asked for is left alone.
+    let runs: Vec<bool> =
+        days.iter().map(|own| own.iter().any(|&clip| asked.needs(taking[clip].id))).collect();
+    let needed: HashSet<ClipId> = days
+        .iter()
+        .zip(&runs)
+        .filter(|(_, runs)| **runs)
+        .flat_map(|(own, _)| own.iter().map(|&clip| taking[clip].id))
+        .collect();
     let done = AtomicUsize::new(0);
     // A clip is listened to and looked for: two steps.
     let tell = |steps: usize| {
-        if app.store.job_progress(job, steps / 2, taking.len()).is_ok() {
+        if app.store.job_progress(job, steps / 2, needed.len()).is_ok() {
             app.tell_jobs();
         }
     };
@@ -85,6 +103,9 @@ pub fn pass(
     let listened: Vec<(Listened, Option<String>)> = taking
         .par_iter()
         .map(|clip| {
+            if !needed.contains(&clip.id) {
+                return Ok((bare(clip), None));
+            }
             let heard = hear(app, clip, stop);
             step();
             match heard {
@@ -96,26 +117,28 @@ pub fn pass(
         })
         .collect::<Result<_, ApiError>>()?;
     let (mut listened, faults): (Vec<Listened>, Vec<Option<String>>) = listened.into_iter().unzip();
-    let (day, before) = (app.store.day()?, app.store.shown()?);
     add_choices(&mut listened, &day);
 
-    let clips = heard_day::day_clips(&listened);
-    let reference = match (reference, &before.pass) {
-        (Some(device), _) => device.0 as usize,
-        // Part of a pass keeps its axis.
-        (None, Some(pass)) if plan.clips.is_some() || plan.near.is_some() => pass.facts.reference.0 as usize,
-        (None, _) if plan.mode == Mode::Playback => track_device(&taking)?,
-        (None, _) => pick_reference(&clips).ok_or_else(no_reference)?,
-    };
     let index = |clip: ClipId| listened.iter().position(|own| own.id == clip);
     let kept: HashMap<ClipId, Placement> =
         before.placements.iter().map(|p| (p.clip, p.placement.clone())).collect();
+    // Part of a pass keeps its axis.
+    let axis = before.pass.as_ref().filter(|_| plan.is_part());
+    let origin = axis.and_then(|pass| index(pass.facts.origin));
     let mut findings = None;
-    let mut result = if let Some(near) = plan.near {
-        let origin =
-            before.pass.as_ref().and_then(|pass| index(pass.facts.origin)).ok_or_else(no_reference)?;
-        near_result(&listened, &clips, &kept, origin, near)?
+    let (reference, mut result) = if let Some(near) = plan.near {
+        let axis = axis.ok_or_else(no_reference)?;
+        let clips = heard_day::day_clips(&listened);
+        (axis.facts.reference, near_result(&listened, &clips, &kept, origin.ok_or_else(no_reference)?, near)?)
     } else {
+        let asked = match (reference, axis) {
+            (Some(device), _) => Some(device),
+            (None, Some(pass)) => Some(pass.facts.reference),
+            (None, None) if plan.mode == Mode::Playback => Some(track_device(&taking)?),
+            (None, None) => None,
+        };
+        let of_axis = origin.and_then(|origin| days.iter().position(|own| own.contains(&origin)));
+        let first = of_axis.or_else(|| runs.iter().position(|runs| *runs)).unwrap_or(0);
         let flow = |at: Step| {
             step();
             if let Some(news) = at.news {
@@ -125,21 +148,48 @@ pub fn pass(
             }
             if stop.is_stopped() { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
         };
-        let day_plan = DayPlan { reference, origin: None, effort: plan.effort, mode: plan.mode };
-        let failed = |e: DayError| match e {
-            DayError::Stopped => MediaError::Stopped.into(),
-            DayError::NoReference => no_reference(),
+        let mut clips: Vec<Option<DayClip>> = heard_day::day_clips(&listened).into_iter().map(Some).collect();
+        let mut placed = vec![];
+        for (number, own) in days.iter().enumerate().filter(|(number, _)| runs[*number]) {
+            let clips: Vec<DayClip> = own.iter().filter_map(|&clip| clips[clip].take()).collect();
+            let to_place = ToPlace {
+                numbers: own,
+                clips: &clips,
+                listened: &listened,
+                after: number as i64 - first as i64,
+                reference: asked,
+                any: days.len() > 1,
+            };
+            match to_place.place(plan, &before.placements, &flow) {
+                Ok(day) => placed.push(day),
+                // A day without any sound does not keep the others from theirs.
+                Err(ApiError::Refused(_)) if days.len() > 1 => {}
+                Err(e) => return Err(e),
+            }
+        }
+        let leading = placed.iter().min_by_key(|own| (own.day.after != 0, own.day.after));
+        let (lead, zero_s) = match (axis, leading) {
+            (Some(pass), _) => (pass.facts.reference, pass.facts.axis_zero.seconds()),
+            (None, Some(own)) => (own.reference, own.day.zero_s),
+            (None, None) => return Err(no_reference()),
         };
-        let found = find_day(&clips, day_plan, &flow).map_err(failed)?;
-        // What a person set aside stays so.
-        let aside = asides(&listened, &before.placements);
-        let result = weigh_day(&clips, day_plan, &found, &aside).map_err(failed)?;
-        findings = Some(Findings::new(&listened, day_plan, result.reference, found));
-        result
+        let old = Findings::shown(app)?.unwrap_or_default();
+        let (placed, mut found): (Vec<_>, Vec<_>) =
+            placed.into_iter().map(|own| (own.day, own.found)).unzip();
+        // What was found on days that were left alone is as true as it was.
+        let is_old = |own: &FoundDay| !own.clips.iter().any(|clip| needed.contains(clip));
+        found.extend(old.days.into_iter().filter(is_old));
+        findings = Some(Findings { days: found });
+        let why = |clip: usize| {
+            let runs = needed.contains(&listened[clip].id);
+            Placement::unplaced(if runs { NO_SOUND_THAT_DAY } else { NOT_YET })
+        };
+        let mut result = join_days(placed, zero_s, listened.len(), why);
+        result.reference = origin.unwrap_or(result.reference);
+        (lead, result)
     };
-    drop(clips);
     let mut shown = result.distances.clone();
-    if plan.clips.is_none() && plan.near.is_none() {
+    if !plan.is_part() {
         shown.extend(seen(app, &taking, &listened, &result, stop)?);
     }
     let notes =
@@ -151,20 +201,14 @@ pub fn pass(
             *placement = Placement::unplaced(fault);
         }
     }
-    let in_part = plan.clips.is_some() || plan.near.is_some();
     let stays = |clip: &Listened| {
-        let id = &clip.id;
-        let chosen = match (&plan.clips, plan.near) {
-            (_, Some(near)) => near.clip == *id,
-            (Some(clips), None) => clips.contains(id),
-            (None, None) => true,
-        };
         // What a person laid stays until it is asked for by name.
-        let by_hand = |old: &&Placement| old.verdict == Verdict::ByHand && plan.clips.is_none();
-        kept.get(id).filter(|old| !chosen || plan.near.is_none() && by_hand(old)).cloned()
+        let by_hand =
+            |old: &&Placement| old.verdict == Verdict::ByHand && plan.clips.is_none() && plan.near.is_none();
+        kept.get(&clip.id).filter(|old| !asked.for_clip(clip.id) || by_hand(old)).cloned()
     };
     let staying: Vec<Option<Placement>> = listened.iter().map(stays).collect();
-    if in_part {
+    if plan.is_part() {
         let islands = before.pass.as_ref().map_or(&[][..], |pass| &pass.facts.islands);
         keep_beside(&mut result, staying, islands);
     } else {
@@ -172,7 +216,7 @@ pub fn pass(
     }
     let outcome = Outcome {
         name: name_of(plan, &day),
-        reference: DeviceId(reference as i64),
+        reference,
         took_s: begin.elapsed().as_secs_f64(),
         notes,
         result,
@@ -182,6 +226,37 @@ pub fn pass(
         findings.keep(app, number)?;
     }
     Ok(())
+}
+
+/// What is said of clips whose day has no place.
+const NO_SOUND_THAT_DAY: &str = "Nothing that takes part on its shoot day has any sound to sync to.";
+const NOT_YET: &str = "Its shoot day was not synced yet: sync that day.";
+
+/// What a pass is asked for.
+struct Asked<'a> {
+    plan: &'a PassPlan,
+    day: &'a DayView,
+}
+
+impl Asked<'_> {
+    /// Whether a clip is to be placed anew.
+    fn for_clip(&self, clip: ClipId) -> bool {
+        let of_day = |wanted: &String| {
+            let own = self.day.clips.iter().find(|own| own.id == clip);
+            own.and_then(|own| own.day.as_ref()) == Some(wanted)
+        };
+        match (&self.plan.clips, self.plan.near, &self.plan.day) {
+            (_, Some(near), _) => near.clip == clip,
+            (Some(clips), None, _) => clips.contains(&clip),
+            (None, None, Some(wanted)) => of_day(wanted),
+            (None, None, None) => true,
+        }
+    }
+
+    /// Whether a clip's day has to be listened to.
+    fn needs(&self, clip: ClipId) -> bool {
+        self.for_clip(clip) || self.plan.near.is_some_and(|near| near.against == clip)
+    }
 }
 
 /// Distances that pictures show.
@@ -236,7 +311,7 @@ fn name_of(plan: &PassPlan, day: &DayView) -> String {
         (None, Some([one])) => format!("{}{effort}", name(*one)),
         (None, Some(some)) => format!("{} clips{effort}", some.len()),
         (None, None) if plan.mode == Mode::Playback => format!("To the track{effort}"),
-        (None, None) => format!("Whole day{effort}"),
+        (None, None) => format!("{}{effort}", plan.day.as_deref().unwrap_or("Whole day")),
     }
 }
 
@@ -271,9 +346,9 @@ fn near_result(
 }
 
 /// The device of the playback track.
-fn track_device(clips: &[StoredClip]) -> Result<usize, ApiError> {
+fn track_device(clips: &[StoredClip]) -> Result<DeviceId, ApiError> {
     let track = clips.iter().find(|clip| clip.part == Part::Playback);
-    track.map(|clip| clip.device.0 as usize).ok_or_else(|| {
+    track.map(|clip| clip.device).ok_or_else(|| {
         ApiError::Refused(
             "no clip is marked as the playback track; mark it at Intake, or choose a reference".into(),
         )
