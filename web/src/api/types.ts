@@ -1426,7 +1426,11 @@ clips: Array<ClipId> | null,
 /**
  * One clip only, near a place.
  */
-near: Near | null, };
+near: Near | null, 
+/**
+ * Only the clips of this shoot day; what a person laid stays.
+ */
+day: string | null, };
 
 export type JobKind = { "kind": "intake", 
 /**
