@@ -60,6 +60,15 @@ impl Site {
         Ok(reqwest::get(self.url(path)).await?.error_for_status()?.json().await?)
     }
 
+    /// Asks for a change.
+    ///
+    /// # Errors
+    /// Errors of the request, and its refusal.
+    pub async fn post(&self, path: &str, body: Value) -> Result<()> {
+        reqwest::Client::new().post(self.url(path)).json(&body).send().await?.error_for_status()?;
+        Ok(())
+    }
+
     /// The day with the pass that is shown and its jobs.
     ///
     /// # Errors

@@ -1,18 +1,13 @@
 //! The Bench, two clips against each other: wrong places found again by the needle, and a round of doubt down to none.
 
 use anyhow::{Context, Result, ensure};
-use metaxis_e2e::{Browser, Site, at_prepared};
+use metaxis_e2e::{Browser, Site, at_prepared, start_of};
 use serde_json::{Value, json};
 
 const NEEDLE: &str = "document.querySelector('[data-testid=needle]').innerText";
 
 fn clips(day: &Value) -> &[Value] {
     day["clips"].as_array().map_or(&[], Vec::as_slice)
-}
-
-fn start_of(day: &Value, clip: i64) -> Option<f64> {
-    let placed = day["placements"].as_array()?.iter().find(|placed| placed["clip"] == clip)?;
-    placed["placement"]["stretches"][0]["start_s"].as_f64()
 }
 
 /// Whether sound says where a clip lies.
@@ -24,9 +19,7 @@ fn is_heard(day: &Value, clip: &Value) -> bool {
 
 async fn lay(site: &Site, clip: i64, start_s: f64) -> Result<()> {
     let body = json!({ "clip": clip, "start_us": (start_s * 1e6).round() as i64 });
-    let url = site.url("/api/placements/hand");
-    reqwest::Client::new().post(url).json(&body).send().await?.error_for_status()?;
-    Ok(())
+    site.post("/api/placements/hand", body).await
 }
 
 #[tokio::test(flavor = "multi_thread")]

@@ -1,8 +1,8 @@
 //! The Day sheet by hand: closer and farther, clips chosen together, a clip dragged and looked for where it was put.
 
 use anyhow::{Context, Result, ensure};
-use metaxis_e2e::{Browser, Site, at_prepared};
-use serde_json::Value;
+use metaxis_e2e::{Browser, Site, at_prepared, clip_of, start_of};
+use serde_json::{Value, json};
 use thirtyfour::{By, Key};
 
 /// Names of the clips that are chosen on the sheet and in its tray, in order.
@@ -13,15 +13,6 @@ fn slip(name: &str) -> String {
     format!(
         "[...document.querySelectorAll('[aria-label=Sheet] button[aria-pressed]')].find(b => b.innerText.includes('{name}'))"
     )
-}
-
-fn clip_of(day: &Value, file: &str) -> Option<i64> {
-    day["clips"].as_array()?.iter().find(|clip| clip["file_name"] == file)?["id"].as_i64()
-}
-
-fn start_of(day: &Value, clip: i64) -> Option<f64> {
-    let placed = day["placements"].as_array()?.iter().find(|placed| placed["clip"] == clip)?;
-    placed["placement"]["stretches"][0]["start_s"].as_f64()
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -164,4 +155,67 @@ async fn drag(site: &Site, browser: &Browser) -> Result<()> {
     let found = site.until_day(|day| near(start_of(day, clip))).await?;
     ensure!(near(start_of(&found, clip)), "it belongs at {truth_s} and lies at {:?}", start_of(&found, clip));
     browser.until("!document.querySelector('[data-testid=rough]')").await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_clip_without_a_place_is_dragged_out_of_its_tray_and_folding_is_kept() -> Result<()> {
+    at_prepared(from_the_tray).await
+}
+
+async fn from_the_tray(site: &Site, browser: &Browser) -> Result<()> {
+    let clip = clip_of(&site.day().await?, "A003.mov").context("a clip without a place")?;
+    browser.driver.goto(site.url("/day")).await?;
+    let tray = "//section[@aria-label='Clips without a place']//button[contains(., 'A003')]";
+    browser.until(&slip("A003")).await?;
+    let held = browser.driver.find(By::XPath(tray)).await?;
+    let onto = browser.driver.action_chain().click_and_hold_element(&held).move_by_offset(0, -120);
+    onto.move_by_offset(0, -160).release().perform().await?;
+    browser.until("document.querySelector('[data-testid=rough]')").await?;
+    browser.keys_with(Key::Shift, "l").await?;
+    let laid = site.until_day(|day| day["pass"]["number"] == 2).await?;
+    ensure!(start_of(&laid, clip).is_some() && laid["counts"]["by_hand"] == 1, "{}", laid["counts"]);
+    browser.until("!document.querySelector('[aria-label=\"Clips without a place\"]')").await?;
+    // Folding is a choice that outlasts the visit.
+    let fold = "[...document.querySelectorAll('footer label')].find(l => l.innerText === 'Fold').control";
+    browser.until(&format!("{fold}.checked")).await?;
+    browser.keys("f").await?;
+    browser.until(&format!("!{fold}.checked")).await?;
+    browser.driver.refresh().await?;
+    browser.until(&format!("document.querySelector('footer label') && !{fold}.checked")).await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn each_shoot_day_is_a_sheet_of_its_own() -> Result<()> {
+    at_prepared(two_days).await
+}
+
+async fn two_days(site: &Site, browser: &Browser) -> Result<()> {
+    let day = site.day().await?;
+    let ids = |second: bool| -> Vec<i64> {
+        let clips = day["clips"].as_array().into_iter().flatten();
+        let is_second = |clip: &Value| {
+            ["A002.mov", "B002.mov", "C002.mp4", "S-002.wav"]
+                .contains(&clip["file_name"].as_str().unwrap_or_default())
+        };
+        clips.filter(|clip| is_second(clip) == second).filter_map(|clip| clip["id"].as_i64()).collect()
+    };
+    for (name, clips) in [("Day 1", ids(false)), ("Day 2", ids(true))] {
+        site.post("/api/intake/edits", json!({ "do": "day", "clips": clips, "day": name })).await?;
+    }
+    browser.driver.goto(site.url("/day")).await?;
+    let days = "[...document.querySelectorAll('nav[aria-label=\"Shoot days\"] button')]";
+    browser.until(&format!("{days}.length === 3 && {days}[0].ariaPressed === 'true'")).await?;
+    browser.until(&format!("{} && !{}", slip("A001"), slip("A002"))).await?;
+    browser.keys("g").await?;
+    browser.until(&format!("{} && !{}", slip("A002"), slip("A001"))).await?;
+    browser.press("Sync the day").await?;
+    let after = site.until_day(|day| day["pass"]["number"] == 2).await?;
+    ensure!(after["pass"]["name"] == "Day 2", "{}", after["pass"]);
+    // The other day lies where it lay.
+    for clip in ids(false) {
+        ensure!(start_of(&after, clip) == start_of(&day, clip), "clip {clip}");
+    }
+    browser.keys("g").await?;
+    browser.until(&format!("{} && {}", slip("A002"), slip("A001"))).await?;
+    browser.until_text("Sync all days").await
 }

@@ -21,8 +21,10 @@ use ts_rs::TS;
 pub struct ArrivingClip {
     /// The clip.
     pub clip: ClipId,
-    /// Start on the axis, seconds.
+    /// Start on the axis of its shoot day, seconds.
     pub start_s: f64,
+    /// The time of day at which it begins, seconds, where the axis's clip has a clock.
+    pub at_s: Option<f64>,
     /// Whether little can change about it.
     pub sure: bool,
 }

@@ -1686,9 +1686,13 @@ export type ArrivingClip = {
  */
 clip: ClipId, 
 /**
- * Start on the axis, seconds.
+ * Start on the axis of its shoot day, seconds.
  */
 start_s: number, 
+/**
+ * The time of day at which it begins, seconds, where the axis's clip has a clock.
+ */
+at_s: number | null, 
 /**
  * Whether little can change about it.
  */

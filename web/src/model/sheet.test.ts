@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import type { Day } from '../api/day';
 import type { ClipView, PlacementView } from '../api/types';
-import { bands, without } from './sheet';
+import { bands, firstPlaces, without } from './sheet';
 
 /** The parts of a day that the sheet looks at. */
 function day(
@@ -69,5 +69,39 @@ describe('after a pass', () => {
 
   test('what takes part and has no place is in its tray', () => {
     expect(without(shown).map((clip) => clip.id)).toEqual([2]);
+  });
+});
+
+describe('while a pass runs', () => {
+  const arriving = (clip: number, at_s: number | null) => ({ clip, start_s: 0, at_s, sure: false });
+  const first = firstPlaces([arriving(1, 180), arriving(2, 150), arriving(2, 300), arriving(3, null)]);
+
+  test('clips move to where they are found first, and say so', () => {
+    const shown = day([{ own_clock_s: 100 }, { own_clock_s: 105 }, {}, {}], null);
+    const slips = bands(shown, false, first).flatMap((band) => band.slips);
+    expect(slips.map(({ clip, from, isFirst }) => [clip.id, from, isFirst])).toEqual([
+      [0, 100, false],
+      [1, 180, true],
+      [2, 300, true],
+    ]);
+    // Where no clock says when, the tray still has it.
+    expect(without(shown, first).map(({ id }) => id)).toEqual([3]);
+  });
+
+  test('what a pass has placed stays there until the next one is done', () => {
+    const shown = day(
+      [{}, {}, {}],
+      [
+        [0, 10, 10],
+        [1, 20, 10],
+        [2, 0, 0],
+      ],
+    );
+    const slips = bands(shown, false, first).flatMap((band) => band.slips);
+    expect(slips.map(({ clip, from, isFirst }) => [clip.id, from, isFirst])).toEqual([
+      [0, 10, false],
+      [1, 20, false],
+      [2, 300, true],
+    ]);
   });
 });

@@ -1,6 +1,6 @@
 /** Where slips stand on the day sheet: bands of what ran together, folded silence between them. */
 import type { Day } from '../api/day';
-import type { ClipView, Island, PlacementView } from '../api/types';
+import type { ArrivingClip, ClipView, Island, PlacementView } from '../api/types';
 import { end, runs, zeroOf } from './axis';
 import { foldsOf, type Fold } from './folds';
 import { islandOf } from './island';
@@ -14,7 +14,18 @@ export type Slip = {
   parts: number;
   from: number;
   to: number;
+  /** It stands where a running pass found it first: it may move yet. */
+  isFirst: boolean;
 };
+
+/** Where a running pass found clips first: time of day, seconds. */
+export type First = ReadonlyMap<number, number>;
+
+/** The latest of the first places of each clip, of those whose time of day is known. */
+export const firstPlaces = (arriving: readonly ArrivingClip[]): First =>
+  new Map(arriving.flatMap(({ clip, at_s }) => (at_s === null ? [] : [[clip, at_s] as const])));
+
+const NOWHERE: First = new Map();
 
 /** What ran together. */
 export type Band = {
@@ -31,30 +42,26 @@ export type Band = {
   island: Island | undefined;
 };
 
-/** Seconds of silence from which the sheet is folded. */
+/** Seconds of silence from which the sheet is folded; of a day. */
 const FOLD = 20;
+const DAY = 86_400;
 
 /**
  * Slips in order of time of day: where the pass put them, else where their own clocks do. A band holds one component; where it
  * is asked for, what only some devices ran through is folded.
  */
-export function bands(day: Day, fold = false): Band[] {
+export function bands(day: Day, fold = false, first: First = NOWHERE): Band[] {
   const placements = new Map(day.placements.map((placed) => [placed.clip, placed]));
   const zero = zeroOf(day.pass);
   const slips: Slip[] = day.clips.flatMap((clip): Slip[] => {
     const placed = placements.get(clip.id);
-    if (!day.pass || !placed) {
-      if (day.pass || clip.own_clock_s === null) return [];
-      return [
-        {
-          clip,
-          placed,
-          part: 0,
-          parts: 1,
-          from: clip.own_clock_s,
-          to: clip.own_clock_s + clip.facts.duration_s,
-        },
-      ];
+    const found_s = first.get(clip.id);
+    const bare = !day.pass || !placed || placed.placement.stretches.length === 0;
+    if (bare) {
+      const from = found_s ?? (day.pass ? null : clip.own_clock_s);
+      if (from === null) return [];
+      const to = from + clip.facts.duration_s;
+      return [{ clip, placed, part: 0, parts: 1, from, to, isFirst: found_s !== undefined }];
     }
     const found = runs(placed.placement.stretches);
     return found.map((run, part) => ({
@@ -64,6 +71,7 @@ export function bands(day: Day, fold = false): Band[] {
       parts: found.length,
       from: zero + (run[0]?.start_s ?? 0),
       to: zero + Math.max(...run.map(end)),
+      isFirst: false,
     }));
   });
   slips.sort((a, b) => a.from - b.from);
@@ -90,7 +98,9 @@ export function bands(day: Day, fold = false): Band[] {
   for (const band of found) {
     const group = day.groups.find(({ group }) => {
       const start = group.start.frames / (group.start.rate.num / group.start.rate.den);
-      return group.component === band.component && Math.abs(start - band.from) < 1;
+      // A later shoot day begins anew at midnight.
+      const off = Math.abs(start - band.from) % DAY;
+      return group.component === band.component && Math.min(off, DAY - off) < 1;
     });
     band.name = group?.group.name ?? '';
     band.scene = sceneOf(band.slips);
@@ -117,9 +127,9 @@ function sceneOf(slips: readonly Slip[]): string {
   return [...counts].reduce((most, one) => (one[1] > most[1] ? one : most), ['', 0] as const)[0];
 }
 
-/** Clips that take part and have no place: before a pass those that no clock places. */
-export function without(day: Day): ClipView[] {
-  const takes = ({ part }: ClipView) => part !== 'no_sync' && part !== 'playback';
+/** Clips that take part and have no place, not even a first one: before a pass those that no clock places. */
+export function without(day: Day, first: First = NOWHERE): ClipView[] {
+  const takes = ({ part, id }: ClipView) => part !== 'no_sync' && part !== 'playback' && !first.has(id);
   if (!day.pass) return day.clips.filter((clip) => takes(clip) && clip.own_clock_s === null);
   const unplaced = new Set(
     day.placements.filter(({ placement }) => placement.verdict === 'unplaced').map(({ clip }) => clip),

@@ -29,7 +29,7 @@ pub use day::{DayError, Found, find_day, place_day, weigh_day};
 pub use days::{PlacedDay, join_days, shoot_days};
 pub use input::{
     Arrival, Aside, DayClip, DayPlan, Effort, Flow, GivenDistance, HeardSound, Label, Mode, SOUND_M_PER_S,
-    SampleSource, SlateMark, Step, TakenOff, labels, pick_reference,
+    SampleSource, SlateMark, Step, TakenOff, axis_origin, labels, pick_reference,
 };
 pub use labels::{ClockTrust, DeviceClock, SeenClap, ShownDistance, look_around, seen_clap, seen_distances};
 pub use pair::{

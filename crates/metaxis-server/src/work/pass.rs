@@ -139,11 +139,15 @@ pub fn pass(
         };
         let of_axis = origin.and_then(|origin| days.iter().position(|own| own.contains(&origin)));
         let first = of_axis.or_else(|| runs.iter().position(|runs| *runs)).unwrap_or(0);
-        let flow = |at: Step| {
+        let flow = |at: Step, zero_s: Option<f64>| {
             step();
             if let Some(news) = at.news {
-                let clip =
-                    ArrivingClip { clip: listened[news.clip].id, start_s: news.start_s, sure: news.sure };
+                let clip = ArrivingClip {
+                    clip: listened[news.clip].id,
+                    start_s: news.start_s,
+                    at_s: zero_s.map(|zero_s| zero_s + news.start_s),
+                    sure: news.sure,
+                };
                 app.tell(Event::Arriving { clips: vec![clip] });
             }
             if stop.is_stopped() { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }

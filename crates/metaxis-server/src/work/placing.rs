@@ -11,8 +11,8 @@ use crate::{
 use metaxis_core::{
     clip::{ClipId, DeviceId},
     sync::{
-        Arrival, DayClip, DayError, DayPlan, Mode, PlacedDay, Step, find_day, pick_reference, shoot_days,
-        weigh_day,
+        Arrival, DayClip, DayError, DayPlan, Mode, PlacedDay, Step, axis_origin, find_day, pick_reference,
+        shoot_days, weigh_day,
     },
 };
 use metaxis_media::MediaError;
@@ -54,13 +54,13 @@ pub(super) struct ToPlace<'a> {
 }
 
 impl ToPlace<'_> {
-    /// Places it; what a person set aside stays so. `flow` is told of clips by their numbers in `listened`, with the time of day
-    /// at which they begin.
+    /// Places it; what a person set aside stays so. `flow` is told of clips by their numbers in `listened`, and the time of day
+    /// at the axis's zero by its own clip's clock.
     pub fn place(
         self,
         plan: &PassPlan,
         before: &[PlacementView],
-        flow: &(dyn Fn(Step) -> ControlFlow<()> + Sync),
+        flow: &(dyn Fn(Step, Option<f64>) -> ControlFlow<()> + Sync),
     ) -> Result<Placed, ApiError> {
         let Self { numbers, clips, listened, after, .. } = self;
         let reference = self.reference().ok_or_else(no_reference)?;
@@ -69,9 +69,11 @@ impl ToPlace<'_> {
             DayError::Stopped => MediaError::Stopped.into(),
             DayError::NoReference => no_reference(),
         };
+        let origin = axis_origin(clips, &day_plan).map(|origin| &listened[numbers[origin]].facts);
+        let zero_s = origin.and_then(|facts| facts.time_reference_s().or_else(|| facts.own_clock_s()));
         let known = |step: Step| {
             let news = step.news.map(|news| Arrival { clip: numbers[news.clip], ..news });
-            flow(Step { news, ..step })
+            flow(Step { news, ..step }, zero_s)
         };
         let found = find_day(clips, day_plan, &known).map_err(failed)?;
         let ids: Vec<ClipId> = numbers.iter().map(|&number| listened[number].id).collect();

@@ -12,12 +12,14 @@ import { useKeys } from '../../keys/useKeys';
 import type { How, Kind } from '../../model/chosen';
 import { nearRough } from '../../model/near';
 import { due, round } from '../../model/round';
-import { bands, without } from '../../model/sheet';
+import { shootDays, ofDay, type ShootDay } from '../../model/days';
+import { bands, firstPlaces, without } from '../../model/sheet';
 import { Button } from '../../parts/Button';
 import { Choice } from '../../parts/Choice';
 import { useTurned } from '../../parts/Turn';
 import { useKept } from '../../parts/useKept';
 import { Arriving } from './Arriving';
+import { Days } from './Days';
 import { EvidencePanel } from './EvidencePanel';
 import { Foot } from './Foot';
 import { dayKeys } from './keys';
@@ -29,16 +31,31 @@ import { useChosen } from './useChosen';
 import { useRough } from './useRough';
 import { NOTCH, useSheet } from './useSheet';
 
-/** The day as a log sheet: a column a device, time runs down. */
+/** Which shoot day's sheet is shown: as somebody chose, else the first. */
 export function DaySheet({ day }: { day: Day }) {
+  const doubts = useMemo(() => due(round(day)), [day]);
+  const days = useMemo(() => shootDays(day, new Set(doubts.map(({ clip }) => clip.id))), [day, doubts]);
+  const [wanted, setWanted] = useState<string | null | undefined>(undefined);
+  const known = wanted === null || days.some(({ name }) => name === wanted);
+  const shown = known && wanted !== undefined ? wanted : (days[0]?.name ?? null);
+  const own = useMemo(() => ofDay(day, shown), [day, shown]);
+  return <OneSheet key={shown} day={own} days={days} shown={shown} onShow={setWanted} />;
+}
+
+type OneProps = { day: Day; days: ShootDay[]; shown: string | null; onShow: (name: string | null) => void };
+
+/** The day as a log sheet: a column a device, time runs down. */
+function OneSheet({ day, days, shown: shootDay, onShow }: OneProps) {
   const run = useCommands();
   const said = useTurned();
   const [, go] = useLocation();
   const [reference, setReference] = useState<number | ''>('');
   const [folded, fold] = useKept('day-folds');
-  const sheet = useMemo(() => bands(day, folded), [day, folded]);
+  const { data: arriving = [] } = useQuery(arrivingQuery);
+  const first = useMemo(() => firstPlaces(arriving), [arriving]);
+  const sheet = useMemo(() => bands(day, folded, first), [day, folded, first]);
   const [attach, view] = useSheet(sheet);
-  const lost = useMemo(() => without(day), [day]);
+  const lost = useMemo(() => without(day, first), [day, first]);
   const shown = useMemo(() => {
     const here = sheet.flatMap((band) => band.slips.map((slip) => slip.clip.device));
     const ids = new Set([...here, ...lost.map((clip) => clip.device)]);
@@ -46,7 +63,6 @@ export function DaySheet({ day }: { day: Day }) {
   }, [day.devices, sheet, lost]);
   const syncing = useJobs().some((job) => job.kind === 'pass' && job.open > 0);
   const [how, setHow] = useState<Pick<PassPlan, 'mode' | 'effort'>>({ mode: 'day', effort: 'normal' });
-  const { data: arriving = [] } = useQuery(arrivingQuery);
   const since = useChanges(day);
   const moved = useMemo(
     () => new Map((since.changes ?? []).map(({ clip, moved_s }) => [clip, moved_s ?? 0])),
@@ -57,10 +73,14 @@ export function DaySheet({ day }: { day: Day }) {
   const { rough, clear } = laid;
   const look = useCallback(
     (plan: Partial<PassPlan>, device: number | null = null) =>
-      void run.pass({ reference: device, plan: { ...how, clips: null, near: null, ...plan } }),
+      void run.pass({ reference: device, plan: { ...how, clips: null, near: null, day: null, ...plan } }),
     [run, how],
   );
-  const sync = () => look({}, reference === '' ? null : reference);
+  const sync = () => look({ day: shootDay }, reference === '' ? null : reference);
+  const dayAt = (by: 1 | -1) => {
+    const names = [...days.map(({ name }) => name), null];
+    if (days.length > 0) onShow(names[(names.indexOf(shootDay) + by + names.length) % names.length] ?? null);
+  };
   const doubts = useMemo(() => due(round(day)), [day]);
   const show = (clip: number | null) => {
     const anchor = clip === null ? null : anchorOf(view, clip);
@@ -92,6 +112,7 @@ export function DaySheet({ day }: { day: Day }) {
     lay: () => void laid.lay(),
     zoom: (way) => zoom(way > 0 ? NOTCH ** 2 : NOTCH ** -2),
     whole: view.whole,
+    dayAt,
     fold,
     round: () => go('/bench/round'),
     undo: () => void run.turnShown('undo').then((turned) => said('undo', turned)),
@@ -146,9 +167,10 @@ export function DaySheet({ day }: { day: Day }) {
           <option value="deep">deep</option>
         </Choice>
         <Button main disabled={syncing} onClick={sync}>
-          {syncing ? 'Syncing…' : 'Sync the day'}
+          {syncing ? 'Syncing…' : shootDay === null && days.length > 0 ? 'Sync all days' : 'Sync the day'}
         </Button>
       </Head>
+      {days.length > 0 && <Days days={days} shown={shootDay} onShow={onShow} />}
       <div className="flex min-h-0 flex-1">
         <Ribbon day={day} bands={sheet} devices={shown} view={view} />
         <section aria-label="Sheet" className="flex min-w-0 flex-1 flex-col">

@@ -62,7 +62,7 @@ export function SlipCard(props: OneProps) {
       onPointerDown={(event) => event.button === 0 && placed && onGrab(slip, top, event)}
       aria-pressed={chosen}
       title={[clip.file_name, verdict && VERDICT[verdict], ...text].filter(Boolean).join('\n')}
-      className={`absolute flex items-start border bg-sheet text-left contain-strict ${chosen ? 'z-10 outline-2 outline-accent' : 'border-line'}`}
+      className={`absolute flex items-start border bg-sheet text-left contain-strict ${chosen ? 'z-10 outline-2 outline-accent' : 'border-line'} ${slip.isFirst ? 'border-dashed opacity-60' : ''}`}
       style={{
         top,
         height: Math.max(height - 2, 18),

@@ -22,6 +22,8 @@ export type DayHands = {
   /** Closer, or farther. */
   zoom: (way: 1 | -1) => void;
   whole: () => void;
+  /** The shoot day after, or before. */
+  dayAt: (by: 1 | -1) => void;
   /** Folds what only some ran through, or unfolds it. */
   fold: () => void;
   round: () => void;
@@ -69,6 +71,11 @@ export const dayKeys = (hand: DayHands): Key[] => [
     on: { '+': () => hand.zoom(1), '=': () => hand.zoom(1), '-': () => hand.zoom(-1) },
   },
   { keys: 'W', does: 'the whole day', on: { W: hand.whole } },
+  {
+    keys: 'G',
+    does: 'the shoot day after, then all of them; with shift the one before',
+    on: { G: () => hand.dayAt(1), 'shift G': () => hand.dayAt(-1) },
+  },
   {
     keys: 'F',
     does: 'fold stretches in which only some devices ran, or unfold them',

@@ -44,6 +44,11 @@ impl Axis {
     }
 }
 
+/// The clip whose clock a plan's axis is; `None` where the reference has no sound.
+pub fn axis_origin(clips: &[DayClip], plan: &DayPlan) -> Option<usize> {
+    Axis::of(clips, plan).map(|axis| axis.origin)
+}
+
 /// The reference's clips that its own time references tie to the origin, with their starts. Where they would lie over
 /// one another the references mean nothing.
 fn ties(clips: &[DayClip], anchors: &[usize], origin: usize) -> Vec<(usize, f64)> {

@@ -13,6 +13,7 @@ mod sound;
 pub use aside::Aside;
 pub(crate) use aside::without;
 pub(crate) use axis::Axis;
+pub use axis::axis_origin;
 pub(crate) use clip::devices;
 pub use clip::{DayClip, pick_reference};
 pub use distance::{GivenDistance, SOUND_M_PER_S};
