@@ -203,6 +203,10 @@ fn queue(t: &Transaction, kind: &JobKind, steps: u32) -> Result<JobId, StoreErro
     }
     // What was finished of this very job makes room for it: one row a job.
     t.execute(FINISHED_GOES, [&body])?;
+    if let JobKind::Pass { .. } = kind {
+        // A pass that is through is no part of how far the next one is.
+        t.execute("DELETE FROM job WHERE kind = ?1 AND +state = 'done'", [name(JobName::Pass)])?;
+    }
     t.execute(
         "INSERT INTO job (kind, body, rank, state, total) VALUES (?1, ?2, ?3, 'queued', ?4)",
         params![name(JobName::from(kind)), body, kind.rank(), steps],

@@ -72,6 +72,12 @@ describe('after a pass', () => {
   });
 });
 
+test('clips that came after a pass stand by their clocks, or in the tray', () => {
+  const shown = day([{}, { own_clock_s: 300 }, {}, { own_clock_s: 12 }], [[0, 10, 10]]);
+  expect(bands(shown).map((band) => band.slips.map(({ clip }) => clip.id))).toEqual([[0], [3], [1]]);
+  expect(without(shown).map(({ id }) => id)).toEqual([2]);
+});
+
 describe('while a pass runs', () => {
   const arriving = (clip: number, at_s: number | null) => ({ clip, start_s: 0, at_s, sure: false });
   const first = firstPlaces([arriving(1, 180), arriving(2, 150), arriving(2, 300), arriving(3, null)]);

@@ -46,6 +46,9 @@ export type Band = {
 const FOLD = 20;
 const DAY = 86_400;
 
+/** Of clips that no pass was asked for. */
+const UNKNOWN = -1;
+
 /**
  * Slips in order of time of day: where the pass put them, else where their own clocks do. A band holds one component; where it
  * is asked for, what only some devices ran through is folded.
@@ -58,7 +61,8 @@ export function bands(day: Day, fold = false, first: First = NOWHERE): Band[] {
     const found_s = first.get(clip.id);
     const bare = !day.pass || !placed || placed.placement.stretches.length === 0;
     if (bare) {
-      const from = found_s ?? (day.pass ? null : clip.own_clock_s);
+      // What no pass was asked for stands by its own clock.
+      const from = found_s ?? (placed ? null : clip.own_clock_s);
       if (from === null) return [];
       const to = from + clip.facts.duration_s;
       return [{ clip, placed, part: 0, parts: 1, from, to, isFirst: found_s !== undefined }];
@@ -77,7 +81,7 @@ export function bands(day: Day, fold = false, first: First = NOWHERE): Band[] {
   slips.sort((a, b) => a.from - b.from);
   const found: Band[] = [];
   for (const slip of slips) {
-    const component = slip.placed?.placement.component ?? 0;
+    const component = slip.placed?.placement.component ?? (day.pass ? UNKNOWN : 0);
     const last = found.findLast((band) => band.component === component);
     if (last && slip.from < last.to + (day.pass ? 0 : FOLD)) {
       last.slips.push(slip);
@@ -130,11 +134,12 @@ function sceneOf(slips: readonly Slip[]): string {
 /** Clips that take part and have no place, not even a first one: before a pass those that no clock places. */
 export function without(day: Day, first: First = NOWHERE): ClipView[] {
   const takes = ({ part, id }: ClipView) => part !== 'no_sync' && part !== 'playback' && !first.has(id);
-  if (!day.pass) return day.clips.filter((clip) => takes(clip) && clip.own_clock_s === null);
-  const unplaced = new Set(
-    day.placements.filter(({ placement }) => placement.verdict === 'unplaced').map(({ clip }) => clip),
-  );
-  return day.clips.filter((clip) => takes(clip) && unplaced.has(clip.id));
+  const verdicts = new Map(day.placements.map(({ clip, placement }) => [clip, placement.verdict]));
+  const lost = (clip: ClipView) => {
+    const verdict = verdicts.get(clip.id);
+    return verdict === undefined ? clip.own_clock_s === null : verdict === 'unplaced';
+  };
+  return day.clips.filter((clip) => takes(clip) && lost(clip));
 }
 
 /** The placements of the clips that take part. */

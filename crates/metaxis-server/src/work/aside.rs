@@ -3,7 +3,7 @@
 use super::{
     chosen::add_choices,
     findings::{Findings, asides},
-    outcome::{Outcome, bare, in_store_numbers, keep_outcome, taking_part},
+    outcome::{Outcome, bare, in_store_numbers, keep_outcome, not_yet, taking_part},
     placing::days_of,
 };
 use crate::{
@@ -87,7 +87,7 @@ pub fn set_aside(app: &App, piece: Piece, aside: bool) -> Result<(), ApiError> {
         result,
     };
     let zero_s = pass.facts.axis_zero.seconds();
-    let mut result = join_days(vec![placed], zero_s, listened.len(), |_| Placement::unplaced(""));
+    let mut result = join_days(vec![placed], zero_s, listened.len(), |_| not_yet());
     let origin = listened.iter().position(|own| own.id == pass.facts.origin);
     result.reference = origin.unwrap_or(result.reference);
     let clip = numbers[clip];

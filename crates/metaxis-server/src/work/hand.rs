@@ -1,7 +1,7 @@
 //! Positions and breaks that a person gives.
 
 use super::{
-    outcome::{Outcome, bare, keep_outcome},
+    outcome::{Outcome, bare, keep_outcome, not_yet},
     pass::no_reference,
 };
 use crate::{App, error::ApiError, heard_day::Listened};
@@ -45,7 +45,7 @@ pub fn lay_by_hand(app: &App, clip: ClipId, hand: ByHand) -> Result<(), ApiError
             match found {
                 _ if own.id == clip => moved.clone(),
                 Some(view) => view.placement.clone(),
-                None => Placement::unplaced(""),
+                None => not_yet(),
             }
         })
         .collect();

@@ -43,7 +43,8 @@ pub(super) fn keep_outcome(
     let order: Vec<DeviceId> = day.devices.iter().map(|device| device.id).collect();
     let (axis_zero, groups) =
         heard_day::groups(listened, &result.placements, result.reference, reference, &result.islands, &order);
-    let mut placements: Vec<_> = listened.iter().map(|clip| clip.id).zip(result.placements).collect();
+    let told = listened.iter().map(|clip| clip.id).zip(result.placements);
+    let mut placements: Vec<_> = told.filter(|(_, placement)| !is_not_yet(placement)).collect();
     placements.extend(resting.iter().map(|clip| (clip.id, Placement::unplaced(why_resting(clip.part)))));
     let origin = listened[result.reference].id;
     let kept = PassFacts { name, reference, origin, axis_zero, took_s, notes, islands: result.islands };
@@ -60,6 +61,17 @@ pub(super) fn in_store_numbers(result: &mut DayResult, listened: &[Listened]) {
         island.reference = number(island.reference);
     }
 }
+
+/// What stands for the place of a clip that no pass was asked for: nothing is said of it.
+pub(super) fn not_yet() -> Placement {
+    Placement::unplaced(NOT_YET)
+}
+
+fn is_not_yet(placement: &Placement) -> bool {
+    placement.stretches.is_empty() && placement.reasons == [NOT_YET]
+}
+
+const NOT_YET: &str = "not synced yet";
 
 pub(super) fn bare(clip: &StoredClip) -> Listened {
     Listened::new(clip.id, clip.device, clip.facts.clone())

@@ -4,7 +4,7 @@ use super::{
     chosen::add_choices,
     findings::{Findings, FoundDay},
     intake::as_it_is_now,
-    outcome::{Outcome, bare, in_store_numbers, keep_outcome, taking_part},
+    outcome::{Outcome, bare, in_store_numbers, keep_outcome, not_yet, taking_part},
     placing::{ToPlace, days_of},
 };
 use crate::{
@@ -186,7 +186,7 @@ pub fn pass(
         findings = Some(Findings { days: found });
         let why = |clip: usize| {
             let runs = needed.contains(&listened[clip].id);
-            Placement::unplaced(if runs { NO_SOUND_THAT_DAY } else { NOT_YET })
+            if runs { Placement::unplaced(NO_SOUND_THAT_DAY) } else { not_yet() }
         };
         let mut result = join_days(placed, zero_s, listened.len(), why);
         result.reference = origin.unwrap_or(result.reference);
@@ -234,7 +234,6 @@ pub fn pass(
 
 /// What is said of clips whose day has no place.
 const NO_SOUND_THAT_DAY: &str = "Nothing that takes part on its shoot day has any sound to sync to.";
-const NOT_YET: &str = "Its shoot day was not synced yet: sync that day.";
 
 /// What a pass is asked for.
 struct Asked<'a> {

@@ -182,7 +182,7 @@ function OneSheet({ day, days, shown: shootDay, onShow }: OneProps) {
             data-testid="sheet"
           >
             {syncing && arriving.length > 0 && <Arriving day={day} arriving={arriving} />}
-            {!day.pass && (
+            {!day.placements.length && (
               <p className="px-4 pt-3 text-soft">
                 Not synced yet:{' '}
                 {sheet.length === 0
