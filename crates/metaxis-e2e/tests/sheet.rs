@@ -185,6 +185,34 @@ async fn from_the_tray(site: &Site, browser: &Browser) -> Result<()> {
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn takes_stand_under_the_track_they_were_made_to() -> Result<()> {
+    at_prepared(under_the_track).await
+}
+
+async fn under_the_track(site: &Site, browser: &Browser) -> Result<()> {
+    let track = clip_of(&site.day().await?, "S-001.wav").context("a track")?;
+    let part = json!({ "do": "part", "clips": [track], "part": "playback" });
+    site.post("/api/intake/edits", part).await?;
+    let plan = json!({ "mode": "playback", "effort": "normal", "clips": null, "near": null });
+    site.post("/api/passes", json!({ "reference": null, "plan": plan })).await?;
+    let day = site.until_day(|day| day["pass"]["number"] == 2).await?;
+    ensure!(day["pass"]["origin"] == track, "{}", day["pass"]);
+    browser.driver.goto(site.url("/day")).await?;
+    let rows = "[...document.querySelectorAll('section[aria-label=\"Track S-001\"] button')]";
+    browser.until(&format!("{rows}.some(row => row.innerText.includes('A001'))")).await?;
+    browser.until(&format!("{rows}.some(row => row.innerText.includes('B001'))")).await?;
+    // What each was made to is drawn where it lies on the track.
+    let drawn = format!("{rows}.every(row => row.querySelector('path')?.getBoundingClientRect().width > 20)");
+    browser.until(&drawn).await?;
+    // Stepped through as they stand.
+    browser.keys(Key::Down.value().to_string()).await?;
+    browser.until(&format!("{rows}[0].ariaPressed === 'true'")).await?;
+    browser.keys_with(Key::Shift, &Key::Down.value().to_string()).await?;
+    browser.until(&format!("{rows}[1].ariaPressed === 'true'")).await?;
+    browser.until_text("2 clips chosen").await
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn each_shoot_day_is_a_sheet_of_its_own() -> Result<()> {
     at_prepared(two_days).await
 }

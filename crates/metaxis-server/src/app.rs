@@ -1,6 +1,8 @@
 //! What all handlers and jobs share.
 
-use crate::{config::ServeConfig, error::ApiError, guard::Door, owner::Owner, uploads::Uploads};
+use crate::{
+    config::ServeConfig, error::ApiError, guard::Door, owner::Owner, turns::OneAtATime, uploads::Uploads,
+};
 use metaxis_core::clip::ClipId;
 use metaxis_media::{Cache, Stop};
 use metaxis_store::{
@@ -84,6 +86,8 @@ pub struct App {
     closing: CancellationToken,
     /// Places for looks at pictures while somebody waits: each is a decoder at work.
     looks: Arc<Semaphore>,
+    /// Light copies that are being made, by their content.
+    pub(crate) making: OneAtATime,
     /// How jobs ended that could not be written yet.
     unsettled: Mutex<Vec<Settled>>,
     /// What opens the server to other machines, where it is open to them.
@@ -147,6 +151,7 @@ impl App {
             bell: (Mutex::new(0), Condvar::new()),
             closing: CancellationToken::new(),
             looks: Arc::new(Semaphore::new(LOOKS)),
+            making: OneAtATime::default(),
             unsettled: Mutex::default(),
             _owner: owner,
             made_again: Mutex::default(),

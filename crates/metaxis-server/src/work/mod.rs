@@ -187,6 +187,8 @@ fn listen(app: &App, job: JobId, id: ClipId, stop: &Stop) -> Result<(), ApiError
 fn proxy(app: &App, id: ClipId, stop: &Stop) -> Result<(), ApiError> {
     let clip = app.store.clip(id)?;
     let fingerprint = fingerprint(&clip.fingerprint)?;
+    // Copies of a file share its light copies: made once, not over each other.
+    let _turn = app.making.enter(&clip.fingerprint);
     let cached = app.cache.clip(&fingerprint);
     if let Some(picture) = &clip.facts.picture {
         make_thumbnail(&clip.path, &clip.facts, &cached, stop)?;

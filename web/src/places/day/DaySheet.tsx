@@ -14,6 +14,7 @@ import { nearRough } from '../../model/near';
 import { due, round } from '../../model/round';
 import { shootDays, ofDay, type ShootDay } from '../../model/days';
 import { bands, firstPlaces, without } from '../../model/sheet';
+import { tracksOf } from '../../model/tracks';
 import { Button } from '../../parts/Button';
 import { Choice } from '../../parts/Choice';
 import { useTurned } from '../../parts/Turn';
@@ -25,6 +26,7 @@ import { Foot } from './Foot';
 import { dayKeys } from './keys';
 import { Ribbon } from './Ribbon';
 import { Rows, anchorOf, inWindow } from './Sheet';
+import { Tracks } from './Tracks';
 import { Columns, Tray } from './Tray';
 import { useChanges } from './useChanges';
 import { useChosen } from './useChosen';
@@ -68,7 +70,12 @@ function OneSheet({ day, days, shown: shootDay, onShow }: OneProps) {
     () => new Map((since.changes ?? []).map(({ clip, moved_s }) => [clip, moved_s ?? 0])),
     [since.changes],
   );
-  const { chosen, order, choose, kind, several, step: stepTo, ...all } = useChosen(day, sheet, lost);
+  const tracks = useMemo(() => tracksOf(day), [day]);
+  const rows = useMemo(
+    () => tracks?.flatMap(({ takes }) => takes.map(({ clip }) => clip.id)) ?? null,
+    [tracks],
+  );
+  const { chosen, order, choose, kind, several, step: stepTo, ...all } = useChosen(day, sheet, lost, rows);
   const laid = useRough(day, sheet, view, choose);
   const { rough, clear } = laid;
   const look = useCallback(
@@ -172,9 +179,9 @@ function OneSheet({ day, days, shown: shootDay, onShow }: OneProps) {
       </Head>
       {days.length > 0 && <Days days={days} shown={shootDay} onShow={onShow} />}
       <div className="flex min-h-0 flex-1">
-        <Ribbon day={day} bands={sheet} devices={shown} view={view} />
+        {!tracks && <Ribbon day={day} bands={sheet} devices={shown} view={view} />}
         <section aria-label="Sheet" className="flex min-w-0 flex-1 flex-col">
-          <Columns devices={shown} day={day} onChoose={(device) => chooseKind({ device })} />
+          {!tracks && <Columns devices={shown} day={day} onChoose={(device) => chooseKind({ device })} />}
           <div
             ref={attach}
             onScroll={view.look}
@@ -191,7 +198,8 @@ function OneSheet({ day, days, shown: shootDay, onShow }: OneProps) {
                 Press “Sync the day” to put them where they belong.
               </p>
             )}
-            {sheet.length > 0 && (
+            {tracks && <Tracks day={day} tracks={tracks} chosen={chosen.all} onChoose={choose} />}
+            {!tracks && sheet.length > 0 && (
               <Rows
                 day={day}
                 view={view}
@@ -216,7 +224,7 @@ function OneSheet({ day, days, shown: shootDay, onShow }: OneProps) {
           />
           <Foot
             day={day}
-            view={view}
+            view={tracks ? null : view}
             left={doubts.length}
             onKind={chooseKind}
             onAll={all.all}

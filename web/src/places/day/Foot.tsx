@@ -11,7 +11,8 @@ import type { SheetView } from './useSheet';
 
 type Props = {
   day: Day;
-  view: SheetView;
+  /** The sheet; null where takes stand under their track, which are never closer or folded. */
+  view: SheetView | null;
   left: number;
   onKind: (kind: Kind) => void;
   onAll: () => void;
@@ -58,28 +59,35 @@ export function Foot({ day, view, left, onKind, onAll, folded, onFold }: Props) 
       )}
       <span className="flex-1" />
       <ChooseKind day={day} onKind={onKind} onAll={onAll} />
-      <label className="flex items-center gap-1" title="Fold long stretches in which only some devices ran">
-        <input type="checkbox" checked={folded} onChange={onFold} className="accent-accent" />
-        Fold
-      </label>
-      <label className="flex items-center gap-2">
-        <span className="sr-only">Scale</span>
-        <input
-          type="range"
-          aria-label="Scale of the sheet"
-          aria-valuetext={scaleSaid(view.scale)}
-          min={Math.log(SCALES.least)}
-          max={Math.log(SCALES.most)}
-          step={0.02}
-          value={Math.log(view.scale)}
-          onChange={(event) => view.zoomTo(Math.exp(Number(event.target.value)))}
-          className="w-20 accent-accent"
-        />
-        <span className="num w-[116px] whitespace-nowrap">{scaleSaid(view.scale)}</span>
-      </label>
-      <Button small onClick={view.whole}>
-        Whole day
-      </Button>
+      {view && (
+        <>
+          <label
+            className="flex items-center gap-1"
+            title="Fold long stretches in which only some devices ran"
+          >
+            <input type="checkbox" checked={folded} onChange={onFold} className="accent-accent" />
+            Fold
+          </label>
+          <label className="flex items-center gap-2">
+            <span className="sr-only">Scale</span>
+            <input
+              type="range"
+              aria-label="Scale of the sheet"
+              aria-valuetext={scaleSaid(view.scale)}
+              min={Math.log(SCALES.least)}
+              max={Math.log(SCALES.most)}
+              step={0.02}
+              value={Math.log(view.scale)}
+              onChange={(event) => view.zoomTo(Math.exp(Number(event.target.value)))}
+              className="w-20 accent-accent"
+            />
+            <span className="num w-[116px] whitespace-nowrap">{scaleSaid(view.scale)}</span>
+          </label>
+          <Button small onClick={view.whole}>
+            Whole day
+          </Button>
+        </>
+      )}
     </footer>
   );
 }

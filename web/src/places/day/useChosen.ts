@@ -5,12 +5,13 @@ import { NONE, alike, between, only, pick, type Chosen, type How, type Kind } fr
 import type { Band } from '../../model/sheet';
 
 /** Which clips of the sheet are chosen, and how hands change that. */
-export function useChosen(day: Day, sheet: Band[], lost: ClipView[]) {
+export function useChosen(day: Day, sheet: Band[], lost: ClipView[], rows: number[] | null = null) {
   const [chosen, setChosen] = useState<Chosen>(NONE);
   const slips = useMemo(() => sheet.flatMap((band) => band.slips), [sheet]);
   const order = useMemo(
-    () => [...new Set([...slips.map(({ clip }) => clip.id), ...lost.map(({ id }) => id)])],
-    [slips, lost],
+    // As they stand: under their tracks, or as the sheet runs.
+    () => [...new Set([...(rows ?? slips.map(({ clip }) => clip.id)), ...lost.map(({ id }) => id)])],
+    [slips, lost, rows],
   );
   const devices = useMemo(() => day.devices.map(({ id }) => id), [day.devices]);
   const choose = useCallback(
