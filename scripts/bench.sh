@@ -20,4 +20,4 @@ target/release/metaxis-growth target/release/metaxis --clips 50 --channels 8
 cargo bench --quiet -p metaxis-bench
 target/release/metaxis-playback "$media"
 echo "the Day sheet and the Bench at the size of a real day:"
-target/release/metaxis-check-figures
+target/release/metaxis-check-figures --demo "$media"

@@ -2,12 +2,15 @@
 
 mod browser;
 mod day;
+pub mod frames;
 mod playback;
 mod prepared;
+mod round;
 mod site;
 
 pub use browser::Browser;
 pub use day::{clip_of, start_of};
 pub use playback::{Figures, expected_numbers, measure, read_numbers};
 pub use prepared::at_prepared;
+pub use round::{Presses, round_by_keyboard};
 pub use site::{Site, media_of};

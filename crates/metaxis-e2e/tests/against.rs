@@ -1,7 +1,7 @@
 //! The Bench, two clips against each other: wrong places found again by the needle, and a round of doubt down to none.
 
 use anyhow::{Context, Result, ensure};
-use metaxis_e2e::{Browser, Site, at_prepared, start_of};
+use metaxis_e2e::{Browser, Site, at_prepared, round_by_keyboard, start_of};
 use serde_json::{Value, json};
 
 const NEEDLE: &str = "document.querySelector('[data-testid=needle]').innerText";
@@ -89,6 +89,9 @@ async fn go_round(site: &Site, browser: &Browser) -> Result<()> {
     let declare =
         "[...document.querySelectorAll('button')].find(b => b.innerText === 'Declare the day checked')";
     browser.until(&format!("{declare}.disabled")).await?;
+    // By key neither: it says what is left.
+    browser.keys("v").await?;
+    browser.until_text("The day can be declared checked when").await?;
     let mut presses = 0;
     for done in 1..=due {
         browser.until("document.querySelector('section[aria-label=Against]')").await?;
@@ -104,12 +107,27 @@ async fn go_round(site: &Site, browser: &Browser) -> Result<()> {
     browser.keys_with(thirtyfour::Key::Control, &again).await?;
     browser.until(&format!("{left} === 'all looked at'")).await?;
     println!("{due} doubts, {presses} presses of keys: {:.1} each", presses as f64 / due as f64);
-    browser.press("Declare the day checked").await?;
+    browser.keys("v").await?;
     browser.until("document.activeElement.ariaLabel === 'Checked by'").await?;
     browser.keys(format!("Ida Holm{}", thirtyfour::Key::Enter.value())).await?;
     browser.until_text("Checked by Ida Holm").await?;
     let checked = site.day().await?["checked"].clone();
     ensure!(checked["who"] == "Ida Holm" && checked["looked"] == due, "{checked}");
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_day_is_checked_with_the_keyboard_alone() -> Result<()> {
+    at_prepared(check_by_keyboard).await
+}
+
+async fn check_by_keyboard(site: &Site, browser: &Browser) -> Result<()> {
+    let presses = round_by_keyboard(site, browser).await?;
+    println!("{presses:?}");
+    ensure!(
+        presses.doubts >= 2 && presses.deciding <= 3 * presses.doubts && presses.points > 0,
+        "{presses:?}"
+    );
     Ok(())
 }
 

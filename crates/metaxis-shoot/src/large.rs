@@ -122,6 +122,22 @@ pub fn large_day(clips: usize, seed: u64) -> Scenario {
     }
 }
 
+/// One take of so many seconds: a camera and the recorder.
+pub fn long_take(length_s: f64) -> Scenario {
+    let mut day = large_day(6, 1);
+    day.name = "A long take".into();
+    day.scenes.truncate(1);
+    let name = day.scenes[0].name.clone();
+    day.scenes[0].duration_s = length_s + 10.0;
+    day.clips
+        .retain(|clip| clip.scene == name && [DEVICES[0].0, DEVICES[5].0].contains(&clip.device.as_str()));
+    for (clip, late) in day.clips.iter_mut().zip([1.0, 0.2]) {
+        clip.to_s = clip.from_s + length_s + late;
+    }
+    day.devices.retain(|device| [DEVICES[0].0, DEVICES[5].0].contains(&device.folder.as_str()));
+    day
+}
+
 /// Each maker counts its files in its own way.
 fn file_name(device: usize, count: usize, scene: usize, take: usize) -> String {
     match device {

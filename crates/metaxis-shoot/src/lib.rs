@@ -12,7 +12,7 @@ mod scenario;
 mod sound;
 mod truth;
 
-pub use large::large_day;
+pub use large::{large_day, long_take};
 pub use picture::{CODE_BITS, CodeStrip, read_code};
 pub use render::{ShootProgress, made_once, shoot};
 pub use scenario::{

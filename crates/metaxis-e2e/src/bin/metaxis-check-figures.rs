@@ -1,106 +1,182 @@
 //! How the Day sheet and the Bench keep up at the size of a real day: frames while zooming and scrolling, and the time from a
-//! key to the first waveform. `metaxis-check-figures [CLIPS]` makes a simulated day (once) and serves it.
+//! key to the first waveform; how many keys a round of doubt takes. `metaxis-check-figures [--demo MEDIA] [CLIPS]` makes
+//! simulated days (once) and serves them.
 
 use anyhow::{Context, Result};
-use metaxis_e2e::{Browser, Site};
-use serde_json::Value;
+use metaxis_e2e::{
+    Browser, Site,
+    frames::{ALONG, MIRROR, WHEEL, frames, inked, paint},
+    round_by_keyboard,
+};
+use metaxis_shoot::Scenario;
 use std::path::{Path, PathBuf};
+use thirtyfour::extensions::cdp::ChromeDevTools;
 
-fn media(clips: usize) -> Result<PathBuf> {
+const SHEET: &str = "document.querySelector('[data-testid=sheet]')";
+
+fn media(name: &str, day: &Scenario) -> Result<PathBuf> {
     let top = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
-    let kept = top.join(format!("target/media-large-{clips}"));
+    let kept = top.join(format!("target/media-{name}"));
     if !kept.join("truth.json").exists() {
-        eprintln!("making the media of {clips} clips, once …");
+        eprintln!("making the media of {}, once …", day.name);
         let fresh = tempfile::tempdir_in(top.join("target"))?;
-        let day = metaxis_shoot::large_day(clips, 1);
-        metaxis_shoot::shoot(&day, &top.join("demo/speech"), fresh.path(), &|_, _| {})?;
+        metaxis_shoot::shoot(day, &top.join("demo/speech"), fresh.path(), &|_, _| {})?;
         std::fs::rename(fresh.path(), &kept)?;
     }
     Ok(kept)
 }
 
-/// Times between the frames of a run of steps, one step a frame; `step` is a statement that may use `i` and `box`.
-async fn frames(browser: &Browser, what: &str, find: &str, step: &str) -> Result<()> {
-    let script = format!(
-        "return new Promise(done => {{
-           const box = {find}, edges = box.getBoundingClientRect(), times = [];
-           let i = 0, last = 0;
-           const next = now => {{
-             if (i > 3) times.push(now - last);
-             last = now;
-             if (i++ < 160) {{ {step}; requestAnimationFrame(next); }} else done(times);
-           }};
-           requestAnimationFrame(next);
-         }})"
-    );
-    let times = browser.script(&script).await?;
-    let mut times: Vec<f64> = times.as_array().context("times")?.iter().filter_map(Value::as_f64).collect();
-    times.sort_by(f64::total_cmp);
-    let at = |share: f64| times[((times.len() - 1) as f64 * share) as usize];
-    let late = times.iter().filter(|time| **time > 25.0).count();
-    println!(
-        "{what:<34} median {:>5.1} ms, 95th percentile {:>5.1} ms (asked: 16.7), {} of {} frames late",
-        at(0.5),
-        at(0.95),
-        late,
-        times.len()
-    );
-    Ok(())
-}
-
-const WHEEL: &str = "box.dispatchEvent(new WheelEvent('wheel', { ctrlKey: true, bubbles: true, cancelable: true, \
-     deltaY: (i % 80 < 40 ? -1 : 1) * 50, clientX: edges.left + edges.width / 2, clientY: edges.top + edges.height / 3 }))";
-
-#[tokio::main]
-async fn main() -> Result<()> {
-    let clips = std::env::args().nth(1).map_or(Ok(400), |clips| clips.parse()).context("how many clips?")?;
-    let site = Site::start(&media(clips)?).await?;
-    site.prepare().await?;
-    let browser = Browser::start().await?;
-    let result = measure(&site, &browser).await;
-    browser.close().await?;
+/// Does `work` on a production with that media, with a browser; both end with it, however it goes.
+async fn at(media: &Path, work: impl AsyncFnOnce(&Site, &Browser) -> Result<()>) -> Result<()> {
+    let site = Site::start(media).await?;
+    let result = async {
+        site.prepare().await?;
+        let browser = Browser::start().await?;
+        let result = work(&site, &browser).await;
+        browser.close().await?;
+        result
+    }
+    .await;
     site.server.stop().await;
     result
 }
 
-async fn measure(site: &Site, browser: &Browser) -> Result<()> {
+#[tokio::main]
+async fn main() -> Result<()> {
+    let mut args: Vec<String> = std::env::args().skip(1).collect();
+    let demo = match args.iter().position(|arg| arg == "--demo") {
+        Some(flag) => {
+            args.remove(flag);
+            anyhow::ensure!(flag < args.len(), "--demo MEDIA");
+            Some(args.remove(flag))
+        }
+        None => None,
+    };
+    let clips = args.first().map_or(Ok(400), |clips| clips.parse()).context("how many clips?")?;
+    if let Some(media) = demo {
+        at(Path::new(&media), round).await?;
+    }
+    at(&media("long-3600", &metaxis_shoot::long_take(3600.0))?, long_clip).await?;
+    at(&media(&format!("large-{clips}"), &metaxis_shoot::large_day(clips, 1))?, async |site, browser| {
+        sheet(site, browser).await?;
+        bench(site, browser).await?;
+        many(site, browser).await
+    })
+    .await
+}
+
+async fn round(site: &Site, browser: &Browser) -> Result<()> {
+    let presses = round_by_keyboard(site, browser).await?;
+    println!(
+        "the demo from its pass to all checked: {} doubts, {:.1} presses each (asked: 3), {} check points, 1 press each; \
+         1 to get there, {} and a name to declare it",
+        presses.doubts,
+        presses.deciding as f64 / presses.doubts.max(1) as f64,
+        presses.points,
+        presses.declaring
+    );
+    Ok(())
+}
+
+/// From the key on the Day sheet to the waveforms of an hour.
+async fn long_clip(site: &Site, browser: &Browser) -> Result<()> {
+    let mut paints = vec![];
+    for _ in 0..6 {
+        browser.driver.goto(site.url("/day")).await?;
+        let camera = "[...document.querySelectorAll('[aria-label=Sheet] button[aria-pressed]')].find(b => b.innerText.includes('A001'))";
+        browser.until(&format!("{camera} && document.querySelector('[data-testid=sheet] path')")).await?;
+        browser.script(&format!("{camera}.click()")).await?;
+        browser.until(&format!("{camera}.ariaPressed === 'true'")).await?;
+        paints.push(paint(browser, "b").await?);
+    }
+    // The first one fetches the place itself, too.
+    println!("{:<40} {:>5.0} ms the first time", "a clip of an hour, from the key", paints[0]);
+    say("the same, again", &mut paints[1..]);
+    let mirror = format!("{MIRROR}.parentElement");
+    frames(browser, "a clip of an hour, zooming", &mirror, WHEEL).await
+}
+
+fn say(what: &str, paints: &mut [f64]) {
+    paints.sort_by(f64::total_cmp);
+    let (median, slowest) = (paints[paints.len() / 2], paints[paints.len() - 1]);
+    println!("{what:<40} median {median:>5.0} ms, slowest {slowest:>5.0} ms (asked: 300)");
+}
+
+async fn sheet(site: &Site, browser: &Browser) -> Result<()> {
     let day = site.day().await?;
     println!("{} clips", day["clips"].as_array().map_or(0, Vec::len));
     browser.driver.goto(site.url("/day")).await?;
-    let sheet = "document.querySelector('[data-testid=sheet]')";
+    scroll_and_zoom(browser, "Day sheet").await
+}
+
+async fn scroll_and_zoom(browser: &Browser, what: &str) -> Result<()> {
     browser.until("document.querySelectorAll('[data-testid=sheet] button').length > 5").await?;
     browser.until("document.querySelectorAll('[data-testid=sheet] path').length > 5").await?;
-    frames(browser, "Day sheet, scrolling", sheet, "box.scrollTop += 40").await?;
-    browser.script(&format!("{sheet}.scrollTop = {sheet}.scrollHeight / 2")).await?;
-    frames(browser, "Day sheet, zooming", sheet, WHEEL).await?;
+    frames(browser, &format!("{what}, scrolling"), SHEET, "box.scrollTop += 40").await?;
+    browser.script(&format!("{SHEET}.scrollTop = {SHEET}.scrollHeight / 2")).await?;
+    frames(browser, &format!("{what}, zooming"), SHEET, WHEEL).await
+}
+
+async fn bench(site: &Site, browser: &Browser) -> Result<()> {
     browser.driver.goto(site.url("/bench/round")).await?;
-    let mirror = "document.querySelector('canvas[aria-label*=above]')";
-    // From the key to the first ink of the next clip's waveforms.
-    let inked = format!(
-        "(() => {{ const c = {mirror}; if (!c || c.width < 10) return false; \
-         const d = c.getContext('2d').getImageData(0, c.height * 0.2, c.width, c.height * 0.25).data; \
-         let n = 0; for (let i = 3; i < d.length; i += 4) n += d[i] > 200; return n > 40; }})()"
-    );
-    browser.until(&inked).await?;
+    browser.until(&inked()).await?;
     let mut paints = vec![];
     for _ in 0..12 {
-        let script = format!(
-            "return new Promise(done => {{ const was = {mirror}.ariaLabel, from = performance.now();
-               dispatchEvent(new KeyboardEvent('keydown', {{ key: 'n', code: 'KeyN' }}));
-               const look = () => ({mirror} && {mirror}.ariaLabel !== was && {inked}) || performance.now() - from > 5000
-                 ? done(performance.now() - from) : requestAnimationFrame(look);
-               requestAnimationFrame(look); }})"
-        );
-        paints.push(browser.script(&script).await?.as_f64().context("a time")?);
+        paints.push(paint(browser, "n").await?);
     }
-    paints.sort_by(f64::total_cmp);
-    println!(
-        "{:<34} median {:>5.0} ms, slowest {:>5.0} ms (asked: 300)",
-        "Bench, from the key to a waveform",
-        paints[paints.len() / 2],
-        paints[paints.len() - 1]
-    );
-    let box_of = format!("{mirror}.parentElement");
-    frames(browser, "Bench, zooming", &box_of, WHEEL).await?;
-    frames(browser, "Bench, moving along", &box_of, "box.dispatchEvent(new WheelEvent('wheel', { bubbles: true, cancelable: true, deltaY: i % 80 < 40 ? 30 : -30 }))").await
+    say("Bench, from the key to a waveform", &mut paints);
+    let mirror = format!("{MIRROR}.parentElement");
+    frames(browser, "Bench, zooming", &mirror, WHEEL).await?;
+    frames(browser, "Bench, moving along", &mirror, ALONG).await
+}
+
+/// Makes of the server's answers a production of a thousand clips of sixty hours, as far as the page can tell: the day three
+/// times over, each take so much longer; waveforms are those of the real clips, stretched.
+const MANY: &str = "
+    const COPIES = 3, APART = 100000, DAY = 20 * 3600, WANTED = 60 * 3600;
+    const real = window.fetch;
+    let longer = 1;
+    const answer = (value) => new Response(JSON.stringify(value), { headers: { 'content-type': 'application/json' } });
+    window.fetch = async (asked, ...rest) => {
+      const url = new URL(typeof asked === 'string' ? asked : asked.url, location.href);
+      const own = /^\\/api\\/clips\\/(\\d+)(\\/.*)?$/.exec(url.pathname);
+      if (own) {
+        url.pathname = `/api/clips/${Number(own[1]) % APART}${own[2] ?? ''}`;
+        for (const name of ['from_s', 'to_s']) {
+          if (url.searchParams.has(name)) url.searchParams.set(name, Number(url.searchParams.get(name)) / longer);
+        }
+        const got = await real(url.href, ...rest);
+        if (!own[2]?.startsWith('/peaks')) return got;
+        const peaks = await got.json();
+        return answer({ ...peaks, from_s: peaks.from_s * longer, to_s: peaks.to_s * longer });
+      }
+      if (url.pathname !== '/api/day' && url.pathname !== '/api/pass') return real(asked, ...rest);
+      const got = await (await real(asked, ...rest)).json();
+      const copies = (list, make) => Array.from({ length: COPIES }, (_, k) => list.map((one) => make(one, k))).flat();
+      if (got.clips) {
+        const sum = got.clips.reduce((all, clip) => all + clip.facts.duration_s, 0);
+        longer = WANTED / (COPIES * sum);
+        got.clips = copies(got.clips, (clip, k) => ({ ...clip, id: clip.id + k * APART,
+          facts: { ...clip.facts, duration_s: clip.facts.duration_s * longer } }));
+      } else {
+        await real('/api/day').then((day) => day.json()).then(({ clips }) => {
+          longer = WANTED / (COPIES * clips.reduce((all, clip) => all + clip.facts.duration_s, 0));
+        });
+        got.placements = copies(got.placements, ({ clip, placement }, k) => ({ clip: clip + k * APART,
+          placement: { ...placement, component: placement.component + k * APART,
+            stretches: placement.stretches.map((one) => ({ ...one, start_s: one.start_s + k * DAY,
+              clip_start_s: one.clip_start_s * longer, clip_end_s: one.clip_end_s * longer })) } }));
+      }
+      return answer(got);
+    };";
+
+async fn many(site: &Site, browser: &Browser) -> Result<()> {
+    let tools = ChromeDevTools::new(browser.driver.handle.clone());
+    let source = serde_json::json!({ "source": MANY });
+    tools.execute_cdp_with_params("Page.addScriptToEvaluateOnNewDocument", source).await?;
+    browser.driver.goto(site.url("/day")).await?;
+    browser.until("document.querySelectorAll('[data-testid=sheet] button').length > 5").await?;
+    let said = browser.script("return fetch('/api/day').then(d => d.json()).then(({ clips }) => [clips.length, clips.reduce((sum, clip) => sum + clip.facts.duration_s, 0) / 3600])").await?;
+    println!("{} clips of {:.0} h, as the page is told", said[0], said[1].as_f64().unwrap_or_default());
+    scroll_and_zoom(browser, "Day sheet of 60 h").await
 }

@@ -30,6 +30,7 @@ type Props = {
   decided: Decided;
   onAgainst: (clip: number) => void;
   onNext: (by: 1 | -1) => void;
+  onDeclare: () => void;
 };
 
 /** Less than a sample of any sound: where it lies is where it was placed, seconds. */
@@ -38,7 +39,7 @@ const SAME_S = 4e-6;
 const OFFERED = 60;
 
 /** Two clips against each other: where the one lies, and what is decided of it. */
-export function Against({ day, clip, against, doubt, decided, onAgainst, onNext }: Props) {
+export function Against({ day, clip, against, doubt, decided, onAgainst, onNext, onDeclare }: Props) {
   const run = useCommands();
   const said = useTurned();
   const [, go] = useLocation();
@@ -101,6 +102,7 @@ export function Against({ day, clip, against, doubt, decided, onAgainst, onNext 
       onBreak={(edit) => void run.changeBreak({ clip: clip.id, edit }).then(() => decided.note('place'))}
       does={{
         third: nextBeside,
+        declare: onDeclare,
         right: () => void right(),
         aside: () => void aside(),
         doubt: onNext,

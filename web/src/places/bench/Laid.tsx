@@ -51,7 +51,7 @@ type Props = {
   onShift: (to: number) => void;
   /** What is decided of the clip, and where to go next. */
   onBreak: (edit: BreakEdit) => void;
-  does: Pick<AgainstHands, 'third' | 'right' | 'aside' | 'doubt' | 'slate' | 'undo' | 'redo'>;
+  does: Pick<AgainstHands, 'third' | 'declare' | 'right' | 'aside' | 'doubt' | 'slate' | 'undo' | 'redo'>;
   /** Its controls, at the foot. */
   children: ReactNode;
 };

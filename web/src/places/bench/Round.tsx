@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useContext, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useLocation } from 'wouter';
 import { useCommands } from '../../api/commands';
 import type { Day } from '../../api/day';
@@ -9,6 +9,7 @@ import { partnerOf } from '../../model/pair';
 import { WHY, due, nextDoubt, round, type Doubt } from '../../model/round';
 import { Button } from '../../parts/Button';
 import { Name } from '../../parts/Name';
+import { SayContext } from '../../parts/message';
 import { Stamp } from '../../parts/Stamp';
 import { VerdictMark } from '../../parts/VerdictMark';
 import { idle } from '../../keys/table';
@@ -27,6 +28,15 @@ export function Round({ day, id, against }: Props) {
   const partner = clip && (day.clips.find((one) => one.id === against) ?? partnerOf(day, clip));
   const at = (next: Doubt | undefined) => next && go(`/bench/${next.clip.id}/against`);
   const keys = againstKeys(idle());
+  const [who, setWho] = useState<string | null>(null);
+  const say = useContext(SayContext);
+  const declare = () => {
+    if (left > 0)
+      say(
+        `The day can be declared checked when ${left === 1 ? 'one more is' : `${left} more are`} looked at.`,
+      );
+    else if (!day.checked) setWho('');
+  };
   // Kept while one clip after the other is looked at.
   const list = useRef<('look' | 'place')[]>([]);
   const decided = useMemo<Decided>(
@@ -38,7 +48,7 @@ export function Round({ day, id, against }: Props) {
       <Empty day={day} title="Bench" keys={keys}>
         {day.pass ? (
           <>
-            Nothing needs eyes. <Declared day={day} left={0} />
+            Nothing needs eyes. <Declared day={day} left={0} who={who} onWho={setWho} />
           </>
         ) : (
           <>
@@ -54,7 +64,7 @@ export function Round({ day, id, against }: Props) {
         <span className="num text-soft" data-testid="left">
           {left === 0 ? 'all looked at' : `${left} to look at`}
         </span>
-        <Declared day={day} left={left} />
+        <Declared day={day} left={left} who={who} onWho={setWho} />
         <Views clip={clip.id} shown="against" />
       </Head>
       <div className="flex min-h-0 flex-1">
@@ -67,6 +77,7 @@ export function Round({ day, id, against }: Props) {
             against={partner}
             doubt={doubts.find((one) => one.clip.id === clip.id)}
             decided={decided}
+            onDeclare={declare}
             onAgainst={(other) => go(`/bench/${clip.id}/against/${other}`)}
             onNext={(by) => at(nextDoubt(doubts, clip.id, by))}
           />
@@ -112,10 +123,17 @@ function Queue({ doubts, day, chosen }: { doubts: Doubt[]; day: Day; chosen: num
   );
 }
 
+type DeclaredProps = {
+  day: Day;
+  left: number;
+  /** The name that is typed; null where nobody is about to declare it. */
+  who: string | null;
+  onWho: (who: string | null) => void;
+};
+
 /** Who declared the day checked; or a way to do so. */
-function Declared({ day, left }: { day: Day; left: number }) {
+function Declared({ day, left, who, onWho: setWho }: DeclaredProps) {
   const { declare } = useCommands();
-  const [who, setWho] = useState<string | null>(null);
   const { checked } = day;
   if (checked) {
     return (

@@ -30,6 +30,8 @@ export type AgainstHands = {
   aside: () => void;
   doubt: (by: 1 | -1) => void;
   slate: () => void;
+  /** The day is checked. */
+  declare: () => void;
   undo: () => void;
   redo: () => void;
 };
@@ -110,6 +112,7 @@ export const againstKeys = (hand: AgainstHands): Key[] => [
     does: 'next doubt, the one before',
     on: { N: () => hand.doubt(1), 'shift N': () => hand.doubt(-1) },
   },
+  { keys: 'V', does: 'declare the day checked, when all is looked at', on: { V: hand.declare } },
   { keys: 'M', does: 'mark its slate', on: { M: hand.slate } },
   {
     keys: 'ctrl Z',

@@ -122,6 +122,7 @@ function OneSheet({ day, days, shown: shootDay, onShow }: OneProps) {
     dayAt,
     fold,
     round: () => go('/bench/round'),
+    bench: () => chosen.lead !== null && go(`/bench/${chosen.lead}/against`),
     undo: () => void run.turnShown('undo').then((turned) => said('undo', turned)),
     redo: () => void run.turnShown('redo').then((turned) => said('redo', turned)),
   });

@@ -27,6 +27,8 @@ export type DayHands = {
   /** Folds what only some ran through, or unfolds it. */
   fold: () => void;
   round: () => void;
+  /** The chosen clip at the Bench. */
+  bench: () => void;
   undo: () => void;
   redo: () => void;
 };
@@ -81,6 +83,7 @@ export const dayKeys = (hand: DayHands): Key[] => [
     does: 'fold stretches in which only some devices ran, or unfold them',
     on: { F: hand.fold },
   },
+  { keys: 'B', does: 'the chosen clip at the Bench, against what it ran with', on: { B: hand.bench } },
   { keys: 'R', does: 'the round of doubt, at the Bench', on: { R: hand.round } },
   { keys: 'escape', does: 'choose none, put back what was moved', on: { Escape: hand.none } },
   {
