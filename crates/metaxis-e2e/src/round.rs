@@ -33,6 +33,9 @@ pub async fn round_by_keyboard(site: &Site, browser: &Browser) -> Result<Presses
         // Decided for the clip that stands there, and not for the one before it.
         browser.until("document.querySelector('section[aria-label=Against]')").await?;
         let here = browser.script("return document.querySelector('[aria-current=true]')?.href ?? ''").await?;
+        browser
+            .until("!document.querySelector('section[aria-label=\"Check points\"]').innerText.includes('Looking')")
+            .await?;
         let points = "[...document.querySelectorAll('section[aria-label=\"Check points\"] button b')]";
         let keys = browser.script(&format!("return {points}.map(b => b.innerText).join('')")).await?;
         for key in keys.as_str().unwrap_or_default().to_lowercase().chars() {

@@ -101,7 +101,7 @@ export function Laid({ day, pair, third, whole, range, isPlaced, onShift, onBrea
   useEffect(() => mix.set(ears, level), [mix, ears, level]);
   // Picked where the pass has it: where it is moved to, they show that it is wrong.
   const begins = isPlaced ? null : Math.round(((placed.stretches[0]?.start_s ?? 0) + shift) * 100) / 100;
-  const { data: points = [] } = useQuery(pointsQuery(clip, against, begins));
+  const { data: points = [], isPending: looking } = useQuery(pointsQuery(clip, against, begins));
   const { data: drift } = useQuery(driftQuery(clip, day.pass?.id));
 
   const rungs = useMemo(() => rungsOf(placed), [placed]);
@@ -261,7 +261,7 @@ export function Laid({ day, pair, third, whole, range, isPlaced, onShift, onBrea
           does={{ move: moveBreak, remove: removeBreak }}
         />
         <Rates day={day} clip={clip} />
-        <Points points={points} looped={looped?.along ?? null} onShow={showPoint} />
+        <Points points={points} looking={looking} looped={looped?.along ?? null} onShow={showPoint} />
       </div>
       <div className="flex shrink-0 flex-wrap items-center gap-2 border-t border-line px-4 py-1.5">
         <Button small onClick={playOrStand}>

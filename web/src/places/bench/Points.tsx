@@ -9,17 +9,23 @@ export const POINTS = [
 
 type Props = {
   points: CheckPoint[];
+  /** They are still being looked for. */
+  looking: boolean;
   /** Which of them is looped. */
   looped: CheckPoint['along'] | null;
   onShow: (number: number) => void;
 };
 
 /** Moments to look at and listen to: sharp in both, near the start, in the middle, near the end. */
-export function Points({ points, looped, onShow }: Props) {
+export function Points({ points, looking, looped, onShow }: Props) {
   return (
     <section aria-label="Check points" className="w-[330px] shrink-0">
       <h2 className="font-semibold">Look and listen</h2>
-      {points.length === 0 && <p className="text-soft">Nothing stands out in both.</p>}
+      {points.length === 0 && (
+        <p className="text-soft">
+          {looking ? 'Looking for what is sharp in both …' : 'Nothing stands out in both.'}
+        </p>
+      )}
       {POINTS.map(([along, key, word], i) => {
         const point = points.find((one) => one.along === along);
         return (
