@@ -7,6 +7,7 @@
 //! - [`signal`]: what is measured from sound: band features, correlation, channel state, waveform levels.
 //! - [`ltc`]: audio timecode, decoded.
 //! - [`sync`]: from sounds to placements with evidence, verdict and confidence.
+//! - [`sound`]: sound corrected to another clip's clock, sample by sample.
 //! - [`review`]: what a finished pass says of a whole day.
 //! - [`group`]: multicam groups proposed from placements.
 //! - [`line`]: the switched programme of a group and its reversible edits.
@@ -20,6 +21,7 @@ pub mod ltc;
 pub mod picture;
 pub mod review;
 pub mod signal;
+pub mod sound;
 pub mod sync;
 pub mod time;
 pub mod turnover;

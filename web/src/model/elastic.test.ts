@@ -32,6 +32,7 @@ const band = (...slips: Slip[]): Band => ({
   to: Math.max(...slips.map(({ to }) => to)),
   name: '',
   scene: '',
+  day: '',
   folds: [],
   component: 0,
   island: undefined,
@@ -105,6 +106,24 @@ describe('rows', () => {
         expect(above && above.at < (bands[0]?.from ?? 0)).toBe(true);
       }),
     );
+  });
+
+  test('each shoot day has its heading, and says its scene anew', () => {
+    const of = (day: string, scene: string, id: number) => ({
+      ...band(slip(id, 1, 1000 * id, 1000 * id + 60)),
+      day,
+      scene,
+    });
+    const bands = [of('Day 1', '1', 0), of('Day 1', '1', 1), of('Day 2', '1', 2), of('Day 2', '', 3)];
+    const { rows } = lay(bands, 1);
+    expect(rows.map(({ day, scene }) => [day, scene])).toEqual([
+      ['Day 1', '1'],
+      [null, null],
+      ['Day 2', '1'],
+      [null, null],
+    ]);
+    const top = (i: number) => rows[i]?.top ?? 0;
+    expect(top(2) - top(1)).toBeGreaterThan(top(3) - top(2));
   });
 
   test('each scene has its heading where it begins, and room for it', () => {

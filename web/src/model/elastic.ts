@@ -16,6 +16,8 @@ export type Row = {
   seam: number | null;
   /** The scene that begins with it. */
   scene: string | null;
+  /** The shoot day that begins with it, where there are several. */
+  day: string | null;
 };
 
 export type Laid = { rows: Row[]; height: number };
@@ -41,7 +43,7 @@ const SHARE = 3;
 /** A seam with its margins; where nothing is said, the gap between rows. */
 export const SEAM = 41;
 const GAP = 8;
-/** The heading of a scene. */
+/** The heading of a shoot day, or a scene. */
 export const HEADING = 30;
 /** A slip is no lower than its name. */
 export const LEAST = 20;
@@ -56,7 +58,7 @@ const tallOf = (band: Band, scale: number) => Math.max(depth(band, band.to, scal
 export function lay(bands: readonly Band[], scale: number): Laid {
   const rows: Row[] = [];
   let [y, before] = [0, null as number | null];
-  let scene = '';
+  let [scene, day] = ['', ''];
   let open: { bands: Band[]; inner: number; low: boolean } | null = null;
   const close = () => {
     if (!open) return;
@@ -69,8 +71,11 @@ export function lay(bands: readonly Band[], scale: number): Laid {
     const seam = pause !== null && Math.abs(pause) >= 1 && !shared ? pause : null;
     if (rows.length > 0) y += seam === null ? GAP : SEAM;
     // Far out a row says itself which scenes it holds.
-    const begins = !shared && first.scene !== '' && first.scene !== scene ? first.scene : null;
-    if (begins !== null) y += HEADING;
+    const dawns = !shared && first.day !== '' && first.day !== day ? first.day : null;
+    const isOther = dawns !== null || first.scene !== scene;
+    const begins = !shared && first.scene !== '' && isOther ? first.scene : null;
+    if (begins !== null || dawns !== null) y += HEADING;
+    day = open.bands.findLast((band) => band.day !== '')?.day ?? day;
     scene = open.bands.findLast((band) => band.scene !== '')?.scene ?? scene;
     let top = PAD;
     const laid = open.bands.map((band) => {
@@ -85,6 +90,7 @@ export function lay(bands: readonly Band[], scale: number): Laid {
       bands: laid,
       seam: rows.length > 0 ? seam : null,
       scene: begins,
+      day: dawns,
     });
     y += inner + 2 * PAD;
     before = Math.max(...open.bands.map((band) => band.to));

@@ -35,6 +35,8 @@ export type Band = {
   name: string;
   /** Of most of its clips; empty where none says. */
   scene: string;
+  /** The shoot day it was recorded on, where there are several. */
+  day: string;
   component: number;
   /** Stretches of it that are drawn folded. */
   folds: Fold[];
@@ -56,6 +58,7 @@ const UNKNOWN = -1;
 export function bands(day: Day, fold = false, first: First = NOWHERE): Band[] {
   const placements = new Map(day.placements.map((placed) => [placed.clip, placed]));
   const zero = zeroOf(day.pass);
+  const severalDays = new Set(day.clips.map((clip) => clip.day)).size > 1;
   const slips: Slip[] = day.clips.flatMap((clip): Slip[] => {
     const placed = placements.get(clip.id);
     const found_s = first.get(clip.id);
@@ -93,6 +96,7 @@ export function bands(day: Day, fold = false, first: First = NOWHERE): Band[] {
         slips: [slip],
         name: '',
         scene: '',
+        day: severalDays ? (slip.clip.day ?? '') : '',
         folds: [],
         component,
         island: islandOf(day, component),

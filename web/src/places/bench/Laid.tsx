@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient, type UseQueryResult } from '@tanstack/react-query';
-import { useContext, useEffect, useMemo, useState, type ReactNode } from 'react';
+import { useContext, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import type { Day } from '../../api/day';
 import { driftQuery, needleQuery, peaksBetweenQuery, pointsQuery } from '../../api/queries';
 import type { BreakEdit, ClipView, Needle, PeaksView, Placement } from '../../api/types';
@@ -78,7 +78,11 @@ export function Laid({ day, pair, third, whole, range, isPlaced, onShift, onBrea
   const there = useMemo(() => heardAt(reference), [reference]);
   const here = useMemo(() => heardAt(placed, shift + drag), [placed, shift, drag]);
   const [mix] = useState(() => new EarMix());
-  const { wall, at, playing, trouble, loop, seek, around, playOrStand } = usePair(pair, range, mix);
+  const { wall, at, playing, trouble, isAsOpened, loop, seek, around, playOrStand } = usePair(
+    pair,
+    range,
+    mix,
+  );
   const [view, setView] = useState<Window>(() => {
     const own = extent(here);
     const edge = 0.05 * (own.to - own.from);
@@ -103,6 +107,17 @@ export function Laid({ day, pair, third, whole, range, isPlaced, onShift, onBrea
   const begins = isPlaced ? null : Math.round(((placed.stretches[0]?.start_s ?? 0) + shift) * 100) / 100;
   const { data: points = [], isPending: looking } = useQuery(pointsQuery(clip, against, begins));
   const { data: drift } = useQuery(driftQuery(clip, day.pass?.id));
+
+  const broken = useMemo(() => breaks(placed.stretches), [placed]);
+  // Opened where there is something to see and hear: at its break, else where something is sharp in both.
+  const opens = useRef(true);
+  useEffect(() => {
+    if (looking || !opens.current) return;
+    opens.current = false;
+    const sharp = points.find(({ along }) => along === 'middle') ?? points[0];
+    const own = broken[0]?.clip_s ?? sharp?.clip_s;
+    if (own !== undefined && isAsOpened) seek(axisOf(here, own));
+  }, [looking, points, broken, here, isAsOpened, seek]);
 
   const rungs = useMemo(() => rungsOf(placed), [placed]);
   const move = (by: number) => onShift(shift + by);
@@ -131,7 +146,6 @@ export function Laid({ day, pair, third, whole, range, isPlaced, onShift, onBrea
     if (needle?.clear) move(needle.later_s);
     else say('Nothing near stands clear of the rest: look farther with F, or lay it by hand.');
   };
-  const broken = useMemo(() => breaks(placed.stretches), [placed]);
   const breakHere = () => {
     if (!isPlaced) say('It has no place yet: lay it first, then break it.');
     else if (shift === 0) say('Move it until what follows fits, stand where it breaks, then press K.');

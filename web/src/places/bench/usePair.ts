@@ -60,6 +60,7 @@ export function usePair(pair: Pair, range: Window, mix: EarMix) {
     const own = extent(heardAt(placed, shift));
     return (own.from + own.to) / 2;
   });
+  const [first] = useState(stood);
   const [loop, setLoop] = useState<number | null>(null);
   const opened = useRef(stood);
   useEffect(() => {
@@ -94,6 +95,8 @@ export function usePair(pair: Pair, range: Window, mix: EarMix) {
     at,
     playing,
     trouble,
+    /** Nobody went anywhere yet. */
+    isAsOpened: !playing && stood === first,
     /** The moment that is looped. */
     loop,
     seek: (to: number) => {

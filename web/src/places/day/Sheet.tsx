@@ -74,14 +74,15 @@ function SheetRow({
   );
   const [first] = row.bands;
   if (!first) return null;
+  const isHeaded = row.scene !== null || row.day !== null;
   const closer = (y: number) => {
     const top = box?.scrollTop ?? 0;
     zoomTo(scale * NOTCH ** 6, row.top + y - top);
   };
   return (
     <>
-      {row.seam !== null && <Seam top={row.top - (row.scene === null ? 0 : HEADING)} seconds={row.seam} />}
-      {row.scene !== null && <Scene top={row.top} scene={row.scene} onScene={onScene} />}
+      {row.seam !== null && <Seam top={row.top - (isHeaded ? HEADING : 0)} seconds={row.seam} />}
+      {isHeaded && <Heading row={row} onScene={onScene} />}
       <div
         className="absolute right-0 left-0 grid bg-band pr-3 pl-2"
         style={{ ...columns(devices), top: row.top, height: row.height }}
@@ -209,21 +210,25 @@ function Seam({ top, seconds }: { top: number; seconds: number }) {
   );
 }
 
-/** The heading of a scene; it chooses all its clips. */
-function Scene({ top, scene, onScene }: { top: number; scene: string; onScene: (scene: string) => void }) {
+/** The heading of a shoot day, and of a scene; that chooses all its clips. */
+function Heading({ row, onScene }: { row: Row; onScene: (scene: string) => void }) {
+  const { day, scene } = row;
   return (
     <h2
-      className="absolute right-3 left-2 flex items-end border-b border-ink"
-      style={{ top: top - HEADING, height: HEADING - 2 }}
+      className="absolute right-3 left-2 flex items-end gap-3 border-b border-ink text-[14px]"
+      style={{ top: row.top - HEADING, height: HEADING - 2 }}
     >
-      <button
-        type="button"
-        title={`Choose all clips of scene ${scene}`}
-        onClick={() => onScene(scene)}
-        className="text-[14px] font-semibold"
-      >
-        Scene {scene}
-      </button>
+      {day !== null && <span className="num font-semibold">{day}</span>}
+      {scene !== null && (
+        <button
+          type="button"
+          title={`Choose all clips of scene ${scene}`}
+          onClick={() => onScene(scene)}
+          className="font-semibold"
+        >
+          Scene {scene}
+        </button>
+      )}
     </h2>
   );
 }
