@@ -1,8 +1,9 @@
-import { Suspense, lazy, useCallback, useMemo, useState } from 'react';
+import { Suspense, useCallback, useEffect, useMemo, useState } from 'react';
 import { Redirect, Route, Switch as Choose, useLocation } from 'wouter';
 import { useDay } from '../api/day';
 import { useEvents } from '../api/events';
 import { KeysShown } from '../keys/shown';
+import { late } from './late';
 import { SayContext } from '../parts/message';
 import { DaySheet } from '../places/day/DaySheet';
 import { Groups } from '../places/groups/Groups';
@@ -11,13 +12,25 @@ import { Turnover } from '../places/turnover/Turnover';
 import { Rail } from './Rail';
 
 // Decoders are loaded only where something is played.
-const Round = lazy(() => import('../places/bench/Round').then((place) => ({ default: place.Round })));
-const Bench = lazy(() => import('../places/bench/Bench').then((place) => ({ default: place.Bench })));
-const Switch = lazy(() => import('../places/switch/Switch').then((place) => ({ default: place.Switch })));
+const [Round, fetchRound] = late(() => import('../places/bench/Round').then((place) => place.Round));
+const [Bench, fetchBench] = late(() => import('../places/bench/Bench').then((place) => place.Bench));
+const [Switch, fetchSwitch] = late(() => import('../places/switch/Switch').then((place) => place.Switch));
+
+/** Places are fetched when the first one stands: a key to another does not wait for them. */
+function useAllPlaces(ready: boolean) {
+  useEffect(() => {
+    if (!ready) return;
+    const idle = requestIdleCallback(
+      () => void Promise.allSettled([fetchRound(), fetchBench(), fetchSwitch()]),
+    );
+    return () => cancelIdleCallback(idle);
+  }, [ready]);
+}
 
 /** The rail at the left, the place at the right, messages at the foot. */
 export function Shell() {
   const { day: opened, error, again } = useDay();
+  useAllPlaces(opened !== undefined);
   const [location] = useLocation();
   // A sentence belongs to the place where it was said.
   const [said, setSaid] = useState({ text: '', at: location });
