@@ -196,8 +196,14 @@ pub fn pass(
     if !plan.is_part() {
         shown.extend(seen(app, &taking, &listened, &result, stop)?);
     }
-    let notes =
-        clock_notes(&result.clocks, &shown).into_iter().map(|note| known(note, &taking, &day)).collect();
+    let mut notes: Vec<ClockNote> = vec![];
+    for note in clock_notes(&result.clocks, &shown) {
+        let note = known(note, &taking, &day);
+        // What several shoot days say alike is said once.
+        if !notes.contains(&note) {
+            notes.push(note);
+        }
+    }
 
     in_store_numbers(&mut result, &listened);
     for (placement, fault) in result.placements.iter_mut().zip(faults) {

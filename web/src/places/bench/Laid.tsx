@@ -109,15 +109,14 @@ export function Laid({ day, pair, third, whole, range, isPlaced, onShift, onBrea
   const { data: drift } = useQuery(driftQuery(clip, day.pass?.id));
 
   const broken = useMemo(() => breaks(placed.stretches), [placed]);
-  // Opened where there is something to see and hear: at its break, else where something is sharp in both.
+  // Opened where something is sharp to see and hear in both.
   const opens = useRef(true);
   useEffect(() => {
     if (looking || !opens.current) return;
     opens.current = false;
     const sharp = points.find(({ along }) => along === 'middle') ?? points[0];
-    const own = broken[0]?.clip_s ?? sharp?.clip_s;
-    if (own !== undefined && isAsOpened) seek(axisOf(here, own));
-  }, [looking, points, broken, here, isAsOpened, seek]);
+    if (sharp && isAsOpened) seek(axisOf(here, sharp.clip_s));
+  }, [looking, points, here, isAsOpened, seek]);
 
   const rungs = useMemo(() => rungsOf(placed), [placed]);
   const move = (by: number) => onShift(shift + by);
