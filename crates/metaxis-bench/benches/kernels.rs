@@ -8,10 +8,11 @@ use metaxis_bench::KINDS;
 use metaxis_core::{
     ltc::LtcReader,
     signal::{BandReader, Correlator, LISTEN_RATE, Pattern, PhaseMatcher},
+    sound::{Leg, Rates, Render, Samples},
     sync::{LocalOffset, fit_pieces},
 };
 use metaxis_shoot::{TimecodeBox, field::Sound};
-use std::hint::black_box;
+use std::{convert::Infallible, hint::black_box, time::Instant};
 
 /// A window in samples, and how far it is searched either way: those of a fine search along a line.
 const WINDOW: (usize, usize) = (30_720, 1_024);
@@ -69,6 +70,53 @@ fn timecode(c: &mut Criterion) {
     });
 }
 
+/// A sound of so many channels in memory.
+struct Channels(Vec<Vec<f32>>);
+
+impl Samples for Channels {
+    type Error = Infallible;
+
+    fn channels(&self) -> usize {
+        self.0.len()
+    }
+
+    fn read(&mut self, from: i64, out: &mut [Vec<f32>]) -> Result<(), Infallible> {
+        for (out, own) in out.iter_mut().zip(&self.0) {
+            for (i, value) in out.iter_mut().enumerate() {
+                let at = usize::try_from(from + i as i64).ok();
+                *value = at.and_then(|at| own.get(at)).copied().unwrap_or(0.0);
+            }
+        }
+        Ok(())
+    }
+}
+
+/// Ten seconds corrected by 40 ppm, as often as real time has them.
+fn corrected(c: &mut Criterion) {
+    const RATE: usize = 48_000;
+    let rates = Rates { out: RATE as f64, own: RATE as f64 };
+    let leg = Leg { from: 0, to: 10 * RATE as i64, at: 0.0, step: 1.000_04 };
+    let mut group = c.benchmark_group("corrected");
+    for channels in [1, 8] {
+        let mut source =
+            Channels(vec![speech(10.0).iter().flat_map(|value| [*value; 3]).collect(); channels]);
+        let render = Render::new(vec![leg], rates);
+        let mut out = vec![vec![0.0; 8_192]; channels];
+        let mut once = |source: &mut Channels| {
+            for from in (0..leg.to).step_by(8_192) {
+                let Ok(()) = render.read(source, from, &mut out);
+            }
+        };
+        let begin = Instant::now();
+        once(&mut source);
+        let faster = 10.0 * channels as f64 / begin.elapsed().as_secs_f64();
+        println!("{channels} channels resampled: {faster:.0} x real time a channel on one core (asked: 150)");
+        group.throughput(Throughput::Elements((10 * RATE * channels) as u64));
+        group.bench_function(format!("ten seconds of {channels} channels"), |b| b.iter(|| once(&mut source)));
+    }
+    group.finish();
+}
+
 fn line(c: &mut Criterion) {
     let windows: Vec<LocalOffset> = (0..160)
         .map(|i| {
@@ -94,5 +142,5 @@ fn solve(c: &mut Criterion) {
     group.finish();
 }
 
-criterion_group!(kernels, features, correlation, phase, timecode, line, solve);
+criterion_group!(kernels, features, correlation, phase, timecode, corrected, line, solve);
 criterion_main!(kernels);

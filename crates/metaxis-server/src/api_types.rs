@@ -21,6 +21,7 @@ use metaxis_core::{
     ltc::LtcFound,
     review::{Answer, Question},
     signal::{Carries, ChannelState, Clap},
+    sound::{Correction, Proposal},
     sync::{
         Along, Alternative, BreakEdit, Changed, CheckPoint, ClockNote, Effort, Evidence, EvidenceKind,
         Island, Mode, Needle, Placement, Residual, SeenClap, Stretch, TakenOff, Verdict,
@@ -129,6 +130,8 @@ pub fn typescript() -> String {
         Along,
         CheckPoint,
         Needle,
+        Correction,
+        Proposal,
         DriftView,
         LookAt,
         Declare,

@@ -81,6 +81,13 @@ async fn what_is_left_along_a_clip_comes_by_itself_and_not_with_the_day() {
     let residuals = drift["residuals"].as_array().expect("measurements");
     assert!(status == 200 && residuals.len() > 10, "{drift}");
     assert!(residuals.iter().all(|one| one["error_ms"].as_f64().is_some_and(|ms| ms.abs() < 1.0)), "{drift}");
+    // Half a minute of a clock that is near the reference's may be left as it is, and that is said with its numbers.
+    let proposal = &drift["proposal"];
+    assert_eq!(proposal["correction"], "leave", "{drift}");
+    let why = proposal["why"].as_str().expect("a reason");
+    assert!(why.contains(" ppm ends 0.0 frames ") && why.ends_with(": leave"), "{why}");
+    let lost = api.get(&format!("/clips/{}/drift", id(&day, "A003.mov"))).await.1;
+    assert_eq!(lost["proposal"], Value::Null);
     assert_eq!(api.get("/clips/999999/drift").await.0, 404);
 }
 

@@ -1580,11 +1580,31 @@ height: number,
  */
 inverted: boolean, };
 
+export type Correction = "resample" | "leave";
+
+export type Proposal = { 
+/**
+ * What to do.
+ */
+correction: Correction, 
+/**
+ * How much later than it should its longest run would end if it were left alone, seconds.
+ */
+late_s: number, 
+/**
+ * The reason, with its numbers.
+ */
+why: string, };
+
 export type DriftView = { 
 /**
  * Moments of the clip's own time and what is left there.
  */
-residuals: Array<Residual>, };
+residuals: Array<Residual>, 
+/**
+ * How its sound is best corrected to the axis's clock; null where it has no place or no sound.
+ */
+proposal: Proposal | null, };
 
 export type LookAt = { clips: Array<ClipId>, 
 /**

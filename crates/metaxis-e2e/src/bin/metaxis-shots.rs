@@ -101,5 +101,18 @@ async fn main() -> Result<()> {
         .await?;
     browser.until("document.querySelector('[data-testid=preview]')?.innerText.includes('TITLE')").await?;
     browser.picture(&out.join("turnover.png")).await?;
+
+    // Takes under the track they were made to, last: another pass is shown for it, and the one before again.
+    let plan = "{ mode: 'playback', effort: 'normal', clips: null, near: null }";
+    let ask = |path: &str, body: &str| {
+        format!(
+            "return fetch('/api/{path}', {{ method: 'POST', headers: {{ 'content-type': 'application/json' }}, body: JSON.stringify({body}) }}).then(done => done.ok)"
+        )
+    };
+    browser.script(&ask("passes", &format!("{{ reference: null, plan: {plan} }}"))).await?;
+    go("/day").await?;
+    browser.until("document.querySelectorAll('section[aria-label^=Track] button path').length > 8").await?;
+    browser.picture(&out.join("day-track.png")).await?;
+    browser.script(&ask("shown/edits/undo", "{}")).await?;
     browser.close().await
 }

@@ -10,6 +10,7 @@ use axum::extract::State;
 use metaxis_core::{
     clip::ClipId,
     signal::LISTEN_RATE,
+    sound::{Proposal, propose},
     sync::{CheckPoint, Needle, Placement, Residual, SampleSource, Stretch, check_points, needle},
 };
 use metaxis_media::StoredSamples;
@@ -87,20 +88,30 @@ fn length_s(samples: &StoredSamples) -> f64 {
     samples.len() as f64 / f64::from(LISTEN_RATE)
 }
 
-/// What is left along a clip after its fit.
+/// What is left along a clip after its fit, and what is best done about its clock.
 #[derive(Debug, Serialize, TS)]
 pub struct DriftView {
     /// Moments of the clip's own time and what is left there.
     residuals: Vec<Residual>,
+    /// How its sound is best corrected to the axis's clock; null where it has no place or no sound.
+    proposal: Option<Proposal>,
 }
+
+/// A frame of what has no pictures, seconds.
+const FRAME_S: f64 = 0.04;
 
 /// What is left along a clip where the pass that is shown has it.
 pub async fn drift(State(app): Shared, Path(id): Path<ClipId>) -> Result<Json<DriftView>, ApiError> {
     blocking(move || {
         // Refused where there is no such clip.
-        app.store.clip(id)?;
+        let facts = app.store.clip(id)?.facts;
         let placed = app.store.placement(id)?;
-        Ok(Json(DriftView { residuals: placed.map_or_else(Vec::new, |own| own.residuals) }))
+        let frame_s = facts.picture.as_ref().map_or(FRAME_S, |picture| 1.0 / picture.rate.as_f64());
+        let proposal = placed
+            .as_ref()
+            .filter(|own| facts.sound.is_some() && !own.stretches.is_empty())
+            .map(|own| propose(&own.stretches, frame_s));
+        Ok(Json(DriftView { residuals: placed.map_or_else(Vec::new, |own| own.residuals), proposal }))
     })
     .await
 }

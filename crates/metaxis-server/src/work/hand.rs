@@ -1,9 +1,6 @@
 //! Positions and breaks that a person gives.
 
-use super::{
-    outcome::{Outcome, bare, keep_outcome, not_yet},
-    pass::no_reference,
-};
+use super::outcome::{Outcome, bare, keep_outcome, no_reference, not_yet};
 use crate::{App, error::ApiError, heard_day::Listened};
 use metaxis_core::{
     clip::ClipId,

@@ -21,6 +21,13 @@ pub(super) fn taking_part(app: &App, mode: Mode) -> Result<(Vec<StoredClip>, Vec
     Ok(app.store.stored_clips()?.into_iter().partition(|clip| takes_part(clip.part)))
 }
 
+/// Nothing of what is to be placed has any sound.
+pub(super) fn no_reference() -> ApiError {
+    ApiError::Refused(
+        "no clip that takes part has any sound to sync to; take in a folder with sound first".into(),
+    )
+}
+
 /// What is to become a pass.
 pub(super) struct Outcome {
     pub name: String,

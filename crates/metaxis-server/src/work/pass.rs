@@ -4,7 +4,7 @@ use super::{
     chosen::add_choices,
     findings::{Findings, FoundDay},
     intake::as_it_is_now,
-    outcome::{Outcome, bare, in_store_numbers, keep_outcome, not_yet, taking_part},
+    outcome::{Outcome, bare, in_store_numbers, keep_outcome, no_reference, not_yet, taking_part},
     placing::{ToPlace, days_of},
 };
 use crate::{
@@ -362,12 +362,6 @@ fn track_device(clips: &[StoredClip]) -> Result<DeviceId, ApiError> {
             "no clip is marked as the playback track; mark it at Intake, or choose a reference".into(),
         )
     })
-}
-
-pub(super) fn no_reference() -> ApiError {
-    ApiError::Refused(
-        "no clip that takes part has any sound to sync to; take in a folder with sound first".into(),
-    )
 }
 
 fn hear(app: &App, clip: &StoredClip, stop: &Stop) -> Result<Listened, ApiError> {

@@ -2,7 +2,7 @@
 
 use super::{
     findings::{FoundDay, asides},
-    pass::no_reference,
+    outcome::no_reference,
 };
 use crate::{
     error::ApiError,

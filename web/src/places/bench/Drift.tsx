@@ -1,7 +1,6 @@
 import { useState } from 'react';
-import type { ClipView, FrameRate, Placement, Residual } from '../../api/types';
+import type { ClipView, FrameRate, Placement, Proposal, Residual } from '../../api/types';
 import { useDraw } from '../../draw/useDraw';
-import { late } from '../../model/axis';
 import { uncorrected, type Break } from '../../model/breaks';
 import { offset, signed } from '../../model/format';
 import { frameOf } from '../../model/pair';
@@ -12,6 +11,8 @@ type Props = {
   placed: Placement | null;
   residuals: Residual[];
   breaks: Break[];
+  /** What is best done about its clock; null where nothing is known. */
+  proposal: Proposal | null;
   rate: FrameRate;
   /** The playhead in the clip's own time. */
   at: number;
@@ -19,7 +20,7 @@ type Props = {
 };
 
 /** How fast the clip's clock runs, what is left along it with the band of half a frame, before and after correction, and its breaks. */
-export function Drift({ clip, placed, residuals, breaks, rate, at, does }: Props) {
+export function Drift({ clip, placed, residuals, breaks, proposal, rate, at, does }: Props) {
   const [before, setBefore] = useState(false);
   const own = placed?.stretches[0];
   return (
@@ -42,9 +43,9 @@ export function Drift({ clip, placed, residuals, breaks, rate, at, does }: Props
           </button>
         )}
       </h2>
-      {placed && own && (
-        <p className="num text-[12px] text-soft">
-          uncorrected its end is {offset(-late(placed.stretches), rate)} out
+      {placed && proposal && (
+        <p className="num text-[12px] text-soft" data-testid="proposal">
+          {proposal.why}
         </p>
       )}
       <div className="h-[62px]">

@@ -269,6 +269,7 @@ export function Laid({ day, pair, third, whole, range, isPlaced, onShift, onBrea
           placed={isPlaced ? placed : null}
           residuals={drift?.residuals ?? []}
           breaks={isPlaced ? broken : []}
+          proposal={drift?.proposal ?? null}
           rate={rate}
           at={ownHere}
           does={{ move: moveBreak, remove: removeBreak }}
