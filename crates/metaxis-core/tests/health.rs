@@ -126,6 +126,22 @@ fn day() -> Vec<Case> {
 }
 
 #[test]
+fn a_later_shoot_day_is_no_clock_that_is_off() {
+    let mut all = day();
+    for case in &mut all {
+        // Where its own clock says, on the second and the third day of the axis.
+        let own_s = case.facts.created_clock_s().expect("a clock");
+        case.placed = Some(own_s + f64::from(1 + case.device as u32 % 2) * 86_400.0);
+    }
+    assert_eq!(kinds(&all), []);
+    // Two hours off are two hours off on any day.
+    for case in all.iter_mut().filter(|case| case.device == 2) {
+        case.placed = case.placed.map(|at_s| at_s - 7200.0);
+    }
+    assert_eq!(kinds(&all), [HealthKind::ClockOff]);
+}
+
+#[test]
 fn healthy_clips_give_no_note() {
     assert_eq!(kinds(&day()), []);
 }

@@ -1,4 +1,4 @@
-import { Suspense, useCallback, useEffect, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useState } from 'react';
 import { Redirect, Route, Switch as Choose, useLocation } from 'wouter';
 import { useDay } from '../api/day';
 import { useEvents } from '../api/events';
@@ -57,39 +57,37 @@ export function Shell() {
         <Rail day={opened} />
         <main className="relative flex min-w-0 flex-1 flex-col">
           <KeysShown value={keys}>
-            <Suspense fallback={<p className="p-8 text-soft">Opening…</p>}>
-              <Choose>
-                <Route path="/intake">
-                  <Intake day={opened} />
-                </Route>
-                <Route path="/day">
-                  <DaySheet day={opened} />
-                </Route>
-                <Route path="/bench/:id/against/:other?">
-                  {({ id, other }) => (
-                    <Round day={opened} id={Number(id)} against={other ? Number(other) : undefined} />
-                  )}
-                </Route>
-                <Route path="/bench/round">
-                  <Round day={opened} id={undefined} against={undefined} />
-                </Route>
-                <Route path="/bench/:id?">
-                  {({ id }) => <Bench day={opened} id={id ? Number(id) : undefined} />}
-                </Route>
-                <Route path="/groups/:id?">
-                  {({ id }) => <Groups day={opened} id={id ? Number(id) : undefined} />}
-                </Route>
-                <Route path="/switch/:id?">
-                  {({ id }) => <Switch day={opened} id={id ? Number(id) : undefined} />}
-                </Route>
-                <Route path="/turnover/:id?">
-                  {({ id }) => <Turnover day={opened} id={id ? Number(id) : undefined} />}
-                </Route>
-                <Route>
-                  <Redirect to={opened.pass ? '/day' : '/intake'} replace />
-                </Route>
-              </Choose>
-            </Suspense>
+            <Choose>
+              <Route path="/intake">
+                <Intake day={opened} />
+              </Route>
+              <Route path="/day">
+                <DaySheet day={opened} />
+              </Route>
+              <Route path="/bench/:id/against/:other?">
+                {({ id, other }) => (
+                  <Round day={opened} id={Number(id)} against={other ? Number(other) : undefined} />
+                )}
+              </Route>
+              <Route path="/bench/round">
+                <Round day={opened} id={undefined} against={undefined} />
+              </Route>
+              <Route path="/bench/:id?">
+                {({ id }) => <Bench day={opened} id={id ? Number(id) : undefined} />}
+              </Route>
+              <Route path="/groups/:id?">
+                {({ id }) => <Groups day={opened} id={id ? Number(id) : undefined} />}
+              </Route>
+              <Route path="/switch/:id?">
+                {({ id }) => <Switch day={opened} id={id ? Number(id) : undefined} />}
+              </Route>
+              <Route path="/turnover/:id?">
+                {({ id }) => <Turnover day={opened} id={id ? Number(id) : undefined} />}
+              </Route>
+              <Route>
+                <Redirect to={opened.pass ? '/day' : '/intake'} replace />
+              </Route>
+            </Choose>
           </KeysShown>
           <div aria-live="polite" role="status">
             {message && (

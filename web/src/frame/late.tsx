@@ -1,17 +1,24 @@
-import { lazy, useState, type ComponentType } from 'react';
+import { useContext, useEffect, useState, type ComponentType } from 'react';
+import { SayContext } from '../parts/message';
 
 /**
- * A place that is fetched when it is needed, or before: one that is there stands at once. (What is lazy is waited for even where
- * it has come, and what was waited for is shown a third of a second later.)
+ * A place that is fetched when it is needed, or before: one that is there stands at once. (React's own way shows what it had to
+ * wait for a third of a second later, even where it has come.)
  */
 export function late<P extends object>(load: () => Promise<ComponentType<P>>) {
   let known: ComponentType<P> | null = null;
   const fetch = async () => (known ??= await load());
-  const Waited = lazy(async () => ({ default: await fetch() }));
   function Late(props: P) {
-    // As long as it stands it is the same, or it would begin anew.
-    const [Own] = useState<ComponentType<P>>(() => known ?? (Waited as unknown as ComponentType<P>));
-    return <Own {...props} />;
+    const say = useContext(SayContext);
+    const [Own, setOwn] = useState<ComponentType<P> | null>(() => known);
+    useEffect(() => {
+      if (Own) return;
+      fetch().then(
+        (found) => setOwn(() => found),
+        () => say('This place could not be fetched: reload the page.'),
+      );
+    }, [Own, say]);
+    return Own ? <Own {...props} /> : <p className="p-8 text-soft">Opening…</p>;
   }
   return [Late, fetch] as const;
 }

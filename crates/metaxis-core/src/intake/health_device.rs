@@ -6,7 +6,7 @@ use super::{
 };
 use crate::{
     clip::{ClipId, DeviceId},
-    time::{FrameRate, span_in_words},
+    time::{FrameRate, span_in_words, wrapped},
 };
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -363,8 +363,11 @@ fn jumping_timecode(device: &HealthDevice, clips: &[&HealthClip]) -> Option<Heal
 
 /// By a pass, where there is one; else only where a device shares no minute with any other.
 fn clock_off(device: &HealthDevice, own: &[&HealthClip], all: &[&HealthClip]) -> Option<HealthNote> {
-    let mut errors: Vec<f64> =
-        own.iter().filter_map(|clip| Some(clip.facts.created_clock_s()? - clip.placed_clock_s?)).collect();
+    // Within half a day: a later shoot day begins anew at midnight.
+    let mut errors: Vec<f64> = own
+        .iter()
+        .filter_map(|clip| Some(wrapped(clip.facts.created_clock_s()? - clip.placed_clock_s?)))
+        .collect();
     errors.sort_by(f64::total_cmp);
     let what = if let Some(error) = errors.get(errors.len() / 2) {
         if error.abs() < CLOCK_S {

@@ -6,10 +6,8 @@ use super::{
     labels::{DeviceClock, ShownDistance},
     tell::DayResult,
 };
+use crate::time::DAY_S;
 use std::{cmp::Ordering, collections::BTreeMap};
-
-/// Seconds from a day to the next.
-const DAY_S: f64 = 86_400.0;
 
 /// The clips of each shoot day, by their numbers, in the order of the days, from the name of each clip's day. Apart only where
 /// every clip has its day: one without could have run on any of them.

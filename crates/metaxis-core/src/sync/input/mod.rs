@@ -17,7 +17,6 @@ pub use axis::axis_origin;
 pub(crate) use clip::devices;
 pub use clip::{DayClip, pick_reference};
 pub use distance::{GivenDistance, SOUND_M_PER_S};
-pub(crate) use label::wrapped;
 pub use label::{Label, TakenOff, labels};
 pub use mark::SlateMark;
 pub use plan::{DayPlan, Effort, Mode};

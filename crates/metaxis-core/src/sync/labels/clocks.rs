@@ -5,10 +5,13 @@ use super::{
     kinds::{KINDS, label_of, own_timecode},
     periods::periods,
 };
-use crate::sync::{
-    answer::EvidenceKind,
-    input::{DayClip, Label, devices, wrapped},
-    solve::DeviceRate,
+use crate::{
+    sync::{
+        answer::EvidenceKind,
+        input::{DayClip, Label, devices},
+        solve::DeviceRate,
+    },
+    time::wrapped,
 };
 use serde::{Deserialize, Serialize};
 

@@ -1,6 +1,6 @@
 //! Timecode that was set anew in the middle of the day: each part of the day has an offset of its own.
 
-use crate::sync::input::{Label, wrapped};
+use crate::{sync::input::Label, time::wrapped};
 
 /// Set anew by more than this, one clip shows it; by less, it takes two: one that slipped is none, seconds.
 const FAR_S: f64 = 60.0;

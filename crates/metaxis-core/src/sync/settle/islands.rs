@@ -5,12 +5,15 @@ use super::{
     ground::{Ground, Lies},
     settling::Settling,
 };
-use crate::sync::{
-    answer::{EvidenceKind, Stretch},
-    input::{devices, wrapped},
-    judge::SOLID,
-    labels::{ClockTrust, DeviceClock, KINDS, LabelPlace, label_of, label_places},
-    solve::overlap_s,
+use crate::{
+    sync::{
+        answer::{EvidenceKind, Stretch},
+        input::devices,
+        judge::SOLID,
+        labels::{ClockTrust, DeviceClock, KINDS, LabelPlace, label_of, label_places},
+        solve::overlap_s,
+    },
+    time::wrapped,
 };
 
 /// What one device says of where an island lies: so many seconds later than it does, to so many.

@@ -4,11 +4,13 @@ use super::{
     ground::{Ground, Sibling},
     settling::Settling,
 };
-use crate::sync::{
-    answer::{EvidenceKind, Stretch, stretch_at},
-    input::wrapped,
-    labels::{KINDS, LEVEL_FRAMES, label_of},
-    solve::compose,
+use crate::{
+    sync::{
+        answer::{EvidenceKind, Stretch, stretch_at},
+        labels::{KINDS, LEVEL_FRAMES, label_of},
+        solve::compose,
+    },
+    time::wrapped,
 };
 
 /// Timecodes of devices that ran together part by less than this, seconds: further off, they are of other takes.
