@@ -11,7 +11,7 @@ import { Intake } from '../places/intake/Intake';
 import { Turnover } from '../places/turnover/Turnover';
 import { Rail } from './Rail';
 
-// Decoders are loaded only where something is played.
+// Decoders come with these, and not with the first page.
 const [Round, fetchRound] = late(() => import('../places/bench/Round').then((place) => place.Round));
 const [Bench, fetchBench] = late(() => import('../places/bench/Bench').then((place) => place.Bench));
 const [Switch, fetchSwitch] = late(() => import('../places/switch/Switch').then((place) => place.Switch));

@@ -4,17 +4,19 @@ type Props = { days: ShootDay[]; shown: string | null; onShow: (name: string | n
 
 /** The shoot days of a production, to choose whose sheet is shown. */
 export function Days({ days, shown, onShow }: Props) {
-  const clips = days.reduce((sum, day) => sum + day.clips, 0);
-  const all = [...days.map((day) => ({ ...day, of: day.name as string | null }))];
-  const due = days.reduce((sum, day) => sum + day.due, 0);
+  const sum = (of: 'clips' | 'due') => days.reduce((all, day) => all + day[of], 0);
+  const choices = [
+    ...days.map((day) => ({ ...day, of: day.name as string | null })),
+    { name: 'All days', clips: sum('clips'), due: sum('due'), of: null },
+  ];
   return (
     <nav
       aria-label="Shoot days"
       className="flex shrink-0 gap-5 overflow-x-auto border-b border-line px-4 py-1"
     >
-      {[...all, { name: 'All days', clips, due, of: null }].map(({ name, clips, due, of }) => (
+      {choices.map(({ name, clips, due, of }) => (
         <button
-          key={name}
+          key={of ?? ''}
           type="button"
           aria-pressed={shown === of}
           onClick={() => onShow(of)}
