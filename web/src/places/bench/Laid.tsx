@@ -109,14 +109,15 @@ export function Laid({ day, pair, third, whole, range, isPlaced, onShift, onBrea
   const { data: drift } = useQuery(driftQuery(clip, day.pass?.id));
 
   const broken = useMemo(() => breaks(placed.stretches), [placed]);
-  // Opened where something is sharp to see and hear in both.
+  // Opened where something is sharp to see and hear in both; what a hand has laid, in its middle: what is sharp there shows that
+  // it is wrong, and not where it belongs.
   const opens = useRef(true);
   useEffect(() => {
     if (looking || !opens.current) return;
     opens.current = false;
     const sharp = points.find(({ along }) => along === 'middle') ?? points[0];
-    if (sharp && isAsOpened) seek(axisOf(here, sharp.clip_s));
-  }, [looking, points, here, isAsOpened, seek]);
+    if (sharp && isAsOpened && placed.verdict !== 'by_hand') seek(axisOf(here, sharp.clip_s));
+  }, [looking, points, here, isAsOpened, placed.verdict, seek]);
 
   const rungs = useMemo(() => rungsOf(placed), [placed]);
   const move = (by: number) => onShift(shift + by);
