@@ -114,6 +114,37 @@ async fn each_day_is_placed_by_itself_a_day_after_the_one_before() {
     assert!(said.to_string().contains("no clip is of the shoot day “Day 7”"), "{said}");
 }
 
+/// Measured from another device than the axis's a day lies where it lay, and so does the other.
+#[tokio::test]
+async fn a_day_measured_from_another_device_stays_on_the_axis() {
+    let (data, media) = (tempfile::tempdir().expect("a folder"), tempfile::tempdir().expect("a folder"));
+    let api = taken_in(data.path(), media.path()).await;
+    let before = api.sync().await;
+    let named = |name: &str| {
+        let clips = before["clips"].as_array().expect("clips");
+        clips.iter().find(|clip| clip["file_name"] == name).expect("a clip")["device"].clone()
+    };
+    assert_ne!(before["pass"]["reference"], named("A001.mov"));
+    for which in DAYS {
+        let asked = json!({ "reference": named("A001.mov"), "plan": of_day(which)["plan"] });
+        assert_eq!(api.post("/passes", asked).await.0, 200);
+        let after = api.idle().await;
+        assert_eq!(after["pass"]["axis_zero"], before["pass"]["axis_zero"]);
+        let (mut moved_s, mut placed) = (0.0_f64, 0);
+        for day in DAYS {
+            for (was, now) in lies(&before, day).iter().zip(lies(&after, day)) {
+                assert_eq!(was.0, now.0);
+                if let (Some(was_s), Some(now_s)) = (was.3, now.3) {
+                    moved_s = moved_s.max((now_s - was_s).abs());
+                    placed += 1;
+                }
+            }
+        }
+        // Clocks between the takes are known to some hundredths of a second.
+        assert!(placed > 12 && moved_s < 0.1, "{which}: {placed} placed, moved by {moved_s} s");
+    }
+}
+
 #[tokio::test]
 async fn a_day_can_be_synced_before_the_others_and_one_clip_without_a_day_joins_them() {
     let (data, media) = (tempfile::tempdir().expect("a folder"), tempfile::tempdir().expect("a folder"));

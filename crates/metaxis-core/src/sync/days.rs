@@ -73,11 +73,19 @@ pub struct PlacedDay {
     pub result: DayResult,
 }
 
-/// Days on one axis: that of the first of them that is of the axis's day. `zero_s` is the time of day at the axis's zero,
-/// seconds. Of `count` clips those that no day has are unplaced, and say what `why` says of them.
+/// An axis that days are laid on.
+#[derive(Debug, Clone, Copy)]
+pub struct DaysAxis {
+    /// The clip whose start is its zero, where that is settled already; else that of the first day's own axis.
+    pub origin: Option<usize>,
+    /// Time of day at its zero, seconds.
+    pub zero_s: f64,
+}
+
+/// Days on one axis. Of `count` clips those that no day has say what `why` says of them.
 pub fn join_days(
     days: Vec<PlacedDay>,
-    zero_s: f64,
+    axis: DaysAxis,
     count: usize,
     why: impl Fn(usize) -> Placement,
 ) -> DayResult {
@@ -92,15 +100,33 @@ pub fn join_days(
     let mut days = days;
     // The axis's own day keeps its numbers.
     days.sort_by_key(|day| (day.after != 0, day.after));
-    all.reference = days.first().map_or(0, |day| day.clips[day.result.reference]);
+    all.reference =
+        axis.origin.or_else(|| days.first().map(|day| day.clips[day.result.reference])).unwrap_or(0);
     // Components begin at 0 where the axis's day is among them; else that number stays free for it.
     let mut base = u32::from(days.first().is_some_and(|day| day.after != 0));
     for PlacedDay { clips, after, zero_s: own_zero_s, result } in days {
-        let by_s = if after == 0 { 0.0 } else { after as f64 * DAY_S + own_zero_s - zero_s };
+        let later_s = after as f64 * DAY_S + own_zero_s - axis.zero_s;
+        // On the axis's own day the clip that is its zero stays that, and its component the first, whatever this day was
+        // measured from.
+        let origin = axis.origin.and_then(|origin| clips.iter().position(|clip| *clip == origin));
+        let origin = origin.map(|origin| &result.placements[origin]);
+        let (by_s, first) = match (after, origin) {
+            (0, Some(origin)) => match origin.stretches.first() {
+                Some(start) => (-start.start_s, origin.component),
+                None => (later_s, 0),
+            },
+            (0, None) => (0.0, 0),
+            _ => (later_s, 0),
+        };
+        let numbered = |component: u32| match component {
+            own if own == first => base,
+            0 => first + base,
+            own => own + base,
+        };
         let highest = result.placements.iter().map(|own| own.component);
         let highest = highest.chain(result.islands.iter().map(|own| own.component)).max().unwrap_or(0);
         for (&clip, mut placement) in clips.iter().zip(result.placements) {
-            placement.component += base;
+            placement.component = numbered(placement.component);
             placement.shift(by_s);
             for Evidence { against, .. } in &mut placement.evidence {
                 *against = against.map(|other| clips[other]);
@@ -118,7 +144,7 @@ pub fn join_days(
                 .map(|own| ShownDistance { clip: own.clip.map(|clip| clips[clip]), ..own }),
         );
         all.islands.extend(result.islands.into_iter().map(|own| Island {
-            component: own.component + base,
+            component: numbered(own.component),
             reference: clips[own.reference],
             zero_s: own.zero_s + by_s,
             ..own
@@ -132,7 +158,7 @@ pub fn join_days(
 mod tests {
     use super::*;
     use crate::sync::{
-        answer::Verdict,
+        answer::{Stretch, Verdict},
         day::place_day,
         trial::{PLAN, Sound, labelled},
     };
@@ -163,6 +189,45 @@ mod tests {
         }
     }
 
+    const FRESH: DaysAxis = DaysAxis { origin: None, zero_s: 36_000.0 };
+
+    /// A day that is placed anew by another device than the axis's: the axis stays where it was.
+    #[test]
+    fn the_axis_stays_where_it_was_whatever_a_day_is_measured_from() {
+        // Measured from clip 2, five seconds before the axis's clip 0, which is an island of its own with clip 1.
+        let laid = |start_s: f64, component: u32| Placement {
+            component,
+            stretches: vec![Stretch::whole(60.0, start_s)],
+            ..Placement::unplaced("")
+        };
+        let island = |component: u32, reference: usize, zero_s: f64| Island {
+            component,
+            reference,
+            zero_s,
+            sigma_s: None,
+            by: None,
+            day_start_s: None,
+        };
+        let result = DayResult {
+            reference: 2,
+            placements: vec![laid(5.0, 1), laid(15.0, 1), laid(0.0, 0)],
+            rates: vec![],
+            clocks: vec![],
+            distances: vec![],
+            islands: vec![island(0, 2, 0.0), island(1, 0, 5.0)],
+        };
+        let day = PlacedDay { clips: vec![0, 1, 2], after: 0, zero_s: 35_995.0, result };
+        let settled = DaysAxis { origin: Some(0), ..FRESH };
+        let all = join_days(vec![day], settled, 3, |_| Placement::unplaced(""));
+        assert_eq!(all.reference, 0);
+        let starts: Vec<(f64, u32)> =
+            all.placements.iter().map(|own| (own.stretches[0].start_s, own.component)).collect();
+        assert_eq!(starts, [(0.0, 0), (10.0, 0), (-5.0, 1)]);
+        let islands: Vec<(u32, usize, f64)> =
+            all.islands.iter().map(|own| (own.component, own.reference, own.zero_s)).collect();
+        assert_eq!(islands, [(1, 2, -5.0), (0, 0, 0.0)]);
+    }
+
     /// Two days with the same times of day: a recorder from 10:00 and a camera ten seconds later by its timecode.
     #[test]
     fn a_day_lies_a_day_after_the_one_before() {
@@ -175,7 +240,7 @@ mod tests {
         };
         // The second day began two minutes earlier.
         let days = vec![place(vec![1, 3], 1, -120.0), place(vec![4, 0], 0, 0.0)];
-        let all = join_days(days, 36_000.0, 5, |_| Placement::unplaced("not yet"));
+        let all = join_days(days, FRESH, 5, |_| Placement::unplaced("not yet"));
         assert_eq!(all.reference, 4);
         let start_s = |clip: usize| all.placements[clip].stretches[0].start_s;
         let (day, tenth) = (DAY_S - 120.0, 0.1);

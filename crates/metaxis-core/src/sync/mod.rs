@@ -26,7 +26,7 @@ pub use answer::{
     Signs, Skipped, Stretch, SyncReport, Timing, Verdict, Warning, breaks, joined, runs,
 };
 pub use day::{DayError, Found, find_day, place_day, weigh_day};
-pub use days::{PlacedDay, join_days, shoot_days};
+pub use days::{DaysAxis, PlacedDay, join_days, shoot_days};
 pub use input::{
     Arrival, Aside, DayClip, DayPlan, Effort, Flow, GivenDistance, HeardSound, Label, Mode, SOUND_M_PER_S,
     SampleSource, SlateMark, Step, TakenOff, axis_origin, labels, pick_reference,

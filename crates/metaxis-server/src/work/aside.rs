@@ -13,7 +13,10 @@ use crate::{
 };
 use metaxis_core::{
     clip::ClipId,
-    sync::{Aside, DayClip, EvidenceKind, PlacedDay, Placement, Verdict, join_days, keep_beside, weigh_day},
+    sync::{
+        Aside, DayClip, DaysAxis, EvidenceKind, PlacedDay, Placement, Verdict, join_days, keep_beside,
+        weigh_day,
+    },
 };
 use metaxis_store::{Part, StoredClip};
 use std::time::Instant;
@@ -86,10 +89,11 @@ pub fn set_aside(app: &App, piece: Piece, aside: bool) -> Result<(), ApiError> {
         zero_s: zero.seconds(),
         result,
     };
-    let zero_s = pass.facts.axis_zero.seconds();
-    let mut result = join_days(vec![placed], zero_s, listened.len(), |_| not_yet());
-    let origin = listened.iter().position(|own| own.id == pass.facts.origin);
-    result.reference = origin.unwrap_or(result.reference);
+    let axis = DaysAxis {
+        origin: listened.iter().position(|own| own.id == pass.facts.origin),
+        zero_s: pass.facts.axis_zero.seconds(),
+    };
+    let mut result = join_days(vec![placed], axis, listened.len(), |_| not_yet());
     let clip = numbers[clip];
     in_store_numbers(&mut result, &listened);
     let staying: Vec<Option<Placement>> = listened

@@ -16,8 +16,8 @@ use crate::{
 use metaxis_core::{
     clip::{ClipId, DeviceId},
     sync::{
-        ClockNote, DayClip, DayResult, Effort, Mode, Placement, ShownDistance, Step, Verdict, clock_notes,
-        component_at, join_days, keep_beside, place_near,
+        ClockNote, DayClip, DayResult, DaysAxis, Effort, Mode, Placement, ShownDistance, Step, Verdict,
+        clock_notes, component_at, join_days, keep_beside, place_near,
     },
 };
 use metaxis_media::{MediaError, Stop};
@@ -188,9 +188,7 @@ pub fn pass(
             let runs = needed.contains(&listened[clip].id);
             if runs { Placement::unplaced(NO_SOUND_THAT_DAY) } else { not_yet() }
         };
-        let mut result = join_days(placed, zero_s, listened.len(), why);
-        result.reference = origin.unwrap_or(result.reference);
-        (lead, result)
+        (lead, join_days(placed, DaysAxis { origin, zero_s }, listened.len(), why))
     };
     let mut shown = result.distances.clone();
     if !plan.is_part() {
