@@ -83,7 +83,9 @@ function OneSheet({ day, days, shown: shootDay, onShow }: OneProps) {
       void run.pass({ reference: device, plan: { ...how, clips: null, near: null, day: null, ...plan } }),
     [run, how],
   );
-  const sync = () => look({ day: shootDay }, reference === '' ? null : reference);
+  // Performances are of no day, and a day has no place on the axis of a track: then all is synced.
+  const synced = tracks || how.mode === 'playback' ? null : shootDay;
+  const sync = () => look({ day: synced }, reference === '' ? null : reference);
   const dayAt = (by: 1 | -1) => {
     const names = [...days.map(({ name }) => name), null];
     if (days.length > 0) onShow(names[(names.indexOf(shootDay) + by + names.length) % names.length] ?? null);
@@ -175,7 +177,7 @@ function OneSheet({ day, days, shown: shootDay, onShow }: OneProps) {
           <option value="deep">deep</option>
         </Choice>
         <Button main disabled={syncing} onClick={sync}>
-          {syncing ? 'Syncing…' : shootDay === null && days.length > 0 ? 'Sync all days' : 'Sync the day'}
+          {syncing ? 'Syncing…' : synced === null && days.length > 0 ? 'Sync all days' : 'Sync the day'}
         </Button>
       </Head>
       {days.length > 0 && <Days days={days} shown={shootDay} onShow={onShow} />}
