@@ -14,6 +14,8 @@ compgen -G '/usr/lib/llvm-*/lib/libclang.so*' >/dev/null || packages+=(libclang-
 if [ "$want" = test ]; then
   command -v chromium >/dev/null || packages+=(chromium)
   command -v chromedriver >/dev/null || packages+=(chromium-driver)
+  # Another reader of what is written.
+  command -v mediainfo >/dev/null || packages+=(mediainfo)
   # Timecode of another maker, for the decoder's tests.
   [ -e /usr/include/ltc.h ] || packages+=(libltc-dev)
   command -v python3 >/dev/null && python3 -c 'import venv, ensurepip' 2>/dev/null || packages+=(python3-venv)
@@ -38,9 +40,9 @@ if [ ! -e web/node_modules/.made ] || [ web/package-lock.json -nt web/node_modul
   (cd web && npm ci --no-fund --no-audit --loglevel=error)
   touch web/node_modules/.made
 fi
-# The reference reader of OpenTimelineIO documents, for the tests.
-if [ "$want" = test ] && [ ! -e .venv/.made ]; then
+# Readers of other makers for the tests: of OpenTimelineIO documents, of a WAV's chunks.
+if [ "$want" = test ] && [ ! -e .venv/.made-2 ]; then
   python3 -m venv .venv
-  .venv/bin/pip install --quiet --disable-pip-version-check 'opentimelineio==0.18.*'
-  touch .venv/.made
+  .venv/bin/pip install --quiet --disable-pip-version-check 'opentimelineio==0.18.*' 'wavinfo==4.*'
+  touch .venv/.made-2
 fi

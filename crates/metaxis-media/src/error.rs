@@ -68,6 +68,22 @@ pub enum MediaError {
         /// The file.
         path: PathBuf,
     },
+    /// A file that is made cannot be written.
+    #[error("{path}: cannot be written ({detail})")]
+    Write {
+        /// The file that was to be made.
+        path: PathBuf,
+        /// Why, and what to do.
+        detail: String,
+    },
+    /// Another file has the name of one that is to be made.
+    #[error(
+        "{path}: a file of that name is there already and is left as it is; move it away, or ask for it to be replaced"
+    )]
+    Taken {
+        /// The file.
+        path: PathBuf,
+    },
     /// Stopped by the user.
     #[error("stopped")]
     Stopped,

@@ -14,6 +14,8 @@ pub struct Ixml {
     pub notes: Option<String>,
     /// TAPE.
     pub tape: Option<String>,
+    /// FILE_UID.
+    pub uid: Option<String>,
     /// CIRCLED is TRUE.
     pub circled: bool,
     /// SPEED, and TIMECODE_RATE in it.
@@ -70,6 +72,7 @@ impl Ixml {
             [_, "TAKE"] => self.take = some,
             [_, "NOTE"] => self.notes = some,
             [_, "TAPE"] => self.tape = some,
+            [_, "FILE_UID"] => self.uid = some,
             [_, "CIRCLED"] => self.circled = text.eq_ignore_ascii_case("true"),
             [_, "SPEED", "FILE_SAMPLE_RATE"] => self.speed.file_sample_rate = text.parse().ok(),
             [_, "SPEED", "DIGITIZER_SAMPLE_RATE"] => self.speed.digitizer_sample_rate = text.parse().ok(),

@@ -59,22 +59,22 @@ impl Form {
     }
 }
 
-/// The samples of an uncompressed WAV, RF64 or BW64 file.
-pub(crate) struct WavSamples {
-    data: io::Take<File>,
+/// Where the samples of an uncompressed WAV, RF64 or BW64 file lie.
+pub(crate) struct WavLayout {
+    /// The file.
+    pub(crate) file: File,
+    /// Its first byte of sound.
+    pub(crate) at: u64,
+    /// Samples a channel that are there.
+    pub(crate) samples: u64,
     form: Form,
     /// Bytes of one sample of every channel.
-    frame: usize,
-    bytes: Vec<u8>,
+    pub(crate) frame: usize,
 }
 
-/// Bytes read at a time.
-const BLOCK: usize = 1 << 18;
-
-impl WavSamples {
-    /// Opens a file that `facts` describes; `None` where it is no such file, or is in any way unusual: a decoder is
-    /// asked then.
-    pub(crate) fn open(path: &Path, facts: &SoundFacts) -> io::Result<Option<Self>> {
+impl WavLayout {
+    /// Of a file that `facts` describes; `None` where it is no such file, or is in any way unusual: a decoder is asked then.
+    pub(crate) fn of(path: &Path, facts: &SoundFacts) -> io::Result<Option<Self>> {
         let mut file = open_file(path)?;
         let mut format = vec![];
         let Some(chunk) = walk_chunks(&mut file, |chunk| &chunk.id == b"fmt ")? else { return Ok(None) };
@@ -102,10 +102,37 @@ impl WavSamples {
         if size == 0 || frame == 0 || !as_labelled {
             return Ok(None);
         }
+        let samples = size.min(length.saturating_sub(at)) / frame as u64;
+        Ok(Some(Self { file, at, samples, form, frame }))
+    }
+
+    /// Interleaved samples out of the bytes of whole frames.
+    pub(crate) fn convert(&self, bytes: &[u8], out: &mut Vec<f32>) {
+        self.form.convert(bytes, out);
+    }
+}
+
+/// The samples of an uncompressed WAV, RF64 or BW64 file, from the first to the last.
+pub(crate) struct WavSamples {
+    data: io::Take<File>,
+    form: Form,
+    /// Bytes of one sample of every channel.
+    frame: usize,
+    bytes: Vec<u8>,
+}
+
+/// Bytes read at a time.
+const BLOCK: usize = 1 << 18;
+
+impl WavSamples {
+    /// Opens a file that `facts` describes; `None` as [`WavLayout::of`] has it.
+    pub(crate) fn open(path: &Path, facts: &SoundFacts) -> io::Result<Option<Self>> {
+        let Some(WavLayout { mut file, at, samples, form, frame }) = WavLayout::of(path, facts)? else {
+            return Ok(None);
+        };
         file.seek(SeekFrom::Start(at))?;
-        let whole = size.min(length.saturating_sub(at)) / frame as u64 * frame as u64;
         Ok(Some(Self {
-            data: file.take(whole),
+            data: file.take(samples * frame as u64),
             form,
             frame,
             bytes: vec![0; BLOCK / frame.min(BLOCK) * frame],

@@ -173,13 +173,14 @@ fn a_walk_finds_what_is_there_and_follows_no_link_out() {
 
 #[test]
 fn ixml_is_read_and_found_in_its_chunk() {
-    let text = "<?xml version=\"1.0\"?><BWFXML><SCENE>2 &amp; 3</SCENE><TAKE>1</TAKE><CIRCLED>TRUE</CIRCLED><TAPE>R1</TAPE>\
+    let text = "<?xml version=\"1.0\"?><BWFXML><SCENE>2 &amp; 3</SCENE><TAKE>1</TAKE><CIRCLED>TRUE</CIRCLED><TAPE>R1</TAPE><FILE_UID>7</FILE_UID>\
                 <TRACK_LIST><TRACK><NAME>Mix L</NAME></TRACK><TRACK><NAME>Boom</NAME></TRACK></TRACK_LIST></BWFXML>\0\0";
     let expected = Ixml {
         scene: Some("2 & 3".into()),
         take: Some("1".into()),
         notes: None,
         tape: Some("R1".into()),
+        uid: Some("7".into()),
         circled: true,
         tracks: vec!["Mix L".into(), "Boom".into()],
         speed: SpeedLabels::default(),

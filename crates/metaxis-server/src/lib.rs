@@ -18,6 +18,7 @@ mod page;
 mod pictures;
 mod routes;
 mod serve;
+mod sound;
 mod turns;
 mod uploads;
 pub mod work;

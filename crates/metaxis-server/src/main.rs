@@ -2,10 +2,17 @@
 
 use anyhow::{Context, Result};
 use clap::{Parser, Subcommand, ValueEnum};
-use metaxis_core::sync::{Effort, Mode};
+use metaxis_core::{
+    sound::{Correction, Fill, Handling},
+    sync::{Effort, Mode},
+};
+use metaxis_media::Depth;
 use metaxis_server::{
     Limits, ServeConfig,
-    headless::{SyncError, SyncPlan, sync},
+    headless::{
+        Layout, Progress, SoundAsked, SoundChoices, SoundError, SoundFor, SyncError, SyncPlan, not_written,
+        sound, sync,
+    },
     start,
 };
 use metaxis_store::JobKind;
@@ -36,6 +43,171 @@ enum ModeArg {
 enum EffortArg {
     Normal,
     Deep,
+}
+
+impl From<ModeArg> for Mode {
+    fn from(mode: ModeArg) -> Self {
+        match mode {
+            ModeArg::Day => Self::Day,
+            ModeArg::Playback => Self::Playback,
+        }
+    }
+}
+
+impl From<EffortArg> for Effort {
+    fn from(effort: EffortArg) -> Self {
+        match effort {
+            EffortArg::Normal => Self::Normal,
+            EffortArg::Deep => Self::Deep,
+        }
+    }
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum ForArg {
+    Clips,
+    Groups,
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum CorrectArg {
+    Resample,
+    Recut,
+    Leave,
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum LostArg {
+    Silence,
+    Close,
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum LayoutArg {
+    Poly,
+    Split,
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum BitsArg {
+    #[value(name = "24")]
+    Pcm24,
+    Float,
+}
+
+/// Folders, and how they are synced.
+#[derive(clap::Args)]
+struct SyncArgs {
+    /// Folders; each first-level sub-folder is one device.
+    #[arg(required = true)]
+    folders: Vec<PathBuf>,
+    /// Device name, or a file's path relative to its folder.
+    #[arg(long)]
+    reference: Option<String>,
+    /// What happened before the devices.
+    #[arg(long, value_enum, default_value = "day")]
+    mode: ModeArg,
+    /// How much to spend on what stays open.
+    #[arg(long, value_enum, default_value = "normal")]
+    effort: EffortArg,
+    /// Where the report goes.
+    #[arg(long)]
+    report: Option<PathBuf>,
+    /// Forget what was listened to before and keep nothing.
+    #[arg(long)]
+    no_cache: bool,
+}
+
+impl SyncArgs {
+    /// The plan, and the folder that is gone when it has been carried out, where nothing is to be kept.
+    fn plan(
+        self,
+        turnover: Option<PathBuf>,
+    ) -> Result<(SyncPlan, Option<PathBuf>, Option<tempfile::TempDir>)> {
+        let Self { folders, reference, mode, effort, report, no_cache } = self;
+        let fresh = no_cache.then(tempfile::tempdir).transpose()?;
+        let cache = fresh.as_ref().map_or_else(default_cache, |folder| folder.path().to_owned());
+        let plan = SyncPlan { folders, reference, mode: mode.into(), effort: effort.into(), cache, turnover };
+        Ok((plan, report, fresh))
+    }
+}
+
+/// What sound is written, and how.
+#[derive(clap::Args)]
+struct SoundArgs {
+    /// Folder that the files go to.
+    #[arg(long)]
+    out: PathBuf,
+    /// A file for each picture clip, or for each group.
+    #[arg(long = "for", value_enum, default_value = "clips")]
+    made_for: ForArg,
+    /// What is done about every clock; for each what is best unless given.
+    #[arg(long, value_enum)]
+    correct: Option<CorrectArg>,
+    /// What stands for samples that were lost.
+    #[arg(long, value_enum, default_value = "silence")]
+    lost: LostArg,
+    /// All tracks in one file, or each in its own.
+    #[arg(long, value_enum, default_value = "poly")]
+    layout: LayoutArg,
+    /// Bits a sample, or floats of 32.
+    #[arg(long, value_enum, default_value = "24")]
+    bits: BitsArg,
+    /// Samples a second; those of the recordings unless given.
+    #[arg(long, value_parser = ["48000", "96000"])]
+    rate: Option<String>,
+    /// Seconds more on both sides.
+    #[arg(long, default_value_t = 0.0, value_parser = seconds)]
+    handles: f64,
+    /// The cameras' own sound too.
+    #[arg(long)]
+    scratch: bool,
+    /// Channels that carry timecode too.
+    #[arg(long)]
+    timecode_channels: bool,
+    /// Replace files that are there under the same names.
+    #[arg(long)]
+    replace: bool,
+}
+
+fn seconds(text: &str) -> Result<f64, String> {
+    let seconds: f64 = text.parse().map_err(|_| format!("{text} is no number of seconds"))?;
+    if (0.0..=3600.0).contains(&seconds) { Ok(seconds) } else { Err("0 to 3600 seconds".into()) }
+}
+
+impl SoundArgs {
+    fn asked(self, sync: SyncPlan) -> SoundAsked {
+        let correction = self.correct.map(|own| match own {
+            CorrectArg::Resample => Correction::Resample,
+            CorrectArg::Recut => Correction::Recut,
+            CorrectArg::Leave => Correction::Leave,
+        });
+        let fill = match self.lost {
+            LostArg::Silence => Fill::Silence,
+            LostArg::Close => Fill::Close,
+        };
+        let choices = SoundChoices {
+            handling: Handling { correction, fill },
+            layout: match self.layout {
+                LayoutArg::Poly => Layout::Poly,
+                LayoutArg::Split => Layout::Split,
+            },
+            depth: match self.bits {
+                BitsArg::Pcm24 => Depth::Pcm24,
+                BitsArg::Float => Depth::Float32,
+            },
+            rate: self.rate.and_then(|rate| rate.parse().ok()),
+            handles_s: self.handles,
+            with_timecode: self.timecode_channels,
+            scratch: self.scratch,
+            replace: self.replace,
+        };
+        let made_for = match self.made_for {
+            ForArg::Clips => SoundFor::Clips,
+            ForArg::Groups => SoundFor::Groups,
+        };
+        SoundAsked { sync, out: self.out, made_for, choices }
+    }
 }
 
 #[derive(Subcommand)]
@@ -72,27 +244,18 @@ enum Command {
     },
     /// Syncs folders without the page and writes a report.
     Sync {
-        /// Folders; each first-level sub-folder is one device.
-        #[arg(required = true)]
-        folders: Vec<PathBuf>,
-        /// Device name, or a file's path relative to its folder.
-        #[arg(long)]
-        reference: Option<String>,
-        /// What happened before the devices.
-        #[arg(long, value_enum, default_value = "day")]
-        mode: ModeArg,
-        /// How much to spend on what stays open.
-        #[arg(long, value_enum, default_value = "normal")]
-        effort: EffortArg,
-        /// Where the report goes; standard output unless given.
-        #[arg(long)]
-        report: Option<PathBuf>,
+        #[command(flatten)]
+        sync: SyncArgs,
         /// Folder for the groups as OpenTimelineIO.
         #[arg(long)]
         turnover: Option<PathBuf>,
-        /// Forget what was listened to before and keep nothing.
-        #[arg(long)]
-        no_cache: bool,
+    },
+    /// Syncs folders and writes the recorders' sound for every picture, corrected, as broadcast WAV.
+    Sound {
+        #[command(flatten)]
+        sync: SyncArgs,
+        #[command(flatten)]
+        sound: SoundArgs,
     },
 }
 
@@ -109,8 +272,12 @@ fn main() -> ExitCode {
         Err(e) => {
             // Whoever read it may be gone.
             let _ = writeln!(std::io::stderr(), "metaxis: {e:#}");
+            let of_sound = e.downcast_ref::<SoundError>().and_then(|e| match e {
+                SoundError::Sync(e) => Some(e),
+                SoundError::Room(_) => None,
+            });
             let usage = matches!(
-                e.downcast_ref::<SyncError>(),
+                e.downcast_ref::<SyncError>().or(of_sound),
                 Some(SyncError::NotAFolder(_) | SyncError::UnknownReference(_))
             );
             ExitCode::from(if usage { 2 } else { 1 })
@@ -131,31 +298,33 @@ fn run(command: Command) -> Result<()> {
             };
             serve(ServeConfig { address, data, roots, token, production, limits }, take_in)
         }
-        Command::Sync { folders, reference, mode, effort, report, turnover, no_cache } => {
-            let fresh = no_cache.then(tempfile::tempdir).transpose()?;
-            let cache = fresh.as_ref().map_or_else(default_cache, |folder| folder.path().to_owned());
-            let mode = match mode {
-                ModeArg::Day => Mode::Day,
-                ModeArg::Playback => Mode::Playback,
-            };
-            let effort = match effort {
-                EffortArg::Normal => Effort::Normal,
-                EffortArg::Deep => Effort::Deep,
-            };
-            let plan = SyncPlan { folders, reference, mode, effort, cache, turnover };
+        Command::Sync { sync: args, turnover } => {
+            // Gone when dropped, and not before.
+            let (plan, report, _fresh) = args.plan(turnover)?;
             let result = with_progress(|progress| sync(&plan, progress))?;
-            let json = serde_json::to_string_pretty(&result)?;
-            match report {
-                Some(path) => write_whole(&path, &json)
-                    .with_context(|| format!("{} cannot be written", path.display()))?,
-                None => match writeln!(std::io::stdout(), "{json}") {
-                    // Whoever read it has read enough.
-                    Err(e) if e.kind() == ErrorKind::BrokenPipe => {}
-                    written => written.context("the report cannot be written")?,
-                },
-            }
-            Ok(())
+            hand_over(&serde_json::to_string_pretty(&result)?, report.as_deref())
         }
+        Command::Sound { sync: args, sound: wanted } => {
+            let (plan, report, _fresh) = args.plan(None)?;
+            let asked = wanted.asked(plan);
+            let result = with_progress(|progress| sound(&asked, progress))?;
+            hand_over(&serde_json::to_string_pretty(&result)?, report.as_deref())?;
+            not_written(&result).map_or(Ok(()), |why| Err(anyhow::Error::msg(why)))
+        }
+    }
+}
+
+/// Gives a report to the file that was named, or to the standard output.
+fn hand_over(json: &str, report: Option<&Path>) -> Result<()> {
+    match report {
+        Some(path) => {
+            write_whole(path, json).with_context(|| format!("{} cannot be written", path.display()))
+        }
+        None => match writeln!(std::io::stdout(), "{json}") {
+            // Whoever read it has read enough.
+            Err(e) if e.kind() == ErrorKind::BrokenPipe => Ok(()),
+            written => written.context("the report cannot be written"),
+        },
     }
 }
 
@@ -198,7 +367,7 @@ fn serve(config: ServeConfig, take_in: Option<PathBuf>) -> Result<()> {
 }
 
 /// A progress bar on a terminal, plain lines otherwise.
-fn with_progress<T>(work: impl FnOnce(&(dyn Fn(&str, usize, usize) + Sync)) -> T) -> T {
+fn with_progress<T>(work: impl FnOnce(&Progress) -> T) -> T {
     if std::io::stderr().is_terminal() {
         let bar = indicatif::ProgressBar::new(1);
         let result = work(&|what, done, all| {

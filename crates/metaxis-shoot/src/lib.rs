@@ -5,6 +5,7 @@
 
 pub mod field;
 mod files;
+mod heard;
 mod large;
 mod picture;
 mod render;
@@ -12,6 +13,7 @@ mod scenario;
 mod sound;
 mod truth;
 
+pub use heard::true_sound;
 pub use large::{large_day, long_take};
 pub use picture::{CODE_BITS, CodeStrip, read_code};
 pub use render::{ShootProgress, made_once, shoot};

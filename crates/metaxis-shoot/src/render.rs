@@ -88,11 +88,11 @@ fn hash(bytes: impl Iterator<Item = u8>) -> u64 {
     bytes.fold(0xcbf2_9ce4_8422_2325, |hash, byte| (hash ^ u64::from(byte)).wrapping_mul(0x0100_0000_01b3))
 }
 
-fn seed_of(scenario: &Scenario, name: &str) -> u64 {
+pub(crate) fn seed_of(scenario: &Scenario, name: &str) -> u64 {
     hash(scenario.seed.to_le_bytes().into_iter().chain(name.bytes()))
 }
 
-fn load_speech(scenario: &Scenario, folder: &Path) -> Result<HashMap<String, Vec<f32>>> {
+pub(crate) fn load_speech(scenario: &Scenario, folder: &Path) -> Result<HashMap<String, Vec<f32>>> {
     let mut speech = HashMap::new();
     for said in scenario.scenes.iter().flat_map(|scene| &scene.speech) {
         if speech.contains_key(&said.file) {
@@ -141,7 +141,7 @@ fn reference_start(scenario: &Scenario) -> Result<Origin> {
     })
 }
 
-fn find_device<'a>(scenario: &'a Scenario, folder: &str) -> Result<&'a DevicePlan> {
+pub(crate) fn find_device<'a>(scenario: &'a Scenario, folder: &str) -> Result<&'a DevicePlan> {
     scenario
         .devices
         .iter()
@@ -149,7 +149,7 @@ fn find_device<'a>(scenario: &'a Scenario, folder: &str) -> Result<&'a DevicePla
         .with_context(|| format!("no device {folder} in the scenario"))
 }
 
-fn find_scene<'a>(scenario: &'a Scenario, name: &str) -> Result<&'a ScenePlan> {
+pub(crate) fn find_scene<'a>(scenario: &'a Scenario, name: &str) -> Result<&'a ScenePlan> {
     scenario
         .scenes
         .iter()
@@ -165,23 +165,23 @@ fn device_clock(device: &DevicePlan, true_s: f64) -> f64 {
 }
 
 /// A recorder begins on a whole sample of its own clock, so that its time reference is exact.
-fn on_sample_grid(device: &DevicePlan, true_s: f64) -> f64 {
+pub(crate) fn on_sample_grid(device: &DevicePlan, true_s: f64) -> f64 {
     let rate = f64::from(device.sample_rate);
     let own = ((device_clock(device, true_s) * rate).round() / rate) - device.clock_error_s;
     JAM_S + (own - JAM_S) / (1.0 + device.clock_ppm * 1e-6)
 }
 
 /// One file to be written.
-struct Take<'a> {
-    scene: &'a ScenePlan,
-    device: &'a DevicePlan,
-    clip: ClipPlan,
-    path: String,
+pub(crate) struct Take<'a> {
+    pub scene: &'a ScenePlan,
+    pub device: &'a DevicePlan,
+    pub clip: ClipPlan,
+    pub path: String,
     /// What the device recorded before, seconds.
     recorded_s: f64,
 }
 
-fn recordings(scenario: &Scenario) -> Result<Vec<Take<'_>>> {
+pub(crate) fn recordings(scenario: &Scenario) -> Result<Vec<Take<'_>>> {
     let mut takes: Vec<Take> = vec![];
     for clip in &scenario.clips {
         let (scene, device) = (find_scene(scenario, &clip.scene)?, find_device(scenario, &clip.device)?);

@@ -1,6 +1,5 @@
 //! Which samples of a sound belong to which moments of another clip's clock.
 
-use super::Correction;
 use crate::sync::Stretch;
 
 /// Output samples that come from one stretch of a sound at a steady pace.
@@ -24,7 +23,7 @@ impl Leg {
 }
 
 /// Rates of the samples that come out and of the sound's, samples a second.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Rates {
     /// Out.
     pub out: f64,
@@ -35,16 +34,8 @@ pub struct Rates {
 /// The way of a sound along the clock of a leading clip, from `from_s` of that clip's own time on for `samples` samples. Both lie on
 /// one axis. Where no leg is, the sound was not running: silence.
 ///
-/// Of two stretches that lie over each other (samples were repeated there) the later one counts. With [`Correction::Leave`] each
-/// run begins where it belongs and then goes at its own pace.
-pub fn course(
-    sound: &[Stretch],
-    leading: &[Stretch],
-    from_s: f64,
-    samples: i64,
-    rates: Rates,
-    correction: Correction,
-) -> Vec<Leg> {
+/// Of two stretches that lie over each other (samples were repeated there) the later one counts.
+pub fn course(sound: &[Stretch], leading: &[Stretch], from_s: f64, samples: i64, rates: Rates) -> Vec<Leg> {
     let mut legs: Vec<Leg> = vec![];
     for (i, lead) in leading.iter().enumerate() {
         let lead_to_s =
@@ -66,9 +57,6 @@ pub fn course(
         }
     }
     legs.sort_by_key(|leg| leg.from);
-    if correction == Correction::Leave {
-        leave(&mut legs, rates);
-    }
     legs
 }
 
@@ -77,22 +65,14 @@ const NEARLY: f64 = 1e-6;
 /// Legs that meet this closely, in samples of the sound, are one clock that bends.
 pub(super) const JOINED: f64 = 0.5;
 
-/// Every run at its own pace, from where it begins.
-fn leave(legs: &mut Vec<Leg>, rates: Rates) {
-    let step = rates.own / rates.out;
-    let mut left: Vec<Leg> = vec![];
-    let mut before: Option<Leg> = None;
-    for leg in legs.iter() {
-        let goes_on =
-            before.is_some_and(|own| own.to == leg.from && (own.position(leg.from) - leg.at).abs() < JOINED);
-        before = Some(*leg);
-        match left.last_mut() {
-            Some(last) if goes_on => last.to = leg.to,
-            // On whole samples where the rates are the same: nothing is worked out, all is kept.
-            _ => left.push(Leg { at: if step == 1.0 { leg.at.round() } else { leg.at }, step, ..*leg }),
-        }
-    }
-    *legs = left;
+/// Whether `next` goes on where `last` ends: one clock, which may bend there.
+pub(super) fn goes_on(last: &Leg, next: &Leg) -> bool {
+    last.to == next.from && (last.position(next.from) - next.at).abs() < JOINED
+}
+
+/// The runs of a course without a jump or a hole.
+pub(super) fn runs_of(legs: &[Leg]) -> impl Iterator<Item = &[Leg]> {
+    legs.chunk_by(goes_on)
 }
 
 #[cfg(test)]
@@ -110,14 +90,14 @@ mod tests {
     fn a_sound_lies_where_both_ran() {
         let recorder = [clip(600.0, 0.0, 0.0)];
         let camera = [clip(60.0, 100.0, 40.0)];
-        let legs = course(&recorder, &camera, 0.0, 60 * 48_000, RATES, Correction::Resample);
+        let legs = course(&recorder, &camera, 0.0, 60 * 48_000, RATES);
         assert_eq!((legs.len(), legs[0].from, legs[0].to), (1, 0, 60 * 48_000));
         assert!((legs[0].at - 100.0 * 48_000.0).abs() < 1e-6);
         // The camera counts faster: fewer of the recorder's samples to each of its own.
         assert!((legs[0].step - 1.0 / (1.0 + 40e-6)).abs() < 1e-15);
         // A recorder that began five seconds later is silent until then, and ends before.
         let late = [clip(20.0, 105.0, 0.0)];
-        let legs = course(&late, &camera, 0.0, 60 * 48_000, RATES, Correction::Resample);
+        let legs = course(&late, &camera, 0.0, 60 * 48_000, RATES);
         assert_eq!(legs.len(), 1);
         assert!(
             (legs[0].from - 5 * 48_000).abs() <= 10 && (legs[0].to - 25 * 48_000).abs() <= 50,
@@ -131,29 +111,16 @@ mod tests {
         let camera = [clip(60.0, 100.0, 0.0)];
         // A chain of two files with three missing frames between, and 0.4 s lost in the second.
         let first = clip(20.0, 95.0, 0.0);
-        let legs = course(&[first], &camera, 0.0, 60 * 48_000, RATES, Correction::Resample);
+        let legs = course(&[first], &camera, 0.0, 60 * 48_000, RATES);
         assert_eq!((legs[0].from, legs[0].to), (0, 15 * 48_000));
         let second = [
             Stretch { clip_end_s: 10.0, ..clip(40.0, 115.12, 0.0) },
             Stretch { clip_start_s: 10.0, ..clip(40.0, 125.52, 0.0) },
         ];
-        let legs = course(&second, &camera, 0.0, 60 * 48_000, RATES, Correction::Resample);
+        let legs = course(&second, &camera, 0.0, 60 * 48_000, RATES);
         let ends: Vec<(i64, i64)> = legs.iter().map(|leg| (leg.from, leg.to)).collect();
         assert_eq!(ends, [(725_760, 1_205_760), (1_224_960, 2_664_960)]);
         assert!((legs[1].at - 480_000.0).abs() < 1e-3);
-    }
-
-    #[test]
-    fn left_alone_a_run_begins_where_it_belongs_and_keeps_every_sample() {
-        let recorder = [clip(3600.0, 0.3, 38.8)];
-        let camera = [clip(3600.0, 0.0, 0.0)];
-        let of = |correction| course(&recorder, &camera, 0.0, 3600 * 48_000, RATES, correction);
-        let (resampled, left) = (of(Correction::Resample), of(Correction::Leave));
-        assert_eq!((left.len(), left[0].step), (1, 1.0));
-        assert!(left[0].at.fract() == 0.0 && (left[0].at - resampled[0].at).abs() <= 0.5);
-        let last = left[0].to - 1;
-        let off_s = (resampled[0].position(last) - left[0].position(last)) / 48_000.0;
-        assert!((off_s - 3599.7 * 38.8e-6).abs() < 1e-4, "{off_s}");
     }
 
     proptest! {
@@ -165,7 +132,7 @@ mod tests {
             let sound = [clip(f64::from(hours), 0.0, own as f64 / 1e3)];
             let camera = [clip(f64::from(hours) - 2.0, start as f64 / 48_000.0, lead as f64 / 1e3)];
             let samples = i64::from(hours - 3) * 48_000;
-            let legs = course(&sound, &camera, 0.0, samples, RATES, Correction::Resample);
+            let legs = course(&sound, &camera, 0.0, samples, RATES);
             prop_assert_eq!(legs.len(), 1);
             for sample in [0, samples / 3, legs[0].to - 1] {
                 // position = (start + sample / (1 + lead)) · (1 + own), in billionths of a sample.

@@ -1,7 +1,10 @@
 //! The weights by which samples make a value between them: a sinc under Kaiser's window (J. F. Kaiser, 1974: "Nonrecursive digital
 //! filter design using the I0-sinh window function").
 
-use std::f64::consts::{PI, TAU};
+use std::{
+    f64::consts::{PI, TAU},
+    sync::{Arc, Mutex, PoisonError},
+};
 
 /// What is beyond the pass band is weaker by this, dB.
 const DOWN_DB: f64 = 126.0;
@@ -19,7 +22,27 @@ pub(super) struct Kernel {
     rows: Vec<f32>,
 }
 
+/// Kernels that were made, by their two rates: making one takes as long as seconds of sound, and there are few.
+static MADE: Mutex<Vec<Made>> = Mutex::new(vec![]);
+
+struct Made {
+    own: f64,
+    out: f64,
+    kernel: Arc<Kernel>,
+}
+
 impl Kernel {
+    /// As [`Kernel::new`], made once.
+    pub fn shared(own: f64, out: f64) -> Arc<Self> {
+        let mut made = MADE.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some(known) = made.iter().find(|known| (known.own, known.out) == (own, out)) {
+            return Arc::clone(&known.kernel);
+        }
+        let kernel = Arc::new(Self::new(own, out));
+        made.push(Made { own, out, kernel: Arc::clone(&kernel) });
+        kernel
+    }
+
     /// For sound of so many samples a second that is read at so many.
     pub fn new(own: f64, out: f64) -> Self {
         let low = own.min(out) / own;

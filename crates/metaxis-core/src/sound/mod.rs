@@ -1,14 +1,30 @@
-//! Sound corrected to another clock: which of its samples belong to each moment of that clock, and what they are worth there.
+//! Sound corrected to another clock and laid onto pictures: which of its samples belong to each moment, and what they are worth.
 //!
-//! - [`course`]: the sound's way along another clip's clock, in legs at a steady pace.
-//! - [`propose`]: how a clip is best corrected, with its reason.
-//! - [`Render`]: the samples themselves, band-limited and exact over hours.
+//! - [`course`]: a sound's way along another clip's clock, in legs at a steady pace.
+//! - [`propose`]: how a clip is best corrected, with its reason; [`left`], [`recut`] and [`filled`] make its course anew.
+//! - [`lay`]: which recordings and channels run under a picture, as tracks.
+//! - [`plan_sound`]: the sound of one file that is to be made, and [`SoundReport`] what became of it.
+//! - [`Render`]: the samples themselves, band-limited and exact over hours; [`Tracks`]: those of all that is laid.
 
 mod correction;
 mod course;
 mod kernel;
+mod lay;
+mod plan;
+mod quiet;
+mod ratio;
 mod render;
+mod report;
+mod tracks;
+mod treat;
 
-pub use correction::{Correction, Proposal, propose};
+pub use correction::{Correction, Fill, Proposal, propose, propose_along};
 pub use course::{Leg, Rates, course};
+pub use lay::{Along, Hole, Laid, LaidSource, Recording, Track, lay};
+pub use plan::{Handling, SoundPlan, Treatment, picture_range, plan_sound, time_reference, track_names};
 pub use render::{Render, Samples};
+pub use report::{
+    HoleReport, MadeReport, MadeState, SOUND_REPORT_SCHEMA, SoundReport, SourceReport, TrackReport,
+};
+pub use tracks::{Chain, Tracks};
+pub use treat::{filled, left, recut};

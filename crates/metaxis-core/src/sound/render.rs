@@ -4,6 +4,7 @@ use super::{
     course::{JOINED, Leg, Rates},
     kernel::Kernel,
 };
+use std::sync::Arc;
 
 /// Where a sound's samples come from: all of its channels from a sample on, silence beyond its ends.
 pub trait Samples {
@@ -26,7 +27,7 @@ const FADE_S: f64 = 0.005;
 /// Makes the samples of a sound along a course.
 ///
 /// ```
-/// use metaxis_core::{sound::{Correction, Rates, Render, Samples, course}, sync::Stretch};
+/// use metaxis_core::{sound::{Rates, Render, Samples, course}, sync::Stretch};
 /// use std::convert::Infallible;
 ///
 /// struct Tone;
@@ -47,7 +48,7 @@ const FADE_S: f64 = 0.005;
 /// let rates = Rates { out: 48_000.0, own: 48_000.0 };
 /// let recorder = [Stretch { rate_ppm: 40.0, ..Stretch::whole(60.0, 0.0) }];
 /// let camera = [Stretch::whole(10.0, 1.0)];
-/// let legs = course(&recorder, &camera, 0.0, 480_000, rates, Correction::Resample);
+/// let legs = course(&recorder, &camera, 0.0, 480_000, rates);
 /// let mut out = vec![vec![0.0; 16]];
 /// Render::new(legs, rates).read(&mut Tone, 0, &mut out)?;
 /// assert!((out[0][0] - (0.1_f32 * 48_001.92).sin()).abs() < 1e-3);
@@ -55,14 +56,14 @@ const FADE_S: f64 = 0.005;
 /// ```
 pub struct Render {
     legs: Vec<Leg>,
-    kernel: Kernel,
+    kernel: Arc<Kernel>,
     fade: i64,
 }
 
 impl Render {
     /// Of a sound whose way is known.
     pub fn new(legs: Vec<Leg>, rates: Rates) -> Self {
-        Self { legs, kernel: Kernel::new(rates.own, rates.out), fade: (FADE_S * rates.out) as i64 }
+        Self { legs, kernel: Kernel::shared(rates.own, rates.out), fade: (FADE_S * rates.out) as i64 }
     }
 
     /// Fills one buffer a channel, all of one length, with what is heard from output sample `from` on; silence where no leg is.

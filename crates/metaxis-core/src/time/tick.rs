@@ -31,6 +31,12 @@ impl Tick {
         Self(ticks.div_euclid(i128::from(rate.max(1))) as i64)
     }
 
+    /// The sample nearest to this instant, at `rate` samples a second.
+    pub fn sample(self, rate: u32) -> i64 {
+        let half = i128::from(TICKS_PER_SECOND / 2);
+        (i128::from(self.0) * i128::from(rate) + half).div_euclid(i128::from(TICKS_PER_SECOND)) as i64
+    }
+
     /// The frame that contains this instant (its start is not after it).
     pub fn frame(self, rate: FrameRate) -> i64 {
         let frames = i128::from(self.0) * i128::from(rate.num());

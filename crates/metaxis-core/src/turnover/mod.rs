@@ -2,9 +2,11 @@
 
 mod cut_list;
 mod otio;
+mod wave_notes;
 
 pub use cut_list::{CutListError, cut_list};
 pub use otio::{group_document, line_document};
+pub use wave_notes::{FileSet, WaveNotes};
 
 use crate::{
     clip::{ClipFacts, ClipId, DeviceId},

@@ -14,6 +14,7 @@ use metaxis_core::{
         GroupReport, Mode, REPORT_SCHEMA, Skipped, SyncReport, Timing, Warning, clock_notes, pick_reference,
         place_day,
     },
+    time::Tick,
     turnover::{Source, Sources, group_document},
 };
 use metaxis_media::{Cache, Entry, Fingerprint, MediaError, Stop, facts, guarded, walk};
@@ -73,11 +74,48 @@ pub enum SyncError {
 ///
 /// # Errors
 /// A [`SyncError`] where there can be no report; faults of single files are in the report.
-pub fn sync(
-    plan: &SyncPlan,
-    progress: &(dyn Fn(&str, usize, usize) + Sync),
-) -> Result<SyncReport, SyncError> {
+pub fn sync(plan: &SyncPlan, progress: &Progress) -> Result<SyncReport, SyncError> {
     let begin = Instant::now();
+    let mut day = synced(plan, progress)?;
+    if let Some(folder) = &plan.turnover {
+        turn_over(folder, &day)?;
+    }
+    day.timing.total_s = begin.elapsed().as_secs_f64();
+    Ok(report(plan, day))
+}
+
+/// Told what is being done, how much of it is done, and of how much.
+pub type Progress<'a> = dyn Fn(&str, usize, usize) + Sync + 'a;
+
+/// Folders whose clips have their places.
+pub(super) struct Synced {
+    /// The files, in the order of their clips.
+    pub files: Vec<Entry>,
+    /// What their contents are known by.
+    pub prints: Vec<Fingerprint>,
+    /// The clips.
+    pub clips: Vec<Listened>,
+    /// The devices' names, by their numbers.
+    pub devices: Vec<String>,
+    /// How they were placed, and where.
+    pub day: KeptDay,
+    /// Time of day at the axis's zero.
+    pub zero: Tick,
+    /// What ran together.
+    pub groups: Vec<Group>,
+    /// What is no clip.
+    pub skipped: Vec<Skipped>,
+    /// What is to be said of single files.
+    pub warnings: Vec<Warning>,
+    /// How long it took.
+    pub timing: Timing,
+}
+
+/// Places everything that is in the folders.
+///
+/// # Errors
+/// As [`sync`].
+pub(super) fn synced(plan: &SyncPlan, progress: &Progress) -> Result<Synced, SyncError> {
     let mut timing = Timing::default();
     let mut warnings = vec![];
     let (entries, skipped) = collect(plan, &mut warnings)?;
@@ -148,7 +186,7 @@ pub fn sync(
     }
     let (files, prints): (Vec<Entry>, Vec<Fingerprint>) =
         known.into_iter().map(|file| (file.entry, file.fingerprint)).unzip();
-    let KeptDay { choice, result } = match kept {
+    let day = match kept {
         Some(day) => day,
         None => {
             let mut day = place(plan, &files, &devices, &clips, progress)?;
@@ -171,7 +209,8 @@ pub fn sync(
     timing.match_s = phase.elapsed().as_secs_f64() - timing.look_s;
     let phase = Instant::now();
     let order: Vec<DeviceId> = (0..devices.len()).map(|i| DeviceId(i as i64)).collect();
-    let (_, groups) = heard_day::groups(
+    let KeptDay { choice, result } = &day;
+    let (zero, groups) = heard_day::groups(
         &clips,
         &result.placements,
         result.reference,
@@ -179,17 +218,13 @@ pub fn sync(
         &result.islands,
         &order,
     );
-    if let Some(folder) = &plan.turnover {
-        turn_over(folder, &groups, &files, &clips, &devices)?;
-    }
     warnings.extend(clock_notes(&result.clocks, &result.distances).into_iter().map(|note| Warning {
         path: note.clip.map_or_else(|| devices[note.device].clone(), |clip| files[clip].relative.clone()),
         code: NoteCode::Labels,
         message: note.text,
     }));
     timing.solve_s = phase.elapsed().as_secs_f64();
-    timing.total_s = begin.elapsed().as_secs_f64();
-    Ok(SyncReport { skipped, warnings, timing, ..report(plan, &files, &clips, &devices, &result, &groups) })
+    Ok(Synced { files, prints, clips, devices, day, zero, groups, skipped, warnings, timing })
 }
 
 fn collect(plan: &SyncPlan, warnings: &mut Vec<Warning>) -> Result<(Vec<Entry>, Vec<Skipped>), SyncError> {
@@ -215,10 +250,10 @@ fn collect(plan: &SyncPlan, warnings: &mut Vec<Warning>) -> Result<(Vec<Entry>, 
 }
 
 /// Does `work` for every item, the `longest` first, so that all cores are busy to the end; results in the items' order.
-fn each<T: Sync, R: Send>(
+pub(super) fn each<T: Sync, R: Send>(
     items: &[T],
     what: &str,
-    progress: &(dyn Fn(&str, usize, usize) + Sync),
+    progress: &Progress,
     longest: impl Fn(&T) -> f64,
     work: impl Fn(&T) -> R + Sync,
 ) -> Vec<R> {
@@ -287,7 +322,7 @@ fn place(
     files: &[Entry],
     devices: &[String],
     clips: &[Listened],
-    progress: &(dyn Fn(&str, usize, usize) + Sync),
+    progress: &Progress,
 ) -> Result<KeptDay, SyncError> {
     let day = heard_day::day_clips(clips);
     let choice = choose_reference(plan, files, devices, &day)?;
@@ -319,13 +354,8 @@ fn choose_reference(
         .ok_or_else(|| SyncError::UnknownReference(name.clone()))
 }
 
-fn turn_over(
-    folder: &Path,
-    groups: &[Group],
-    files: &[Entry],
-    clips: &[Listened],
-    devices: &[String],
-) -> Result<(), SyncError> {
+fn turn_over(folder: &Path, day: &Synced) -> Result<(), SyncError> {
+    let Synced { groups, files, clips, devices, .. } = day;
     let write = |path: &Path, source| SyncError::Write { path: path.to_owned(), source };
     std::fs::create_dir_all(folder).map_err(|e| write(folder, e))?;
     let sources = Sources {
@@ -365,14 +395,9 @@ fn warning(path: &str, error: &MediaError) -> Warning {
     Warning { path: path.to_owned(), code, message: error.to_string() }
 }
 
-fn report(
-    plan: &SyncPlan,
-    files: &[Entry],
-    clips: &[Listened],
-    devices: &[String],
-    result: &DayResult,
-    groups: &[Group],
-) -> SyncReport {
+fn report(plan: &SyncPlan, day: Synced) -> SyncReport {
+    let Synced { files, clips, devices, day, groups, skipped, warnings, timing, .. } = day;
+    let result = &day.result;
     let paths: Vec<String> = files.iter().map(|file| file.relative.clone()).collect();
     let clip = |(i, clip): (usize, &Listened)| {
         let device = devices[clip.device.0 as usize].clone();
@@ -388,11 +413,11 @@ fn report(
         clips: clips.iter().enumerate().map(clip).collect(),
         groups: groups
             .iter()
-            .map(|group| group_report(group, zero_s(result, group.component), devices, &paths))
+            .map(|group| group_report(group, zero_s(result, group.component), &devices, &paths))
             .collect(),
-        skipped: vec![],
-        warnings: vec![],
-        timing: Timing::default(),
+        skipped,
+        warnings,
+        timing,
     }
 }
 

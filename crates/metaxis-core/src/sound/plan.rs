@@ -1,0 +1,188 @@
+//! The sound of one file that is to be made: what lies in it, from which moment on, and what is done about each clock.
+
+use super::{
+    Along, Correction, Fill, Laid, Leg, Proposal, Recording, Samples, Track, filled, lay, left,
+    propose_along, recut,
+};
+use crate::{
+    clip::{ClipFacts, DeviceId},
+    signal::Carries,
+    time::{SampleRate, TICKS_PER_SECOND, Tick},
+};
+
+/// What was chosen for a sound.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Handling {
+    /// What is done about its clock; what is proposed unless given.
+    pub correction: Option<Correction>,
+    /// What stands for what it lost.
+    pub fill: Fill,
+}
+
+/// What is done about one sound.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Treatment {
+    /// What is done about its clock.
+    pub correction: Correction,
+    /// What stands for what it lost.
+    pub fill: Fill,
+    /// What was proposed, and why.
+    pub proposal: Proposal,
+    /// The channels that are listened to where a quiet moment is looked for.
+    listened: Vec<bool>,
+}
+
+/// The sound of a file to be made.
+#[derive(Debug, Clone, PartialEq)]
+pub struct SoundPlan {
+    /// Samples a second.
+    pub rate: SampleRate,
+    /// Length in samples.
+    pub samples: i64,
+    /// What lies in it.
+    pub laid: Laid,
+    /// What is done about each of its sources.
+    pub treatments: Vec<Treatment>,
+}
+
+/// Plans what lies along a clip whose pictures are `frame_s` seconds long.
+pub fn plan_sound(
+    along: &Along,
+    frame_s: f64,
+    recordings: &[Recording],
+    with_timecode: bool,
+    handling: impl Fn(&Recording) -> Handling,
+) -> SoundPlan {
+    let laid = lay(along, recordings, with_timecode);
+    let treatments = laid.sources.iter().map(|source| {
+        let recording = &recordings[source.files[0].0];
+        let Handling { correction, fill } = handling(recording);
+        let proposal = propose_along(&source.legs, source.rates, frame_s);
+        let count = recording.facts.sound.as_ref().map_or(0, |sound| sound.channels as usize);
+        let is_sound = |channel: usize| {
+            recording.channels.get(channel).is_none_or(|state| state.carries != Carries::Timecode)
+        };
+        Treatment {
+            correction: correction.unwrap_or(proposal.correction),
+            fill,
+            proposal,
+            listened: (0..count).map(is_sound).collect(),
+        }
+    });
+    let treatments = treatments.collect();
+    SoundPlan { rate: along.rate, samples: along.samples, laid, treatments }
+}
+
+impl SoundPlan {
+    /// Corrects the course of source number `number`, whose samples `sound` has.
+    ///
+    /// # Errors
+    /// Those of the sound.
+    pub fn correct<S: Samples>(&mut self, number: usize, sound: &mut S) -> Result<(), S::Error> {
+        let (Some(source), Some(own)) = (self.laid.sources.get_mut(number), self.treatments.get(number))
+        else {
+            return Ok(());
+        };
+        let legs: Vec<Leg> = match own.correction {
+            Correction::Resample => source.legs.clone(),
+            Correction::Leave => left(&source.legs, source.rates),
+            Correction::Recut => recut(&source.legs, source.rates, RECUT_S, &own.listened, sound)?,
+        };
+        source.legs = filled(&legs, own.fill);
+        Ok(())
+    }
+}
+
+/// A recut sound is never further off than this, seconds: a quarter of a frame at 25 a second.
+const RECUT_S: f64 = 0.01;
+
+/// A picture's range in its clip's own time: its beginning, seconds, and its length in samples at `rate`, with handles of so many
+/// samples on both sides. `None` where it has no picture.
+pub fn picture_range(facts: &ClipFacts, rate: SampleRate, handles: i64) -> Option<(f64, i64)> {
+    let picture = facts.picture.as_ref()?;
+    let length = match picture.frames {
+        // Frames of one length say it exactly.
+        Some(frames) if picture.constant_rate => Tick::of_frame(frames, picture.rate),
+        _ => Tick::from_seconds(picture.duration_s),
+    };
+    let begins_s = facts.picture_delay_s() - handles as f64 / f64::from(rate.0);
+    Some((begins_s, length.sample(rate.0) + 2 * handles))
+}
+
+/// The sample since midnight at a time of day, less so many before it; around midnight it is that of the day before.
+pub fn time_reference(of_day: Tick, rate: SampleRate, before: i64) -> u64 {
+    let day = Tick(24 * 3600 * TICKS_PER_SECOND).sample(rate.0);
+    (of_day.sample(rate.0) - before).rem_euclid(day) as u64
+}
+
+/// What the tracks are called: as their files name them, else by device and channel; what several have is told apart by their
+/// devices, and by numbers.
+pub fn track_names(tracks: &[Track], device: impl Fn(DeviceId) -> String) -> Vec<String> {
+    let own = |track: &Track| {
+        track.name.clone().unwrap_or_else(|| format!("{} {}", device(track.device), track.channel + 1))
+    };
+    let bare: Vec<String> = tracks.iter().map(own).collect();
+    let mut names: Vec<String> = vec![];
+    for (track, name) in tracks.iter().zip(&bare) {
+        let shared = tracks.iter().zip(&bare).any(|(other, its)| other.device != track.device && its == name);
+        let name = if shared { format!("{} {name}", device(track.device)) } else { name.clone() };
+        let free = |name: &String| !names.contains(name);
+        let numbered = (2..).map(|number| format!("{name} ({number})"));
+        let name = std::iter::once(name.clone()).chain(numbered).find(free).unwrap_or(name);
+        names.push(name);
+    }
+    names
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::{clip::PictureFacts, time::FrameRate};
+
+    fn picture(rate: FrameRate, frames: Option<i64>) -> ClipFacts {
+        let picture = PictureFacts {
+            rate,
+            constant_rate: true,
+            width: 16,
+            height: 9,
+            codec: String::new(),
+            start_s: 0.0,
+            duration_s: 10.01,
+            frames,
+            still: false,
+        };
+        ClipFacts { duration_s: 10.01, picture: Some(picture), ..ClipFacts::default() }
+    }
+
+    #[test]
+    fn a_range_is_as_long_as_its_frames() {
+        let ntsc = FrameRate::new(30_000, 1001).unwrap_or(FrameRate::FPS_25);
+        let rate = SampleRate(48_000);
+        // 301 frames of 1601.6 samples.
+        assert_eq!(picture_range(&picture(ntsc, Some(301)), rate, 0), Some((0.0, 482_082)));
+        assert_eq!(picture_range(&picture(ntsc, None), rate, 48_000), Some((-1.0, 480_480 + 96_000)));
+        assert_eq!(picture_range(&ClipFacts::default(), rate, 0), None);
+    }
+
+    #[test]
+    fn time_references_go_around_midnight() {
+        let rate = SampleRate(48_000);
+        assert_eq!(time_reference(Tick::from_seconds(3600.0), rate, 48_000), 3599 * 48_000);
+        assert_eq!(time_reference(Tick(0), rate, 48_000), 86_399 * 48_000);
+    }
+
+    #[test]
+    fn every_track_has_a_name_of_its_own() {
+        let track = |device: i64, channel: usize, name: Option<&str>| Track {
+            device: DeviceId(device),
+            channel,
+            name: name.map(Into::into),
+            lane: 0,
+            parts: vec![],
+        };
+        let tracks =
+            [track(1, 0, Some("Mix")), track(1, 1, None), track(2, 0, Some("Mix")), track(2, 0, Some("Mix"))];
+        let names = track_names(&tracks, |device| format!("R{}", device.0));
+        assert_eq!(names, ["R1 Mix", "R1 2", "R2 Mix", "R2 Mix (2)"]);
+    }
+}

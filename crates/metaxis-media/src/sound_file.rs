@@ -1,0 +1,208 @@
+//! A file's sound read from any sample on, all channels, as it was recorded.
+
+use crate::{MediaError, Stop, decoder, wav::WavLayout};
+use metaxis_core::{clip::SoundFacts, sound::Samples};
+use std::{
+    collections::VecDeque,
+    io::{self, Read},
+    os::unix::fs::FileExt,
+    path::{Path, PathBuf},
+    sync::mpsc::{Receiver, sync_channel},
+};
+
+/// The sound of a file. Sample 0 is the first that a correct player presents; beyond the ends is silence.
+pub struct SoundFile {
+    path: PathBuf,
+    channels: usize,
+    samples: i64,
+    kind: Kind,
+    interleaved: Vec<f32>,
+}
+
+enum Kind {
+    /// Uncompressed: read where it lies.
+    Plain(WavLayout, Vec<u8>),
+    /// Decoded from its beginning on.
+    Coded(Decoding),
+}
+
+impl SoundFile {
+    /// Opens the sound that `facts` describes.
+    ///
+    /// # Errors
+    /// [`MediaError`] naming the file; [`MediaError::Changed`] where less is there than was.
+    pub fn open(path: &Path, facts: &SoundFacts, stop: &Stop) -> Result<Self, MediaError> {
+        let unreadable = |source| MediaError::Read { path: path.to_owned(), source };
+        let rate = f64::from(facts.rate.0);
+        let mut samples = (facts.duration_s * rate).round() as i64;
+        let kind = match WavLayout::of(path, facts).map_err(unreadable)? {
+            Some(layout) => {
+                let there = i64::try_from(layout.samples).unwrap_or(i64::MAX);
+                if there < samples {
+                    return Err(MediaError::Changed { path: path.to_owned() });
+                }
+                samples = there;
+                Kind::Plain(layout, vec![])
+            }
+            None => Kind::Coded(Decoding::new(path, facts, stop)),
+        };
+        Ok(Self {
+            path: path.to_owned(),
+            channels: facts.channels as usize,
+            samples,
+            kind,
+            interleaved: vec![],
+        })
+    }
+
+    fn fill(&mut self, begin: i64, end: i64) -> Result<(), MediaError> {
+        let Self { path, channels, kind, interleaved, .. } = self;
+        interleaved.clear();
+        match kind {
+            Kind::Plain(layout, bytes) => {
+                bytes.resize((end - begin) as usize * layout.frame, 0);
+                let at = layout.at + begin as u64 * layout.frame as u64;
+                layout.file.read_exact_at(bytes, at).map_err(|source| match source.kind() {
+                    io::ErrorKind::UnexpectedEof => MediaError::Changed { path: path.clone() },
+                    _ => MediaError::Read { path: path.clone(), source },
+                })?;
+                layout.convert(bytes, interleaved);
+            }
+            Kind::Coded(decoding) => decoding.read(begin, end, *channels, interleaved)?,
+        }
+        Ok(())
+    }
+}
+
+impl Samples for SoundFile {
+    type Error = MediaError;
+
+    fn channels(&self) -> usize {
+        self.channels
+    }
+
+    fn read(&mut self, from: i64, out: &mut [Vec<f32>]) -> Result<(), MediaError> {
+        out.iter_mut().for_each(|channel| channel.fill(0.0));
+        let length = out.first().map_or(0, Vec::len) as i64;
+        let (begin, end) = (from.clamp(0, self.samples), (from + length).clamp(0, self.samples));
+        if begin >= end {
+            return Ok(());
+        }
+        self.fill(begin, end)?;
+        let place = (begin - from) as usize;
+        for (number, channel) in out.iter_mut().enumerate().take(self.channels) {
+            let own = self.interleaved.iter().skip(number).step_by(self.channels);
+            // A damaged float is silence, not a blow to the ear.
+            channel[place..].iter_mut().zip(own).for_each(|(out, value)| {
+                *out = if value.is_finite() { *value } else { 0.0 };
+            });
+        }
+        Ok(())
+    }
+}
+
+/// Seconds kept behind what was read last: cross-fades and filters look back a little.
+const KEPT_S: i64 = 1;
+/// Blocks that the decoder may be ahead, and their length in bytes.
+const AHEAD: usize = 4;
+const BLOCK: usize = 1 << 18;
+
+/// A file that is being decoded, forwards; who goes back begins anew.
+struct Decoding {
+    path: PathBuf,
+    facts: SoundFacts,
+    stop: Stop,
+    coming: Option<Receiver<Result<Vec<f32>, MediaError>>>,
+    /// Interleaved samples from `begins` on.
+    kept: VecDeque<f32>,
+    begins: i64,
+}
+
+impl Decoding {
+    fn new(path: &Path, facts: &SoundFacts, stop: &Stop) -> Self {
+        Self {
+            path: path.to_owned(),
+            facts: facts.clone(),
+            stop: stop.clone(),
+            coming: None,
+            kept: VecDeque::new(),
+            begins: 0,
+        }
+    }
+
+    fn read(&mut self, begin: i64, end: i64, channels: usize, out: &mut Vec<f32>) -> Result<(), MediaError> {
+        if self.coming.is_none() || begin < self.begins {
+            self.start(channels);
+        }
+        let keep_from = begin - KEPT_S * i64::from(self.facts.rate.0);
+        loop {
+            let old = (keep_from - self.begins).clamp(0, (self.kept.len() / channels) as i64);
+            self.kept.drain(..old as usize * channels);
+            self.begins += old;
+            if self.begins + (self.kept.len() / channels) as i64 >= end {
+                break;
+            }
+            match self.coming.as_ref().and_then(|coming| coming.recv().ok()) {
+                Some(block) => self.kept.extend(block?),
+                None => {
+                    self.ended(end, channels)?;
+                    break;
+                }
+            }
+        }
+        let first = (begin - self.begins) as usize * channels;
+        out.extend(self.kept.iter().skip(first).take((end - begin) as usize * channels));
+        Ok(())
+    }
+
+    /// All was decoded; coders may end a block before or behind what the container says, and no more.
+    fn ended(&self, end: i64, channels: usize) -> Result<(), MediaError> {
+        const SLACK: i64 = 4096;
+        let there = self.begins + (self.kept.len() / channels) as i64;
+        if there + SLACK >= end {
+            return Ok(());
+        }
+        let at_s = there as f64 / f64::from(self.facts.rate.0);
+        Err(MediaError::Damaged {
+            path: self.path.clone(),
+            detail: format!("its sound ends after {at_s:.1} of {:.1} s", self.facts.duration_s),
+        })
+    }
+
+    fn start(&mut self, channels: usize) {
+        let (send, coming) = sync_channel(AHEAD);
+        let (path, facts, stop) = (self.path.clone(), self.facts.clone(), self.stop.clone());
+        std::thread::spawn(move || {
+            let whole = 4 * channels;
+            let run = decoder(&path, &facts).stream(&stop, |pipe| {
+                let mut bytes = vec![0_u8; BLOCK / whole * whole];
+                loop {
+                    let mut filled = 0;
+                    while filled < bytes.len() {
+                        match pipe.read(&mut bytes[filled..])? {
+                            0 => break,
+                            count => filled += count,
+                        }
+                    }
+                    if filled == 0 {
+                        return Ok(());
+                    }
+                    let block: Vec<f32> = bytes[..filled / whole * whole]
+                        .as_chunks()
+                        .0
+                        .iter()
+                        .map(|four| f32::from_le_bytes(*four))
+                        .collect();
+                    // Nobody listens any more.
+                    send.send(Ok(block)).map_err(|_| io::ErrorKind::BrokenPipe)?;
+                }
+            });
+            if let Err(e) = run {
+                let _ = send.send(Err(e));
+            }
+        });
+        self.coming = Some(coming);
+        self.kept.clear();
+        self.begins = 0;
+    }
+}

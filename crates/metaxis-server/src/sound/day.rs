@@ -1,0 +1,266 @@
+//! The placed clips of a day, and the files of sound that can be made of them.
+
+use super::file::{About, SoundChoices, SoundFile};
+use metaxis_core::{
+    clip::{ClipFacts, ClipId, DeviceId},
+    group::Group,
+    signal::ChannelState,
+    sound::{Along, Recording, picture_range, plan_sound, time_reference},
+    sync::{Skipped, Stretch},
+    time::{SampleRate, Tick},
+};
+use metaxis_media::Fingerprint;
+use std::{
+    collections::{HashMap, HashSet},
+    path::PathBuf,
+};
+
+/// A clip with what is known of it.
+pub struct SoundClip {
+    /// Number of the clip.
+    pub id: ClipId,
+    /// Its device.
+    pub device: DeviceId,
+    /// Where it lies.
+    pub path: PathBuf,
+    /// The same below the folder that it was taken in from, with forward slashes.
+    pub relative: String,
+    /// What its content is known by.
+    pub fingerprint: Fingerprint,
+    /// What its file says.
+    pub facts: ClipFacts,
+    /// What its channels carry.
+    pub channels: Vec<ChannelState>,
+    /// Where it lies on the axis; empty where it has no place.
+    pub stretches: Vec<Stretch>,
+    /// Which island its place is of.
+    pub component: u32,
+}
+
+impl SoundClip {
+    fn is_picture(&self) -> bool {
+        self.facts.picture.as_ref().is_some_and(|picture| !picture.still)
+    }
+
+    pub(super) fn file_name(&self) -> &str {
+        self.relative.rsplit('/').next().unwrap_or_default()
+    }
+}
+
+/// A day whose clips have their places.
+pub struct SoundDay {
+    /// The production.
+    pub project: String,
+    /// Its clips.
+    pub clips: Vec<SoundClip>,
+    /// What the devices are called.
+    pub devices: HashMap<DeviceId, String>,
+    /// Time of day at the axis's zero.
+    pub zero: Tick,
+    /// The device of the track that everything was performed to, where that is the axis: takes lie over each other then, and
+    /// only the track belongs to all of them.
+    pub track: Option<DeviceId>,
+}
+
+/// The files that are to be made, and what there is no sound for.
+#[derive(Default)]
+pub struct Asked {
+    /// To be made.
+    pub files: Vec<SoundFile>,
+    /// Pictures and groups without, and why.
+    pub without: Vec<Skipped>,
+}
+
+impl Asked {
+    /// Bytes that the files take.
+    pub fn bytes(&self) -> u64 {
+        self.files.iter().map(SoundFile::bytes).sum()
+    }
+}
+
+impl SoundDay {
+    /// The recordings whose sound runs under pictures, device by device in the order of time; of the cameras too where wanted.
+    fn recordings(&self, component: u32, scratch: bool) -> Vec<&SoundClip> {
+        let mut own: Vec<&SoundClip> = self
+            .clips
+            .iter()
+            .filter(|clip| clip.facts.sound.is_some() && clip.component == component)
+            .filter(|clip| !clip.stretches.is_empty() && (scratch || clip.facts.picture.is_none()))
+            .filter(|clip| self.track.is_none_or(|track| clip.device == track || clip.is_picture()))
+            .collect();
+        let start = |clip: &SoundClip| clip.stretches.first().map_or(0.0, |own| own.start_s);
+        own.sort_by(|a, b| {
+            (a.is_picture(), self.name(a.device), a.device)
+                .cmp(&(b.is_picture(), self.name(b.device), b.device))
+                .then(start(a).total_cmp(&start(b)))
+                .then(a.relative.cmp(&b.relative))
+        });
+        own
+    }
+
+    pub(super) fn name(&self, device: DeviceId) -> &str {
+        self.devices.get(&device).map_or("", String::as_str)
+    }
+
+    /// The rate at which files are written: as asked, else that of the recordings where all of them have one that is usual.
+    fn rate(&self, recordings: &[&SoundClip], choices: &SoundChoices) -> SampleRate {
+        let all_are = |rate: u32| {
+            let mut rates =
+                recordings.iter().filter_map(|clip| clip.facts.sound.as_ref()).map(|sound| sound.rate.0);
+            !recordings.is_empty() && rates.all(|own| own == rate)
+        };
+        SampleRate(choices.rate.unwrap_or(if all_are(96_000) { 96_000 } else { 48_000 }))
+    }
+
+    /// A file for each of the picture clips that `wanted` names: what recorders have over its range.
+    pub fn for_clips(&self, wanted: impl Fn(&SoundClip) -> bool, choices: &SoundChoices) -> Asked {
+        let mut asked = Asked::default();
+        let stems =
+            Stems::of(self.clips.iter().filter(|clip| clip.is_picture()).map(|clip| clip.relative.as_str()));
+        for clip in self.clips.iter().filter(|clip| clip.is_picture() && wanted(clip)) {
+            match self.for_clip(clip, stems.of_path(&clip.relative), choices) {
+                Ok(file) => asked.files.push(file),
+                Err(why) => asked.without.push(Skipped { path: clip.relative.clone(), why: why.into() }),
+            }
+        }
+        asked
+    }
+
+    fn for_clip(
+        &self,
+        clip: &SoundClip,
+        stem: String,
+        choices: &SoundChoices,
+    ) -> Result<SoundFile, &'static str> {
+        if clip.stretches.is_empty() {
+            return Err("it has no place yet");
+        }
+        let takes_part = |other: &&SoundClip| {
+            other.device != clip.device && self.track.is_none_or(|track| other.device == track)
+                || other.id == clip.id
+        };
+        let mut recordings = self.recordings(clip.component, choices.scratch);
+        recordings.retain(takes_part);
+        let rate = self.rate(&recordings, choices);
+        let handles = choices.handles(rate);
+        let (from_s, samples) = picture_range(&clip.facts, rate, handles).ok_or("it has no picture")?;
+        let along = Along { leading: &clip.stretches, from_s, samples, rate };
+        let frame_s = clip.facts.picture.as_ref().map_or(0.04, |picture| 1.0 / picture.rate.as_f64());
+        let plan = self.plan(&along, frame_s, &recordings, choices);
+        if plan.laid.sources.is_empty() {
+            return Err("no recorder ran with it");
+        }
+        let first_s = clip.stretches[0].axis_s(clip.facts.picture_delay_s());
+        let of_day = match clip.facts.timecode {
+            Some(label) => label.since_midnight(),
+            None => Tick::from_seconds(first_s) + self.zero,
+        };
+        let about = About {
+            belongs_to: clip.relative.clone(),
+            name: clip.file_name().to_owned(),
+            own: Some(&clip.facts),
+            counts: clip.facts.timecode.map(|label| (label.rate, label.drop)),
+            time_reference: time_reference(of_day, rate, handles),
+            timecode: clip.facts.timecode.map(|label| label.to_string()),
+        };
+        Ok(SoundFile::new(self, stem, plan, &recordings, about, choices))
+    }
+
+    /// A file for each group: its whole extent, every recorder.
+    pub fn for_groups(&self, groups: &[Group], choices: &SoundChoices) -> Asked {
+        let mut asked = Asked::default();
+        for (number, group) in (1..).zip(groups) {
+            let recordings = self.recordings(group.component, choices.scratch);
+            let rate = self.rate(&recordings, choices);
+            let (start, end) = (group.frame_start(0), group.frame_start(group.frames));
+            let handles = choices.handles(rate);
+            let samples = (end - start).sample(rate.0) + 2 * handles;
+            let leading = [Stretch::whole((end - start).seconds(), start.seconds())];
+            let along =
+                Along { leading: &leading, from_s: -(handles as f64) / f64::from(rate.0), samples, rate };
+            let plan = self.plan(&along, 1.0 / group.rate().as_f64(), &recordings, choices);
+            if plan.laid.sources.is_empty() {
+                let why = "no recorder ran with it".into();
+                asked.without.push(Skipped { path: group.name.clone(), why });
+                continue;
+            }
+            let about = About {
+                belongs_to: group.name.clone(),
+                name: group.name.clone(),
+                own: None,
+                counts: Some((group.rate(), group.start.drop)),
+                time_reference: time_reference(group.start.since_midnight(), rate, handles),
+                timecode: Some(group.start.to_string()),
+            };
+            let stem = format!("{number:02} {}", crate::file_stem(&group.name));
+            asked.files.push(SoundFile::new(self, stem, plan, &recordings, about, choices));
+        }
+        asked
+    }
+
+    fn plan(
+        &self,
+        along: &Along,
+        frame_s: f64,
+        recordings: &[&SoundClip],
+        choices: &SoundChoices,
+    ) -> metaxis_core::sound::SoundPlan {
+        let all: Vec<Recording> = recordings
+            .iter()
+            .map(|clip| Recording {
+                clip: clip.id,
+                device: clip.device,
+                facts: &clip.facts,
+                channels: &clip.channels,
+                stretches: &clip.stretches,
+            })
+            .collect();
+        plan_sound(along, frame_s, &all, choices.with_timecode, |_| choices.handling)
+    }
+}
+
+/// Names of files without their extensions, where these do not tell files apart.
+struct Stems(HashSet<String>);
+
+impl Stems {
+    fn of<'a>(paths: impl Iterator<Item = &'a str>) -> Self {
+        let (mut seen, mut shared) = (HashSet::new(), HashSet::new());
+        for path in paths {
+            // Disks of some systems take no notice of case.
+            let stem = stem(path).to_lowercase();
+            if !seen.insert(stem.clone()) {
+                shared.insert(stem);
+            }
+        }
+        Self(shared)
+    }
+
+    /// The path without its extension; with it where another file has the same without.
+    fn of_path(&self, path: &str) -> String {
+        let bare = stem(path);
+        if self.0.contains(&bare.to_lowercase()) { path.to_owned() } else { bare.to_owned() }
+    }
+}
+
+fn stem(path: &str) -> &str {
+    let name_at = path.rfind('/').map_or(0, |at| at + 1);
+    match path[name_at..].rfind('.') {
+        Some(dot) if dot > 0 => &path[..name_at + dot],
+        _ => path,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn names_lose_their_extension_where_that_tells_nothing() {
+        let stems =
+            Stems::of(["A/A001.mov", "A/a001.MP4", "B/.hidden", "B/B.1/B001", "C/c.d.mxf"].into_iter());
+        let of = |path: &str| stems.of_path(path);
+        assert_eq!((of("A/A001.mov"), of("A/a001.MP4")), ("A/A001.mov".into(), "A/a001.MP4".into()));
+        assert_eq!((of("B/.hidden"), of("B/B.1/B001")), ("B/.hidden".into(), "B/B.1/B001".into()));
+        assert_eq!(of("C/c.d.mxf"), "C/c.d");
+    }
+}

@@ -1,0 +1,133 @@
+//! Making files of sound.
+
+use super::file::{Ingredient, Output, SoundFile};
+use metaxis_core::{
+    clip::ClipFacts,
+    sound::{Chain, MadeReport, MadeState, Tracks},
+};
+use metaxis_media::{MediaError, SoundFile as Sound, Stop, WaveWriter, WaveWritten, guarded, written_uid};
+use std::path::{Path, PathBuf};
+
+/// Samples a track that are made at a time.
+const BLOCK: usize = 1 << 15;
+
+/// Makes the files of `file` below `folder`. What cannot be made is said in the report, with nothing left behind under its name.
+/// `progress` is told the share that is done.
+pub fn write(file: &SoundFile, folder: &Path, stop: &Stop, progress: &dyn Fn(f64)) -> Vec<MadeReport> {
+    let outputs = file.outputs();
+    if outputs.iter().all(|output| !file.replace && is_there(folder, output)) {
+        let there = |output: &Output| MadeReport {
+            state: MadeState::There,
+            bytes: folder.join(&output.path).metadata().map_or(0, |data| data.len()),
+            ..file.report(output)
+        };
+        return outputs.iter().map(there).collect();
+    }
+    let first = outputs.first().map_or_else(|| folder.to_owned(), |output| folder.join(&output.path));
+    match guarded(&first, || make(file, &outputs, folder, stop, progress)) {
+        Ok(made) => made,
+        Err(e) => {
+            let failed = |output| MadeReport { message: Some(e.to_string()), ..file.report(output) };
+            outputs.iter().map(failed).collect()
+        }
+    }
+}
+
+/// Whether what is to be made is there, made from the same in the same way.
+fn is_there(folder: &Path, output: &Output) -> bool {
+    let uid = written_uid(&folder.join(&output.path), output.form);
+    uid.is_some_and(|uid| uid == output.notes.uid)
+}
+
+fn make(
+    file: &SoundFile,
+    outputs: &[Output],
+    folder: &Path,
+    stop: &Stop,
+    progress: &dyn Fn(f64),
+) -> Result<Vec<MadeReport>, MediaError> {
+    let begin = |output: &Output| {
+        let (bext, ixml) = (output.notes.bext(), output.notes.ixml());
+        WaveWriter::create(&folder.join(&output.path), output.form, &bext, &ixml, file.replace)
+    };
+    let mut writers = outputs.iter().map(begin).collect::<Result<Vec<_>, _>>()?;
+    let mut plan = file.plan.clone();
+    let mut sounds = vec![];
+    for (number, source) in file.plan.laid.sources.iter().enumerate() {
+        let parts = source.files.iter().filter_map(|(own, at)| Some((file.ingredients[*own].as_ref()?, *at)));
+        let opened =
+            parts.map(|(own, at)| Ok((open(own, stop)?, at))).collect::<Result<Vec<_>, MediaError>>()?;
+        let mut sound = Chain::new(opened);
+        plan.correct(number, &mut sound)?;
+        sounds.push(sound);
+    }
+    let tracks = Tracks::new(&plan.laid);
+    let mut buffers: Vec<Vec<f32>> = vec![vec![]; plan.laid.tracks.len()];
+    let mut at = 0;
+    while at < plan.samples {
+        if stop.is_stopped() {
+            return Err(MediaError::Stopped);
+        }
+        let count = usize::try_from(plan.samples - at).map_or(BLOCK, |left| left.min(BLOCK));
+        buffers.iter_mut().for_each(|track| track.resize(count, 0.0));
+        tracks.read(&mut sounds, at, &mut buffers)?;
+        for (writer, output) in writers.iter_mut().zip(outputs) {
+            writer.write(&buffers[output.tracks.clone()])?;
+        }
+        at += count as i64;
+        progress(at as f64 / plan.samples as f64);
+    }
+    // What a source became while it was read is no recording of that take.
+    for own in file.ingredients.iter().flatten() {
+        own.fingerprint.still_of(&own.path)?;
+    }
+    let mut made = vec![];
+    for (writer, output) in writers.into_iter().zip(outputs) {
+        made.push(done(file.report(output), writer.finish(file.replace)?));
+    }
+    Ok(made)
+}
+
+fn open(own: &Ingredient, stop: &Stop) -> Result<Sound, MediaError> {
+    own.fingerprint.still_of(&own.path)?;
+    match &own.facts {
+        ClipFacts { sound: Some(sound), .. } => Sound::open(&own.path, sound, stop),
+        _ => Err(MediaError::NoMedia { path: own.path.clone() }),
+    }
+}
+
+fn done(mut report: MadeReport, written: WaveWritten) -> MadeReport {
+    for (track, peak) in report.tracks.iter_mut().zip(&written.peaks) {
+        track.peak_dbfs = (*peak > 0.0).then(|| 20.0 * f64::from(*peak).log10());
+    }
+    let loud = "was louder than 24 bits hold; write floats, or nothing is lost but these peaks";
+    let message = (written.clipped > 0).then(|| format!("{} samples: {loud}", written.clipped));
+    MadeReport {
+        state: MadeState::Written,
+        message,
+        clipped: written.clipped,
+        bytes: written.bytes,
+        hash: written.hash,
+        ..report
+    }
+}
+
+/// Nothing, where `folder`'s disk has room for so many bytes.
+///
+/// # Errors
+/// In words, how much there is and how much it takes.
+pub fn room_for(bytes: u64, folder: &Path) -> Result<(), String> {
+    let existing: Option<PathBuf> = folder.ancestors().find(|folder| folder.is_dir()).map(Path::to_owned);
+    // A disk that does not say is tried.
+    let Some(free) = existing.and_then(|folder| metaxis_media::free_bytes(&folder)) else { return Ok(()) };
+    if free >= bytes {
+        return Ok(());
+    }
+    let gigabytes = |bytes: u64| format!("{:.1} GB", bytes as f64 / 1e9);
+    Err(format!(
+        "{} has {} free and this takes {}; make room or choose another folder",
+        folder.display(),
+        gigabytes(free),
+        gigabytes(bytes)
+    ))
+}
