@@ -18,6 +18,8 @@ target/release/metaxis-growth target/release/metaxis --clips 4,12 --each 1 --sce
 echo 'a recorder of eight channels:'
 target/release/metaxis-growth target/release/metaxis --clips 50 --channels 8
 cargo bench --quiet -p metaxis-bench
+echo 'sound written for pictures of an hour, against the true sound at the clock of the picture:'
+target/release/metaxis-sound-figures target/release/metaxis
 target/release/metaxis-playback "$media"
 echo "the Day sheet and the Bench at the size of a real day:"
 target/release/metaxis-check-figures --demo "$media"

@@ -1,7 +1,7 @@
 //! Sound written for pictures: against what the simulator knows, and as other programs read it.
 
 use metaxis_core::sound::{Correction, MadeReport, MadeState, SOUND_REPORT_SCHEMA, SoundReport};
-use metaxis_shoot::{Scenario, Truth, made_once, true_sound};
+use metaxis_shoot::{Scenario, Truth, later, made_once, true_sound};
 use serde_json::Value;
 use std::{
     fs::{self, Permissions},
@@ -60,24 +60,9 @@ fn samples(path: &Path, channels: usize) -> Vec<Vec<f32>> {
     (0..channels).map(|channel| all.iter().skip(channel).step_by(channels).copied().collect()).collect()
 }
 
-/// How much later `own` has what `truth` has around sample `at`, in samples, where it is within 60 of `expected`.
-fn later(own: &[f32], truth: &[f32], at: usize, expected: f64) -> f64 {
-    const WINDOW: usize = 24_000;
-    let around = expected.round() as i64;
-    let score = |lag: i64| -> f64 {
-        let first = at as i64 + lag;
-        let pairs = own[first as usize..].iter().zip(&truth[at..at + WINDOW]);
-        let (mut both, mut power) = (0.0, 0.0);
-        for (a, b) in pairs {
-            both += f64::from(*a) * f64::from(*b);
-            power += f64::from(*a).powi(2);
-        }
-        both / power.sqrt().max(1e-9)
-    };
-    let best = (around - 60..=around + 60).max_by(|a, b| score(*a).total_cmp(&score(*b))).expect("lags");
-    assert!((best - around).abs() < 60, "nothing near {expected} at {at}");
-    let (before, peak, after) = (score(best - 1), score(best), score(best + 1));
-    best as f64 + 0.5 * (before - after) / (before - 2.0 * peak + after)
+/// How much later `own` has what `truth` has around sample `at`, in samples.
+fn off(own: &[f32], truth: &[f32], at: usize, expected: f64) -> f64 {
+    later(own, truth, at, 24_000, expected, 60).unwrap_or_else(|| panic!("nothing near {expected} at {at}"))
 }
 
 /// How much later than it should a file's first track is at head, middle and tail of its picture, in ms.
@@ -92,7 +77,7 @@ fn off_ms(out: &Path, camera: &str, recorder: &str, tracks: usize) -> Vec<f64> {
     // A far camera is laid by what it hears, which is late.
     let late = truth.clip(camera).expect("in the truth").late_s * 48_000.0;
     let length = own.len().min(heard[0].len());
-    [4_800, length / 2, length - 30_000].map(|at| (later(&own, &heard[0], at, late) - late) / 48.0).to_vec()
+    [4_800, length / 2, length - 30_000].map(|at| (off(&own, &heard[0], at, late) - late) / 48.0).to_vec()
 }
 
 #[test]
@@ -259,7 +244,7 @@ fn a_group_has_every_recorder_over_its_whole_extent() {
     // Twenty metres are 56 ms; the near camera is 7 ms from the recorder.
     for (device, most_s) in [("A_FLOOR", 0.0005), ("B_BENCH", 0.0005)] {
         let number = devices.iter().position(|own| *own == device).expect("a track");
-        let lag = later(&tracks[number], &tracks[0], 10 * 48_000, 0.0) / 48_000.0;
+        let lag = off(&tracks[number], &tracks[0], 10 * 48_000, 0.0) / 48_000.0;
         assert!(lag.abs() < most_s, "{device}: {lag}");
     }
 }

@@ -42,3 +42,27 @@ pub fn true_sound(
     let seed = seed_of(scenario, recorder);
     Ok(record(&world, &device, &clip, scene.room_s, start_s, samples, &scenario.date, seed).channels)
 }
+
+/// How much later `own` has what `truth` has from sample `at` on over `window` samples, in samples, to a part of one; looked for
+/// within `reach` of `expected`. `None` where nothing there is like it, or it lies at the edge.
+pub fn later(own: &[f32], truth: &[f32], at: usize, window: usize, expected: f64, reach: i64) -> Option<f64> {
+    let around = expected.round() as i64;
+    let looked_for = truth.get(at..at + window)?;
+    let score = |lag: i64| -> f64 {
+        let from = usize::try_from(at as i64 + lag).unwrap_or(usize::MAX);
+        let Some(there) = own.get(from..from.saturating_add(window)) else { return f64::NEG_INFINITY };
+        let (mut both, mut power) = (0.0, 0.0);
+        for (a, b) in there.iter().zip(looked_for) {
+            both += f64::from(*a) * f64::from(*b);
+            power += f64::from(*a).powi(2);
+        }
+        both / power.sqrt().max(1e-9)
+    };
+    let best = (around - reach..=around + reach).max_by(|a, b| score(*a).total_cmp(&score(*b)))?;
+    let (before, peak, after) = (score(best - 1), score(best), score(best + 1));
+    if (best - around).abs() >= reach || !(before + after).is_finite() || peak <= 0.0 {
+        return None;
+    }
+    // The top of the parabola through the three.
+    Some(best as f64 + 0.5 * (before - after) / (before - 2.0 * peak + after))
+}

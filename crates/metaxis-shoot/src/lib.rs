@@ -13,7 +13,7 @@ mod scenario;
 mod sound;
 mod truth;
 
-pub use heard::true_sound;
+pub use heard::{later, true_sound};
 pub use large::{large_day, long_take};
 pub use picture::{CODE_BITS, CodeStrip, read_code};
 pub use render::{ShootProgress, made_once, shoot};

@@ -2,10 +2,12 @@
 //!
 //! - [`course`]: a sound's way along another clip's clock, in legs at a steady pace.
 //! - [`propose`]: how a clip is best corrected, with its reason; [`left`], [`recut`] and [`filled`] make its course anew.
+//! - [`by_cable`]: a course laid anew where one signal went to both.
 //! - [`lay`]: which recordings and channels run under a picture, as tracks.
 //! - [`plan_sound`]: the sound of one file that is to be made, and [`SoundReport`] what became of it.
 //! - [`Render`]: the samples themselves, band-limited and exact over hours; [`Tracks`]: those of all that is laid.
 
+mod by_cable;
 mod correction;
 mod course;
 mod kernel;
@@ -18,6 +20,7 @@ mod report;
 mod tracks;
 mod treat;
 
+pub use by_cable::by_cable;
 pub use correction::{Correction, Fill, Proposal, propose, propose_along};
 pub use course::{Leg, Rates, course};
 pub use lay::{Along, Hole, Laid, LaidSource, Recording, Track, lay};

@@ -1,8 +1,8 @@
 //! The sound of one file that is to be made: what lies in it, from which moment on, and what is done about each clock.
 
 use super::{
-    Along, Correction, Fill, Laid, Leg, Proposal, Recording, Samples, Track, filled, lay, left,
-    propose_along, recut,
+    Along, Correction, Fill, Laid, Leg, Proposal, Rates, Recording, Samples, Track, by_cable, filled, lay,
+    left, propose_along, recut,
 };
 use crate::{
     clip::{ClipFacts, DeviceId},
@@ -28,6 +28,8 @@ pub struct Treatment {
     pub fill: Fill,
     /// What was proposed, and why.
     pub proposal: Proposal,
+    /// Whether it was laid by a signal that the leading clip had by cable.
+    pub by_cable: bool,
     /// The channels that are listened to where a quiet moment is looked for.
     listened: Vec<bool>,
 }
@@ -66,6 +68,7 @@ pub fn plan_sound(
             correction: correction.unwrap_or(proposal.correction),
             fill,
             proposal,
+            by_cable: false,
             listened: (0..count).map(is_sound).collect(),
         }
     });
@@ -74,15 +77,28 @@ pub fn plan_sound(
 }
 
 impl SoundPlan {
-    /// Corrects the course of source number `number`, whose samples `sound` has.
+    /// Corrects the course of source number `number`, whose samples `sound` has. Where the leading clip may have had the same
+    /// signal by cable, `leading` is its own sound, with its course in the file and its rates.
     ///
     /// # Errors
-    /// Those of the sound.
-    pub fn correct<S: Samples>(&mut self, number: usize, sound: &mut S) -> Result<(), S::Error> {
-        let (Some(source), Some(own)) = (self.laid.sources.get_mut(number), self.treatments.get(number))
+    /// Those of the sounds.
+    pub fn correct<S: Samples>(
+        &mut self,
+        number: usize,
+        sound: &mut S,
+        leading: Option<(&mut S, Leg, Rates)>,
+    ) -> Result<(), S::Error> {
+        let (Some(source), Some(own)) = (self.laid.sources.get_mut(number), self.treatments.get_mut(number))
         else {
             return Ok(());
         };
+        if own.correction == Correction::Resample
+            && let Some((leading, leg, rates)) = leading
+            && let Some(legs) = by_cable(&source.legs, source.rates, sound, (leg, rates), leading)?
+        {
+            source.legs = legs;
+            own.by_cable = true;
+        }
         let legs: Vec<Leg> = match own.correction {
             Correction::Resample => source.legs.clone(),
             Correction::Leave => left(&source.legs, source.rates),

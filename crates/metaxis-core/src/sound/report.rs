@@ -91,6 +91,9 @@ pub struct SourceReport {
     pub why: String,
     /// How much faster its clock runs than the one that leads, on the whole.
     pub rate_ppm: f64,
+    /// The picture's own sound is the same signal: it was laid by that.
+    #[serde(default)]
+    pub by_cable: bool,
     /// Its extent in the file, seconds.
     pub from_s: f64,
     pub to_s: f64,

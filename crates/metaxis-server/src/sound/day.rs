@@ -158,7 +158,7 @@ impl SoundDay {
         let about = About {
             belongs_to: clip.relative.clone(),
             name: clip.file_name().to_owned(),
-            own: Some(&clip.facts),
+            leading: Some((clip, from_s)),
             counts: clip.facts.timecode.map(|label| (label.rate, label.drop)),
             time_reference: time_reference(of_day, rate, handles),
             timecode: clip.facts.timecode.map(|label| label.to_string()),
@@ -187,7 +187,7 @@ impl SoundDay {
             let about = About {
                 belongs_to: group.name.clone(),
                 name: group.name.clone(),
-                own: None,
+                leading: None,
                 counts: Some((group.rate(), group.start.drop)),
                 time_reference: time_reference(group.start.since_midnight(), rate, handles),
                 timecode: Some(group.start.to_string()),

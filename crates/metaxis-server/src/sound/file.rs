@@ -70,10 +70,10 @@ impl SoundChoices {
 pub(super) struct About<'a> {
     /// The picture's path, or the group's name.
     pub belongs_to: String,
+    /// The picture's clip, and the moment of its own time at the first sample.
+    pub leading: Option<(&'a SoundClip, f64)>,
     /// The same without folders.
     pub name: String,
-    /// What the picture's file says.
-    pub own: Option<&'a ClipFacts>,
     /// How its timecode counts, and whether in drop-frame.
     pub counts: Option<(FrameRate, bool)>,
     /// Samples since midnight at the first.
@@ -93,6 +93,7 @@ pub(super) struct Ingredient {
 }
 
 /// A file of sound that is to be made; several where each track is one.
+#[derive(Clone)]
 pub struct SoundFile {
     /// Path below the output folder without extension.
     stem: String,
@@ -106,6 +107,8 @@ pub struct SoundFile {
     pub(super) plan: SoundPlan,
     /// In the order of the plan's recordings; those that are not used are `None`.
     pub(super) ingredients: Vec<Option<Ingredient>>,
+    /// The picture's own sound, and the moment of its time at the first sample.
+    pub(super) leading: Option<(Ingredient, f64)>,
 }
 
 impl SoundFile {
@@ -121,20 +124,19 @@ impl SoundFile {
         let used = |number: usize| {
             plan.laid.sources.iter().any(|source| source.files.iter().any(|(own, _)| *own == number))
         };
-        let ingredient = |(number, clip): (usize, &&SoundClip)| {
-            used(number).then(|| Ingredient {
-                path: clip.path.clone(),
-                relative: clip.relative.clone(),
-                device: day.name(clip.device).to_owned(),
-                facts: clip.facts.clone(),
-                fingerprint: clip.fingerprint.clone(),
-            })
+        let of = |clip: &SoundClip| Ingredient {
+            path: clip.path.clone(),
+            relative: clip.relative.clone(),
+            device: day.name(clip.device).to_owned(),
+            facts: clip.facts.clone(),
+            fingerprint: clip.fingerprint.clone(),
         };
+        let ingredient = |(number, clip): (usize, &&SoundClip)| used(number).then(|| of(clip));
         let ingredients: Vec<Option<Ingredient>> = recordings.iter().enumerate().map(ingredient).collect();
         let longest = plan.laid.sources.iter().max_by_key(|source| source.extent().1 - source.extent().0);
         let heard = longest.and_then(|source| ingredients[source.files[0].0].as_ref()).map(|own| &own.facts);
-        let said =
-            |of: fn(&ClipFacts) -> Option<String>| heard.and_then(of).or_else(|| about.own.and_then(of));
+        let own = about.leading.map(|(clip, _)| &clip.facts);
+        let said = |of: fn(&ClipFacts) -> Option<String>| heard.and_then(of).or_else(|| own.and_then(of));
         let notes = WaveNotes {
             project: day.project.clone(),
             scene: said(|facts| facts.scene.clone()),
@@ -143,7 +145,7 @@ impl SoundFile {
             circled: heard.is_some_and(|facts| facts.circled),
             notes: said(|facts| facts.notes.clone()),
             belongs_to: about.name.clone(),
-            created: about.own.or(heard).and_then(|facts| facts.created.clone()),
+            created: own.or(heard).and_then(|facts| facts.created.clone()),
             timecode: about.counts,
             rate: plan.rate,
             bits: choices.depth.bits(),
@@ -153,7 +155,7 @@ impl SoundFile {
             set: None,
             history: vec![],
         };
-        let mut own = Self {
+        let mut file = Self {
             stem,
             belongs_to: about.belongs_to,
             timecode: about.timecode,
@@ -164,10 +166,18 @@ impl SoundFile {
             replace: choices.replace,
             plan,
             ingredients,
+            leading: about.leading.map(|(clip, from_s)| (of(clip), from_s)),
         };
-        own.notes.history = own.history();
-        own.notes.uid = own.uid();
-        own
+        file.notes.history = file.history();
+        file.notes.uid = file.uid();
+        file
+    }
+
+    /// The same, with everything corrected as was planned.
+    pub(super) fn corrected(&self, plan: SoundPlan) -> Self {
+        let mut file = Self { plan, ..self.clone() };
+        file.notes.history = file.history();
+        file
     }
 
     /// Tells what is in the file from everything else: made of the same in the same way, it is the same.
@@ -245,6 +255,7 @@ impl SoundFile {
                 correction: own.correction,
                 fill: own.fill,
                 why: own.proposal.why.clone(),
+                by_cable: own.by_cable,
                 rate_ppm: if out > 0.0 { (own_samples / out / nominal - 1.0) * 1e6 } else { 0.0 },
                 from_s: from as f64 / rate,
                 to_s: to as f64 / rate,

@@ -3,7 +3,7 @@
 use super::file::{Ingredient, Output, SoundFile};
 use metaxis_core::{
     clip::ClipFacts,
-    sound::{Chain, MadeReport, MadeState, Tracks},
+    sound::{Chain, Leg, MadeReport, MadeState, Rates, Tracks},
 };
 use metaxis_media::{MediaError, SoundFile as Sound, Stop, WaveWriter, WaveWritten, guarded, written_uid};
 use std::path::{Path, PathBuf};
@@ -24,7 +24,7 @@ pub fn write(file: &SoundFile, folder: &Path, stop: &Stop, progress: &dyn Fn(f64
         return outputs.iter().map(there).collect();
     }
     let first = outputs.first().map_or_else(|| folder.to_owned(), |output| folder.join(&output.path));
-    match guarded(&first, || make(file, &outputs, folder, stop, progress)) {
+    match guarded(&first, || make(file, folder, stop, progress)) {
         Ok(made) => made,
         Err(e) => {
             let failed = |output| MadeReport { message: Some(e.to_string()), ..file.report(output) };
@@ -41,26 +41,39 @@ fn is_there(folder: &Path, output: &Output) -> bool {
 
 fn make(
     file: &SoundFile,
-    outputs: &[Output],
     folder: &Path,
     stop: &Stop,
     progress: &dyn Fn(f64),
 ) -> Result<Vec<MadeReport>, MediaError> {
-    let begin = |output: &Output| {
-        let (bext, ixml) = (output.notes.bext(), output.notes.ixml());
-        WaveWriter::create(&folder.join(&output.path), output.form, &bext, &ixml, file.replace)
-    };
-    let mut writers = outputs.iter().map(begin).collect::<Result<Vec<_>, _>>()?;
     let mut plan = file.plan.clone();
     let mut sounds = vec![];
+    // The picture's own sound is looked into only where it may be the recorder's.
+    let mut leading = file.leading.as_ref().and_then(|(own, from_s)| {
+        let facts = own.facts.sound.as_ref()?;
+        // A picture that cannot be read is laid as it was found before.
+        Some((Chain::new(vec![(open(own, stop).ok()?, 0)]), f64::from(facts.rate.0), *from_s))
+    });
     for (number, source) in file.plan.laid.sources.iter().enumerate() {
         let parts = source.files.iter().filter_map(|(own, at)| Some((file.ingredients[*own].as_ref()?, *at)));
         let opened =
             parts.map(|(own, at)| Ok((open(own, stop)?, at))).collect::<Result<Vec<_>, MediaError>>()?;
         let mut sound = Chain::new(opened);
-        plan.correct(number, &mut sound)?;
+        let own = leading.as_mut().map(|(heard, rate, from_s)| {
+            let rates = Rates { out: f64::from(plan.rate.0), own: *rate };
+            let leg = Leg { from: 0, to: plan.samples, at: *from_s * rates.own, step: rates.own / rates.out };
+            (heard, leg, rates)
+        });
+        plan.correct(number, &mut sound, own)?;
         sounds.push(sound);
     }
+    drop(leading);
+    let file = &file.corrected(plan);
+    let (outputs, plan) = (&file.outputs(), &file.plan);
+    let begin = |output: &Output| {
+        let (bext, ixml) = (output.notes.bext(), output.notes.ixml());
+        WaveWriter::create(&folder.join(&output.path), output.form, &bext, &ixml, file.replace)
+    };
+    let mut writers = outputs.iter().map(begin).collect::<Result<Vec<_>, _>>()?;
     let tracks = Tracks::new(&plan.laid);
     let mut buffers: Vec<Vec<f32>> = vec![vec![]; plan.laid.tracks.len()];
     let mut at = 0;
