@@ -51,4 +51,4 @@ pub use sound_file::SoundFile;
 pub use stored::StoredSamples;
 pub use tool::{Stop, Tool};
 pub use walk::{Entry, Found, walk};
-pub use wave_out::{Depth, WaveForm, WaveWriter, WaveWritten, free_bytes, wave_head, written_uid};
+pub use wave_out::{WaveForm, WaveWriter, WaveWritten, free_bytes, wave_head, written_uid};

@@ -1,30 +1,12 @@
 //! Writing broadcast WAV: RIFF, or RF64 (EBU Tech 3306) where it is longer than that can say.
 
 use crate::{MediaError, find_chunk_in, made::Made, open::open_file, parse_ixml, riff::walk_chunks};
+use metaxis_core::sound::Depth;
 use std::{
     io::{self, Write},
     os::unix::fs::FileExt,
     path::Path,
 };
-
-/// How samples are written.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Depth {
-    /// Whole numbers of 24 bits.
-    Pcm24,
-    /// 32-bit floats.
-    Float32,
-}
-
-impl Depth {
-    /// Bits a sample.
-    pub fn bits(self) -> u32 {
-        match self {
-            Self::Pcm24 => 24,
-            Self::Float32 => 32,
-        }
-    }
-}
 
 /// What kind of WAV is written.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -2,13 +2,11 @@
 
 use metaxis_core::{
     clip::SoundFacts,
-    sound::Samples,
+    sound::{Depth, Samples},
     time::{FrameRate, SampleRate},
     turnover::WaveNotes,
 };
-use metaxis_media::{
-    Depth, MediaError, SoundFile, Stop, WaveForm, WaveWriter, facts, find_chunk, written_uid,
-};
+use metaxis_media::{MediaError, SoundFile, Stop, WaveForm, WaveWriter, facts, find_chunk, written_uid};
 use std::{
     fs::{self, File},
     io::{Seek, SeekFrom, Write},

@@ -44,6 +44,8 @@ pub enum Event {
     },
     /// Which pass is shown changed, or its name, or its groups.
     Pass,
+    /// What is chosen about sound changed, or which files were made of it.
+    Sound,
     /// A group's line changed.
     Line {
         /// The group.

@@ -3,19 +3,15 @@
 use anyhow::{Context, Result};
 use clap::{Parser, Subcommand, ValueEnum};
 use metaxis_core::{
-    sound::{Correction, Fill, Handling},
+    sound::{Correction, Depth, Fill, Handling, Layout, SoundForm, SoundHabit},
     sync::{Effort, Mode},
 };
-use metaxis_media::Depth;
 use metaxis_server::{
     Limits, ServeConfig,
-    headless::{
-        Layout, Progress, SoundAsked, SoundChoices, SoundError, SoundFor, SyncError, SyncPlan, not_written,
-        sound, sync,
-    },
+    headless::{Progress, SoundAsked, SoundError, SyncError, SyncPlan, not_written, sound, sync},
     start,
 };
-use metaxis_store::JobKind;
+use metaxis_store::{JobKind, SoundFor, SoundOrder};
 use std::{
     fs::Permissions,
     io::{ErrorKind, IsTerminal, Write},
@@ -186,8 +182,7 @@ impl SoundArgs {
             LostArg::Silence => Fill::Silence,
             LostArg::Close => Fill::Close,
         };
-        let choices = SoundChoices {
-            handling: Handling { correction, fill },
+        let form = SoundForm {
             layout: match self.layout {
                 LayoutArg::Poly => Layout::Poly,
                 LayoutArg::Split => Layout::Split,
@@ -197,16 +192,17 @@ impl SoundArgs {
                 BitsArg::Float => Depth::Float32,
             },
             rate: self.rate.and_then(|rate| rate.parse().ok()),
-            handles_s: self.handles,
+            handles_ms: (self.handles * 1000.0).round() as u32,
             with_timecode: self.timecode_channels,
             scratch: self.scratch,
-            replace: self.replace,
         };
+        let habit = SoundHabit { form, all: Handling { correction, fill }, ..SoundHabit::default() };
         let made_for = match self.made_for {
             ForArg::Clips => SoundFor::Clips,
             ForArg::Groups => SoundFor::Groups,
         };
-        SoundAsked { sync, out: self.out, made_for, choices }
+        let order = SoundOrder { habit, made_for, replace: self.replace, ..SoundOrder::default() };
+        SoundAsked { sync, out: self.out, order }
     }
 }
 

@@ -1,6 +1,6 @@
 //! Jobs as plain values.
 
-use crate::JobId;
+use crate::{JobId, SoundOrder};
 use metaxis_core::{
     clip::{ClipId, DeviceId},
     sync::{Effort, Mode},
@@ -48,6 +48,11 @@ pub enum JobKind {
         #[serde(default)]
         plan: PassPlan,
     },
+    /// Write sound.
+    Sound {
+        /// Which, and how.
+        order: SoundOrder,
+    },
 }
 
 /// How a pass is run, and over what.
@@ -94,7 +99,7 @@ impl JobKind {
         match self {
             JobKind::Intake { .. } | JobKind::Relink { .. } => 0,
             JobKind::Pass { .. } => 1,
-            JobKind::Listen { .. } => 2,
+            JobKind::Listen { .. } | JobKind::Sound { .. } => 2,
             JobKind::Proxy { .. } => 3,
         }
     }

@@ -18,6 +18,7 @@ mod looks;
 mod model;
 mod passes;
 mod schema;
+mod sound;
 
 pub use backup::{back_up, check_in_full};
 pub use ids::{GroupId, JobId, PassId};
@@ -29,6 +30,7 @@ pub use model::{
     ClipDetail, ClipView, CutCounts, DayView, DeviceView, Follower, GroupSummary, GroupView, NewClip,
     NoteView, Part, PassFacts, PassView, PlacementView, Production, ShownPass, StoredClip, Turns,
 };
+pub use sound::{Made, SoundFor, SoundOrder};
 
 use ids::Only;
 use rusqlite::{Connection, TransactionBehavior};
@@ -118,6 +120,8 @@ pub enum Edited {
     Shown,
     /// What was looked at, and which passes were declared checked.
     Round,
+    /// What is chosen about sound.
+    Sound,
     /// The name of a pass.
     Pass(PassId),
     /// Name and angle order of a group.
@@ -177,6 +181,7 @@ impl Store {
                 Edited::Intake => log::turn::<choices::Touched>(t, Only, None, way)?.1,
                 Edited::Shown => log::turn::<passes::Shown>(t, Only, None, way)?.1,
                 Edited::Round => log::turn::<looks::Round>(t, Only, None, way)?.1,
+                Edited::Sound => log::turn::<sound::Chosen>(t, Only, None, way)?.1,
                 Edited::Pass(id) => log::turn::<passes::Named>(t, id, None, way)?.1,
                 Edited::Group(id) => log::turn::<groups::Given>(t, id, None, way)?.1,
                 Edited::Line(id) => log::turn::<groups::Cut>(t, id, None, way)?.1,

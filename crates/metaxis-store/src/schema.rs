@@ -202,8 +202,19 @@ CREATE TABLE found (id INTEGER PRIMARY KEY, document BLOB NOT NULL);
 ALTER TABLE pass ADD COLUMN found INTEGER REFERENCES found(id);
 ";
 
-const ALL: [&str; 11] =
-    [FIRST, INTAKE, MARKS, EVERY_CLAP, OWN_DISTANCE, ISLANDS, STARTS, GIVEN, LOG, LOOKED, FOUND];
+/// What was chosen about sound, and the files that were made of it.
+const SOUND: &str = "
+CREATE TABLE sound_habit (id INTEGER PRIMARY KEY CHECK (id = 1), document TEXT NOT NULL);
+CREATE TABLE sound_made (
+    folder TEXT NOT NULL,
+    path TEXT NOT NULL,
+    document TEXT NOT NULL,
+    PRIMARY KEY (folder, path)
+);
+";
+
+const ALL: [&str; 12] =
+    [FIRST, INTAKE, MARKS, EVERY_CLAP, OWN_DISTANCE, ISLANDS, STARTS, GIVEN, LOG, LOOKED, FOUND, SOUND];
 /// Version of the newest layout.
 pub(crate) const COUNT: i64 = ALL.len() as i64;
 

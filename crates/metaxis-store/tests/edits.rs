@@ -7,6 +7,7 @@ use metaxis_core::{
     clip::DeviceId,
     intake::SlateLog,
     line::LineEdit,
+    sound::{Correction, Fill, Handling, SoundChange, SoundForm},
     sync::{EvidenceKind, TakenOff},
 };
 use metaxis_store::{Edited, IntakeChange, Part, SlateMarkView, Store, StoreError, StoredLog, Way};
@@ -134,7 +135,22 @@ fn every_edit_can_be_undone_and_redone() {
     kept.sync();
     let show = |kept: &Kept| kept.store.show_pass(pass).expect("shown");
     kept = there_and_back(kept, "the pass that is shown", Edited::Shown, &show);
+    let leave = Some(Handling { correction: Some(Correction::Leave), fill: Fill::Close });
+    let form = SoundForm { handles_ms: 1500, scratch: true, ..SoundForm::default() };
+    for change in [
+        SoundChange::Form { form },
+        SoundChange::Correct { devices: devices.clone(), clips: vec![], handling: leave },
+        SoundChange::Correct { devices: vec![], clips: vec![clips[0]], handling: leave },
+        SoundChange::Correct { devices: devices[..1].to_vec(), clips: vec![], handling: None },
+    ] {
+        let edit = |kept: &Kept| {
+            let version = kept.store.sound_habit().expect("a habit").1.version;
+            kept.store.edit_sound(version, &change).expect("changed");
+        };
+        kept = there_and_back(kept, &format!("{change:?}"), Edited::Sound, &edit);
+    }
     // All of it stays.
+    assert_eq!(kept.store.sound_habit().expect("a habit").0.form, form);
     assert_eq!(kept.store.group(group).expect("the group").group.name, "The long take");
 }
 

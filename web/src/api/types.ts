@@ -1456,9 +1456,13 @@ reference: DeviceId | null,
 /**
  * How and what.
  */
-plan: PassPlan, };
+plan: PassPlan, } | { "kind": "sound", 
+/**
+ * Which, and how.
+ */
+order: SoundOrder, };
 
-export type JobName = "intake" | "listen" | "proxy" | "relink" | "pass";
+export type JobName = "intake" | "listen" | "proxy" | "relink" | "pass" | "sound";
 
 export type ClipJob = { 
 /**
@@ -1580,7 +1584,7 @@ height: number,
  */
 inverted: boolean, };
 
-export type Correction = "resample" | "leave";
+export type Correction = "resample" | "recut" | "leave";
 
 export type Proposal = { 
 /**
@@ -1588,13 +1592,251 @@ export type Proposal = {
  */
 correction: Correction, 
 /**
- * How much later than it should its longest run would end if it were left alone, seconds.
+ * How much later than it should its worst run would end if it were left alone, seconds.
  */
 late_s: number, 
 /**
  * The reason, with its numbers.
  */
 why: string, };
+
+export type Fill = "silence" | "close";
+
+export type Handling = { 
+/**
+ * What is done about its clock; what is proposed unless given.
+ */
+correction: Correction | null, 
+/**
+ * What stands for what it lost.
+ */
+fill: Fill, };
+
+export type Layout = "poly" | "split";
+
+export type Depth = "pcm24" | "float32";
+
+export type SoundForm = { 
+/**
+ * How tracks are shared out among files.
+ */
+layout: Layout, 
+/**
+ * How samples are written.
+ */
+depth: Depth, 
+/**
+ * Samples a second; those of the recordings unless given.
+ */
+rate: number | null, 
+/**
+ * So much more on both sides, milliseconds.
+ */
+handles_ms: number, 
+/**
+ * Channels that carry timecode too.
+ */
+with_timecode: boolean, 
+/**
+ * The cameras' own sound too.
+ */
+scratch: boolean, };
+
+export type SoundHabit = { 
+/**
+ * How files are written.
+ */
+form: SoundForm, 
+/**
+ * What holds for every sound that nothing else was chosen for.
+ */
+all: Handling, 
+/**
+ * For all sounds of a device.
+ */
+devices: Array<[DeviceId, Handling]>, 
+/**
+ * For one sound.
+ */
+clips: Array<[ClipId, Handling]>, };
+
+export type SoundChange = { "do": "form", 
+/**
+ * How.
+ */
+form: SoundForm, } | { "do": "correct", 
+/**
+ * Devices.
+ */
+devices: Array<DeviceId>, 
+/**
+ * Clips.
+ */
+clips: Array<ClipId>, 
+/**
+ * What is done.
+ */
+handling: Handling | null, };
+
+export type MadeState = "planned" | "written" | "there" | "failed";
+
+export type TrackReport = { name: string, device: string, 
+/**
+ * Channel in its files, from 1.
+ */
+channel: number, 
+/**
+ * Largest sample; `None` where it is silent or was not looked at.
+ */
+peak_dbfs: number | null, };
+
+export type SourceReport = { 
+/**
+ * The files that it is made of, and their device.
+ */
+files: Array<string>, device: string, correction: Correction, fill: Fill, 
+/**
+ * What was proposed, and why.
+ */
+why: string, 
+/**
+ * How much faster its clock runs than the one that leads, on the whole.
+ */
+rate_ppm: number, 
+/**
+ * The picture's own sound is the same signal: it was laid by that.
+ */
+by_cable: boolean, 
+/**
+ * Its extent in the file, seconds.
+ */
+from_s: number, to_s: number, 
+/**
+ * Pieces that it lies in: 1 where it lies in one.
+ */
+pieces: number, };
+
+export type HoleReport = { device: string, from_s: number, to_s: number, };
+
+export type MadeReport = { 
+/**
+ * Below the output folder, with forward slashes.
+ */
+path: string, 
+/**
+ * Path of the picture clip, or the group's name.
+ */
+belongs_to: string, state: MadeState, 
+/**
+ * What went wrong.
+ */
+message?: string | null, sample_rate: number, bits: number, 
+/**
+ * Samples a track.
+ */
+samples: number, 
+/**
+ * Samples since midnight at the first.
+ */
+time_reference: number, 
+/**
+ * The timecode that is there.
+ */
+timecode: string | null, tracks: Array<TrackReport>, sources: Array<SourceReport>, 
+/**
+ * Where a device was not running: silence.
+ */
+holes: Array<HoleReport>, 
+/**
+ * Samples that were too loud for the form.
+ */
+clipped: number, bytes: number, 
+/**
+ * BLAKE3 hash of the content.
+ */
+hash: string, };
+
+export type SoundFileView = { 
+/**
+ * The picture that it lies along; null for a group.
+ */
+clip: ClipId | null, 
+/**
+ * What lies in it, and what became of it.
+ */
+report: MadeReport, };
+
+export type Without = { 
+/**
+ * Path of the picture, or name of the group.
+ */
+path: string, 
+/**
+ * Why.
+ */
+why: string, };
+
+export type SoundView = { 
+/**
+ * What is chosen.
+ */
+habit: SoundHabit, 
+/**
+ * What of that can be undone and redone.
+ */
+turns: Turns, 
+/**
+ * Folder that files go to.
+ */
+folder: string, 
+/**
+ * A file for each picture that has sound.
+ */
+clips: Array<SoundFileView>, 
+/**
+ * A file for each group.
+ */
+groups: Array<SoundFileView>, 
+/**
+ * What there is no sound for, and why.
+ */
+without: Array<Without>, };
+
+export type EditSound = { version: number, change: SoundChange, };
+
+export type WriteSound = { made_for: SoundFor, 
+/**
+ * Only these pictures; all where null.
+ */
+clips: Array<ClipId> | null, 
+/**
+ * Files that are there under the same names are replaced.
+ */
+replace: boolean, };
+
+export type SoundFor = "clips" | "groups";
+
+export type SoundOrder = { 
+/**
+ * Name of the folder that it goes to.
+ */
+folder: string, 
+/**
+ * What files are made for.
+ */
+made_for: SoundFor, 
+/**
+ * Only these picture clips; all where `None`.
+ */
+clips: Array<ClipId> | null, 
+/**
+ * What was chosen when it was ordered.
+ */
+habit: SoundHabit, 
+/**
+ * Files that are there under the same names are replaced.
+ */
+replace: boolean, };
 
 export type DriftView = { 
 /**
@@ -1722,7 +1964,7 @@ export type Event = { "event": "day" } | { "event": "clips",
 /**
  * Which.
  */
-clips: Array<ClipId>, } | { "event": "pass" } | { "event": "line", 
+clips: Array<ClipId>, } | { "event": "pass" } | { "event": "sound" } | { "event": "line", 
 /**
  * The group.
  */

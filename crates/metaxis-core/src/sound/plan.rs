@@ -9,9 +9,12 @@ use crate::{
     signal::Carries,
     time::{SampleRate, TICKS_PER_SECOND, Tick},
 };
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
 
 /// What was chosen for a sound.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(default)]
 pub struct Handling {
     /// What is done about its clock; what is proposed unless given.
     pub correction: Option<Correction>,

@@ -3,6 +3,7 @@
 use super::{Correction, Fill};
 use crate::sync::{Skipped, Warning};
 use serde::{Deserialize, Serialize};
+use ts_rs::TS;
 
 /// Value of the report's `schema`.
 pub const SOUND_REPORT_SCHEMA: &str = "metaxis.sound-report/1";
@@ -25,9 +26,11 @@ pub struct SoundReport {
 }
 
 /// What became of one file.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, TS)]
 #[serde(rename_all = "snake_case")]
 pub enum MadeState {
+    /// It was not made yet.
+    Planned,
     /// It was written, and read back.
     Written,
     /// It was there already, made from the same sounds in the same way.
@@ -37,7 +40,7 @@ pub enum MadeState {
 }
 
 /// One file.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
 #[allow(missing_docs)]
 pub struct MadeReport {
     /// Below the output folder, with forward slashes.
@@ -51,8 +54,10 @@ pub struct MadeReport {
     pub sample_rate: u32,
     pub bits: u32,
     /// Samples a track.
+    #[ts(type = "number")]
     pub samples: i64,
     /// Samples since midnight at the first.
+    #[ts(type = "number")]
     pub time_reference: u64,
     /// The timecode that is there.
     pub timecode: Option<String>,
@@ -61,14 +66,16 @@ pub struct MadeReport {
     /// Where a device was not running: silence.
     pub holes: Vec<HoleReport>,
     /// Samples that were too loud for the form.
+    #[ts(type = "number")]
     pub clipped: u64,
+    #[ts(type = "number")]
     pub bytes: u64,
     /// BLAKE3 hash of the content.
     pub hash: String,
 }
 
 /// One track of a file.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
 #[allow(missing_docs)]
 pub struct TrackReport {
     pub name: String,
@@ -80,11 +87,13 @@ pub struct TrackReport {
 }
 
 /// One sound that went into a file.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
 #[allow(missing_docs)]
 pub struct SourceReport {
-    /// The files that it is made of.
+    /// The files that it is made of, and their device.
     pub files: Vec<String>,
+    #[serde(default)]
+    pub device: String,
     pub correction: Correction,
     pub fill: Fill,
     /// What was proposed, and why.
@@ -102,7 +111,7 @@ pub struct SourceReport {
 }
 
 /// A passage in which a device was not running.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
 #[allow(missing_docs)]
 pub struct HoleReport {
     pub device: String,

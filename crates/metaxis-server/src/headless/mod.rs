@@ -4,6 +4,5 @@ mod kept;
 mod sound;
 mod sync;
 
-pub use crate::sound::{Layout, SoundChoices};
-pub use sound::{SoundAsked, SoundError, SoundFor, not_written, sound};
+pub use sound::{SoundAsked, SoundError, not_written, sound};
 pub use sync::{Progress, SyncError, SyncPlan, sync};

@@ -1,24 +1,16 @@
 //! `metaxis sound`: folders in, the recorders' sound under every picture out, as broadcast WAV.
 
 use super::sync::{Progress, SyncError, SyncPlan, Synced, each, synced};
-use crate::sound::{SoundChoices, SoundClip, SoundDay, SoundFile, room_for, write};
+use crate::sound::{SoundClip, SoundDay, SoundFile, room_for, write};
 use metaxis_core::{
     clip::DeviceId,
     sound::{MadeReport, MadeState, SOUND_REPORT_SCHEMA, SoundReport},
     sync::Mode,
 };
 use metaxis_media::Stop;
+use metaxis_store::{SoundFor, SoundOrder};
 use std::{path::PathBuf, time::Instant};
 use thiserror::Error;
-
-/// What files are made for.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum SoundFor {
-    /// Each picture clip, over its range.
-    Clips,
-    /// Each group, over its extent.
-    Groups,
-}
 
 /// What is to be written.
 pub struct SoundAsked {
@@ -26,10 +18,8 @@ pub struct SoundAsked {
     pub sync: SyncPlan,
     /// Where files go.
     pub out: PathBuf,
-    /// What they are made for.
-    pub made_for: SoundFor,
-    /// How.
-    pub choices: SoundChoices,
+    /// What is made, and how.
+    pub order: SoundOrder,
 }
 
 /// Why nothing was written.
@@ -57,9 +47,9 @@ pub fn sound(asked: &SoundAsked, progress: &Progress) -> Result<SoundReport, Sou
     let sync_s = begin.elapsed().as_secs_f64();
 
     let phase = Instant::now();
-    let wanted = match asked.made_for {
-        SoundFor::Clips => day.for_clips(|_| true, &asked.choices),
-        SoundFor::Groups => day.for_groups(&groups, &asked.choices),
+    let wanted = match asked.order.made_for {
+        SoundFor::Clips => day.for_clips(|_| true, &asked.order),
+        SoundFor::Groups => day.for_groups(&groups, &asked.order),
     };
     room_for(wanted.bytes(), &asked.out).map_err(SoundError::Room)?;
     let stop = Stop::default();
@@ -106,6 +96,7 @@ fn sound_day(plan: &SyncPlan, synced: Synced) -> SoundDay {
                 channels: clip.channels,
                 stretches: placement.stretches,
                 component: placement.component,
+                is_heard: true,
             })
             .collect(),
         devices: (0..).map(DeviceId).zip(devices).collect(),

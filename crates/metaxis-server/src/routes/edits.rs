@@ -32,6 +32,10 @@ pub async fn round(State(app): Shared, Path(way): Path<Way>) -> Answer {
     turn(app, Edited::Round, way).await
 }
 
+pub async fn sound(State(app): Shared, Path(way): Path<Way>) -> Answer {
+    turn(app, Edited::Sound, way).await
+}
+
 pub async fn pass(State(app): Shared, Path((id, way)): Path<(PassId, Way)>) -> Answer {
     turn(app, Edited::Pass(id), way).await
 }
@@ -44,7 +48,11 @@ async fn turn(app: Arc<App>, document: Edited, way: Way) -> Answer {
     blocking(move || {
         let what = app.store.turn(document, way)?;
         // What is remarked of the day follows from which pass is shown, too.
-        app.tell(if matches!(document, Edited::Intake | Edited::Shown) { Event::Day } else { Event::Pass });
+        app.tell(match document {
+            Edited::Intake | Edited::Shown => Event::Day,
+            Edited::Sound => Event::Sound,
+            _ => Event::Pass,
+        });
         Ok(Json(Turned { what }))
     })
     .await

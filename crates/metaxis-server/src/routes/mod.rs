@@ -9,6 +9,7 @@ mod groups;
 mod intake;
 mod marks;
 mod media;
+mod sound;
 mod storage;
 mod turnover;
 mod upload;
@@ -29,6 +30,7 @@ pub use edits::Turned;
 pub use groups::{EditLine, MoveAngle, RenameGroup, Versioned};
 pub use intake::{FolderView, NewDevice, TakeIn};
 pub use marks::{ByHand, ChangeBreak, ClapView, NamePass, SetAside};
+pub use sound::{EditSound, SoundFileView, SoundView, Without, WriteSound};
 pub use storage::StorageView;
 
 /// All routes below `/api`.
@@ -67,6 +69,10 @@ pub fn routes() -> Router<Arc<App>> {
         .route("/intake/log", post(intake::preview_log).layer(DefaultBodyLimit::max(16 << 20)))
         .route("/uploads", get(upload::state).put(upload::piece))
         .route("/uploads/done", post(upload::done))
+        .route("/sound", get(sound::sound))
+        .route("/sound/edits", post(sound::edit))
+        .route("/sound/edits/{way}", post(edits::sound))
+        .route("/sound/write", post(sound::write))
         .route("/storage", get(storage::storage))
         .route("/storage/clear", post(storage::clear))
         .route("/clips/want", post(clips::want))

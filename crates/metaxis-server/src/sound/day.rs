@@ -1,6 +1,6 @@
 //! The placed clips of a day, and the files of sound that can be made of them.
 
-use super::file::{About, SoundChoices, SoundFile};
+use super::file::{About, SoundFile};
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     group::Group,
@@ -10,6 +10,7 @@ use metaxis_core::{
     time::{SampleRate, Tick},
 };
 use metaxis_media::Fingerprint;
+use metaxis_store::SoundOrder;
 use std::{
     collections::{HashMap, HashSet},
     path::PathBuf,
@@ -35,6 +36,8 @@ pub struct SoundClip {
     pub stretches: Vec<Stretch>,
     /// Which island its place is of.
     pub component: u32,
+    /// Whether its sound may run under pictures.
+    pub is_heard: bool,
 }
 
 impl SoundClip {
@@ -84,7 +87,7 @@ impl SoundDay {
         let mut own: Vec<&SoundClip> = self
             .clips
             .iter()
-            .filter(|clip| clip.facts.sound.is_some() && clip.component == component)
+            .filter(|clip| clip.is_heard && clip.facts.sound.is_some() && clip.component == component)
             .filter(|clip| !clip.stretches.is_empty() && (scratch || clip.facts.picture.is_none()))
             .filter(|clip| self.track.is_none_or(|track| clip.device == track || clip.is_picture()))
             .collect();
@@ -103,22 +106,22 @@ impl SoundDay {
     }
 
     /// The rate at which files are written: as asked, else that of the recordings where all of them have one that is usual.
-    fn rate(&self, recordings: &[&SoundClip], choices: &SoundChoices) -> SampleRate {
+    fn rate(&self, recordings: &[&SoundClip], order: &SoundOrder) -> SampleRate {
         let all_are = |rate: u32| {
             let mut rates =
                 recordings.iter().filter_map(|clip| clip.facts.sound.as_ref()).map(|sound| sound.rate.0);
             !recordings.is_empty() && rates.all(|own| own == rate)
         };
-        SampleRate(choices.rate.unwrap_or(if all_are(96_000) { 96_000 } else { 48_000 }))
+        SampleRate(order.habit.form.rate.unwrap_or(if all_are(96_000) { 96_000 } else { 48_000 }))
     }
 
     /// A file for each of the picture clips that `wanted` names: what recorders have over its range.
-    pub fn for_clips(&self, wanted: impl Fn(&SoundClip) -> bool, choices: &SoundChoices) -> Asked {
+    pub fn for_clips(&self, wanted: impl Fn(&SoundClip) -> bool, order: &SoundOrder) -> Asked {
         let mut asked = Asked::default();
         let stems =
             Stems::of(self.clips.iter().filter(|clip| clip.is_picture()).map(|clip| clip.relative.as_str()));
         for clip in self.clips.iter().filter(|clip| clip.is_picture() && wanted(clip)) {
-            match self.for_clip(clip, stems.of_path(&clip.relative), choices) {
+            match self.for_clip(clip, stems.of_path(&clip.relative), order) {
                 Ok(file) => asked.files.push(file),
                 Err(why) => asked.without.push(Skipped { path: clip.relative.clone(), why: why.into() }),
             }
@@ -130,7 +133,7 @@ impl SoundDay {
         &self,
         clip: &SoundClip,
         stem: String,
-        choices: &SoundChoices,
+        order: &SoundOrder,
     ) -> Result<SoundFile, &'static str> {
         if clip.stretches.is_empty() {
             return Err("it has no place yet");
@@ -139,14 +142,14 @@ impl SoundDay {
             other.device != clip.device && self.track.is_none_or(|track| other.device == track)
                 || other.id == clip.id
         };
-        let mut recordings = self.recordings(clip.component, choices.scratch);
+        let mut recordings = self.recordings(clip.component, order.habit.form.scratch);
         recordings.retain(takes_part);
-        let rate = self.rate(&recordings, choices);
-        let handles = choices.handles(rate);
+        let rate = self.rate(&recordings, order);
+        let handles = handles(order, rate);
         let (from_s, samples) = picture_range(&clip.facts, rate, handles).ok_or("it has no picture")?;
         let along = Along { leading: &clip.stretches, from_s, samples, rate };
         let frame_s = clip.facts.picture.as_ref().map_or(0.04, |picture| 1.0 / picture.rate.as_f64());
-        let plan = self.plan(&along, frame_s, &recordings, choices);
+        let plan = self.plan(&along, frame_s, &recordings, order);
         if plan.laid.sources.is_empty() {
             return Err("no recorder ran with it");
         }
@@ -163,22 +166,22 @@ impl SoundDay {
             time_reference: time_reference(of_day, rate, handles),
             timecode: clip.facts.timecode.map(|label| label.to_string()),
         };
-        Ok(SoundFile::new(self, stem, plan, &recordings, about, choices))
+        Ok(SoundFile::new(self, stem, plan, &recordings, about, order))
     }
 
     /// A file for each group: its whole extent, every recorder.
-    pub fn for_groups(&self, groups: &[Group], choices: &SoundChoices) -> Asked {
+    pub fn for_groups(&self, groups: &[Group], order: &SoundOrder) -> Asked {
         let mut asked = Asked::default();
         for (number, group) in (1..).zip(groups) {
-            let recordings = self.recordings(group.component, choices.scratch);
-            let rate = self.rate(&recordings, choices);
+            let recordings = self.recordings(group.component, order.habit.form.scratch);
+            let rate = self.rate(&recordings, order);
             let (start, end) = (group.frame_start(0), group.frame_start(group.frames));
-            let handles = choices.handles(rate);
+            let handles = handles(order, rate);
             let samples = (end - start).sample(rate.0) + 2 * handles;
             let leading = [Stretch::whole((end - start).seconds(), start.seconds())];
             let along =
                 Along { leading: &leading, from_s: -(handles as f64) / f64::from(rate.0), samples, rate };
-            let plan = self.plan(&along, 1.0 / group.rate().as_f64(), &recordings, choices);
+            let plan = self.plan(&along, 1.0 / group.rate().as_f64(), &recordings, order);
             if plan.laid.sources.is_empty() {
                 let why = "no recorder ran with it".into();
                 asked.without.push(Skipped { path: group.name.clone(), why });
@@ -193,7 +196,7 @@ impl SoundDay {
                 timecode: Some(group.start.to_string()),
             };
             let stem = format!("{number:02} {}", crate::file_stem(&group.name));
-            asked.files.push(SoundFile::new(self, stem, plan, &recordings, about, choices));
+            asked.files.push(SoundFile::new(self, stem, plan, &recordings, about, order));
         }
         asked
     }
@@ -203,7 +206,7 @@ impl SoundDay {
         along: &Along,
         frame_s: f64,
         recordings: &[&SoundClip],
-        choices: &SoundChoices,
+        order: &SoundOrder,
     ) -> metaxis_core::sound::SoundPlan {
         let all: Vec<Recording> = recordings
             .iter()
@@ -215,8 +218,15 @@ impl SoundDay {
                 stretches: &clip.stretches,
             })
             .collect();
-        plan_sound(along, frame_s, &all, choices.with_timecode, |_| choices.handling)
+        plan_sound(along, frame_s, &all, order.habit.form.with_timecode, |own| {
+            order.habit.handling(own.device, own.clip)
+        })
     }
+}
+
+/// Handles in samples.
+fn handles(order: &SoundOrder, rate: SampleRate) -> i64 {
+    i64::from(order.habit.form.handles_ms) * i64::from(rate.0) / 1000
 }
 
 /// Names of files without their extensions, where these do not tell files apart.

@@ -2,69 +2,17 @@
 
 use super::{SoundClip, SoundDay};
 use metaxis_core::{
-    clip::ClipFacts,
+    clip::{ClipFacts, ClipId},
     sound::{
-        Correction, Handling, HoleReport, MadeReport, MadeState, SoundPlan, SourceReport, TrackReport,
-        track_names,
+        Correction, Depth, HoleReport, LaidSource, Layout, MadeReport, MadeState, SoundPlan, SourceReport,
+        Track, TrackReport, Treatment, track_names,
     },
-    time::{FrameRate, SampleRate},
+    time::FrameRate,
     turnover::{FileSet, WaveNotes},
 };
-use metaxis_media::{Depth, Fingerprint, WaveForm};
+use metaxis_media::{Fingerprint, WaveForm};
+use metaxis_store::SoundOrder;
 use std::path::PathBuf;
-
-/// How tracks are shared out among files.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub enum Layout {
-    /// All in one.
-    #[default]
-    Poly,
-    /// One a file.
-    Split,
-}
-
-/// What of a day's sound is asked for, and how it is to be written.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct SoundChoices {
-    /// What is done about clocks and losses.
-    pub handling: Handling,
-    /// How tracks are shared out among files.
-    pub layout: Layout,
-    /// How samples are written.
-    pub depth: Depth,
-    /// Samples a second; those of the recordings unless given.
-    pub rate: Option<u32>,
-    /// So much more on both sides, seconds.
-    pub handles_s: f64,
-    /// Channels that carry timecode too.
-    pub with_timecode: bool,
-    /// The cameras' own sound too.
-    pub scratch: bool,
-    /// What is there under the same name is replaced.
-    pub replace: bool,
-}
-
-impl Default for SoundChoices {
-    fn default() -> Self {
-        Self {
-            handling: Handling::default(),
-            layout: Layout::default(),
-            depth: Depth::Pcm24,
-            rate: None,
-            handles_s: 0.0,
-            with_timecode: false,
-            scratch: false,
-            replace: false,
-        }
-    }
-}
-
-impl SoundChoices {
-    /// Handles in samples.
-    pub(super) fn handles(&self, rate: SampleRate) -> i64 {
-        (self.handles_s * f64::from(rate.0)).round() as i64
-    }
-}
 
 /// What a file is about.
 pub(super) struct About<'a> {
@@ -85,6 +33,7 @@ pub(super) struct About<'a> {
 /// A recording that a file is made of.
 #[derive(Clone)]
 pub(super) struct Ingredient {
+    pub clip: ClipId,
     pub path: PathBuf,
     pub relative: String,
     pub device: String,
@@ -118,13 +67,14 @@ impl SoundFile {
         plan: SoundPlan,
         recordings: &[&SoundClip],
         about: About,
-        choices: &SoundChoices,
+        order: &SoundOrder,
     ) -> Self {
         let names = track_names(&plan.laid.tracks, |device| day.name(device).to_owned());
         let used = |number: usize| {
             plan.laid.sources.iter().any(|source| source.files.iter().any(|(own, _)| *own == number))
         };
         let of = |clip: &SoundClip| Ingredient {
+            clip: clip.id,
             path: clip.path.clone(),
             relative: clip.relative.clone(),
             device: day.name(clip.device).to_owned(),
@@ -148,7 +98,7 @@ impl SoundFile {
             created: own.or(heard).and_then(|facts| facts.created.clone()),
             timecode: about.counts,
             rate: plan.rate,
-            bits: choices.depth.bits(),
+            bits: order.habit.form.depth.bits(),
             time_reference: about.time_reference,
             tracks: names.clone(),
             uid: String::new(),
@@ -161,9 +111,9 @@ impl SoundFile {
             timecode: about.timecode,
             names,
             notes,
-            layout: choices.layout,
-            depth: choices.depth,
-            replace: choices.replace,
+            layout: order.habit.form.layout,
+            depth: order.habit.form.depth,
+            replace: order.replace,
             plan,
             ingredients,
             leading: about.leading.map(|(clip, from_s)| (of(clip), from_s)),
@@ -242,7 +192,7 @@ impl SoundFile {
 
     fn sources(&self) -> Vec<SourceReport> {
         let rate = f64::from(self.plan.rate.0);
-        let of = |(source, own): (&metaxis_core::sound::LaidSource, &metaxis_core::sound::Treatment)| {
+        let of = |(source, own): (&LaidSource, &Treatment)| {
             let files = source.files.iter().filter_map(|(number, _)| self.ingredients[*number].as_ref());
             let (out, own_samples) = source.legs.iter().fold((0.0, 0.0), |(out, own), leg| {
                 let length = (leg.to - leg.from) as f64;
@@ -251,6 +201,7 @@ impl SoundFile {
             let nominal = source.rates.own / source.rates.out;
             let (from, to) = source.extent();
             SourceReport {
+                device: self.device(source).to_owned(),
                 files: files.map(|file| file.relative.clone()).collect(),
                 correction: own.correction,
                 fill: own.fill,
@@ -265,13 +216,33 @@ impl SoundFile {
         self.plan.laid.sources.iter().zip(&self.plan.treatments).map(of).collect()
     }
 
+    fn device(&self, source: &LaidSource) -> &str {
+        self.ingredients[source.files[0].0].as_ref().map_or("", |own| own.device.as_str())
+    }
+
+    /// What is said of it before it is made.
+    pub fn planned(&self) -> MadeReport {
+        let outputs = self.outputs();
+        let whole = Output {
+            path: outputs.first().map_or_else(String::new, |first| first.path.clone()),
+            tracks: 0..self.names.len(),
+            form: WaveForm { rate: self.plan.rate.0, channels: 0, depth: self.depth, samples: 0 },
+            notes: self.notes.clone(),
+        };
+        MadeReport { bytes: self.bytes(), ..self.report(&whole) }
+    }
+
+    /// The clip whose picture it lies along.
+    pub fn clip(&self) -> Option<ClipId> {
+        self.leading.as_ref().map(|(own, _)| own.clip)
+    }
+
     /// What is said of one of its files before it is made.
     pub(super) fn report(&self, output: &Output) -> MadeReport {
         let rate = f64::from(self.plan.rate.0);
-        let device = |track: &metaxis_core::sound::Track| {
+        let device = |track: &Track| {
             let source = track.parts.first().map(|(source, _)| &self.plan.laid.sources[*source]);
-            let own = source.and_then(|source| self.ingredients[source.files[0].0].as_ref());
-            own.map_or_else(String::new, |own| own.device.clone())
+            source.map_or_else(String::new, |source| self.device(source).to_owned())
         };
         let tracks = output.tracks.clone().map(|number| {
             let track = &self.plan.laid.tracks[number];
@@ -293,7 +264,7 @@ impl SoundFile {
         MadeReport {
             path: output.path.clone(),
             belongs_to: self.belongs_to.clone(),
-            state: MadeState::Failed,
+            state: MadeState::Planned,
             message: None,
             sample_rate: self.plan.rate.0,
             bits: self.depth.bits(),

@@ -27,7 +27,11 @@ pub fn write(file: &SoundFile, folder: &Path, stop: &Stop, progress: &dyn Fn(f64
     match guarded(&first, || make(file, folder, stop, progress)) {
         Ok(made) => made,
         Err(e) => {
-            let failed = |output| MadeReport { message: Some(e.to_string()), ..file.report(output) };
+            let failed = |output| MadeReport {
+                state: MadeState::Failed,
+                message: Some(e.to_string()),
+                ..file.report(output)
+            };
             outputs.iter().map(failed).collect()
         }
     }

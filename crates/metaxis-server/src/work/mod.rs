@@ -10,6 +10,7 @@ mod pass;
 mod placing;
 mod relink;
 mod seen;
+mod sound;
 
 pub use aside::{Piece, set_aside};
 pub use chosen::read_label;
@@ -17,6 +18,7 @@ pub use hand::{ByHand, lay_by_hand};
 pub use intake::queue_missing;
 pub use pass::check_plan;
 pub use seen::{claps_for, look_at};
+pub use sound::{sound_day, sound_folder};
 
 use crate::{App, Event, app::Settled, error::ApiError, heard_day};
 use metaxis_core::clip::{ClipFacts, ClipId};
@@ -99,6 +101,7 @@ fn run(app: &App, job: &Job) {
             JobKind::Relink { folder } => relink::relink(app, job.id, folder, &stop),
             JobKind::Listen { clip } => listen(app, job.id, *clip, &stop),
             JobKind::Proxy { clip } => proxy(app, *clip, &stop),
+            JobKind::Sound { order } => sound::sound(app, job.id, order, &stop),
             JobKind::Pass { reference, plan } => pass::pass(app, job.id, *reference, plan, &stop),
         }
     }))
@@ -119,6 +122,7 @@ fn run(app: &App, job: &Job) {
     app.tell_jobs();
     app.tell(match job.kind {
         JobKind::Listen { clip } | JobKind::Proxy { clip } => Event::Clips { clips: vec![clip] },
+        JobKind::Sound { .. } => Event::Sound,
         JobKind::Intake { .. } | JobKind::Relink { .. } | JobKind::Pass { .. } => Event::Day,
     });
 }

@@ -1,0 +1,172 @@
+//! What a production chose about its sound: how clocks are corrected, and how files are written. It holds for its next days too.
+
+use super::{Correction, Fill, Handling};
+use crate::clip::{ClipId, DeviceId};
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
+
+/// How tracks are shared out among files.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum Layout {
+    /// All in one.
+    #[default]
+    Poly,
+    /// One a file.
+    Split,
+}
+
+/// How samples are written.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum Depth {
+    /// Whole numbers of 24 bits.
+    #[default]
+    Pcm24,
+    /// 32-bit floats.
+    Float32,
+}
+
+impl Depth {
+    /// Bits a sample.
+    pub fn bits(self) -> u32 {
+        match self {
+            Self::Pcm24 => 24,
+            Self::Float32 => 32,
+        }
+    }
+}
+
+/// How files of sound are written.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(default)]
+pub struct SoundForm {
+    /// How tracks are shared out among files.
+    pub layout: Layout,
+    /// How samples are written.
+    pub depth: Depth,
+    /// Samples a second; those of the recordings unless given.
+    pub rate: Option<u32>,
+    /// So much more on both sides, milliseconds.
+    pub handles_ms: u32,
+    /// Channels that carry timecode too.
+    pub with_timecode: bool,
+    /// The cameras' own sound too.
+    pub scratch: bool,
+}
+
+/// What a production chose about its sound.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(default)]
+pub struct SoundHabit {
+    /// How files are written.
+    pub form: SoundForm,
+    /// What holds for every sound that nothing else was chosen for.
+    pub all: Handling,
+    /// For all sounds of a device.
+    pub devices: Vec<(DeviceId, Handling)>,
+    /// For one sound.
+    pub clips: Vec<(ClipId, Handling)>,
+}
+
+/// A change of it.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(tag = "do", rename_all = "snake_case")]
+pub enum SoundChange {
+    /// Files are written otherwise.
+    Form {
+        /// How.
+        form: SoundForm,
+    },
+    /// Another correction for all sounds of devices, or single ones; none goes back to what holds for everything above them.
+    Correct {
+        /// Devices.
+        #[serde(default)]
+        devices: Vec<DeviceId>,
+        /// Clips.
+        #[serde(default)]
+        clips: Vec<ClipId>,
+        /// What is done.
+        handling: Option<Handling>,
+    },
+}
+
+impl SoundHabit {
+    /// What is done about a sound: what was chosen for it, else for its device, else for all.
+    pub fn handling(&self, device: DeviceId, clip: ClipId) -> Handling {
+        let own = self.clips.iter().find(|(own, _)| *own == clip).map(|(_, handling)| *handling);
+        let its = || self.devices.iter().find(|(own, _)| *own == device).map(|(_, handling)| *handling);
+        own.or_else(its).unwrap_or(self.all)
+    }
+
+    /// It with a change made.
+    pub fn changed(&self, change: &SoundChange) -> Self {
+        let mut habit = self.clone();
+        match change {
+            SoundChange::Form { form } => habit.form = *form,
+            SoundChange::Correct { devices, clips, handling } => {
+                set(&mut habit.devices, devices, *handling);
+                set(&mut habit.clips, clips, *handling);
+            }
+        }
+        habit
+    }
+}
+
+fn set<Id: Copy + Ord>(all: &mut Vec<(Id, Handling)>, ids: &[Id], handling: Option<Handling>) {
+    all.retain(|(id, _)| !ids.contains(id));
+    all.extend(handling.into_iter().flat_map(|handling| ids.iter().map(move |id| (*id, handling))));
+    all.sort_by_key(|(id, _)| *id);
+    all.dedup_by_key(|(id, _)| *id);
+}
+
+impl SoundChange {
+    /// The change in a few words.
+    pub fn said(&self) -> String {
+        match self {
+            Self::Form { .. } => "how sound is written".into(),
+            Self::Correct { devices, clips, handling } => {
+                let what = match handling {
+                    None => "as proposed",
+                    Some(Handling { correction: None, fill: Fill::Silence }) => "as proposed, losses silent",
+                    Some(Handling { correction: None, fill: Fill::Close }) => "as proposed, losses closed",
+                    Some(Handling { correction: Some(Correction::Resample), .. }) => "resampled",
+                    Some(Handling { correction: Some(Correction::Recut), .. }) => "re-cut",
+                    Some(Handling { correction: Some(Correction::Leave), .. }) => "left as it ran",
+                };
+                match (devices.len(), clips.len()) {
+                    (0, 1) => format!("a clip's sound {what}"),
+                    (0, count) => format!("the sound of {count} clips {what}"),
+                    (1, 0) => format!("a device's sound {what}"),
+                    (count, _) => format!("the sound of {count} devices {what}"),
+                }
+            }
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    const LEAVE: Handling = Handling { correction: Some(Correction::Leave), fill: Fill::Silence };
+    const RECUT: Handling = Handling { correction: Some(Correction::Recut), fill: Fill::Close };
+
+    #[test]
+    fn the_nearest_choice_holds_and_taking_it_back_uncovers_the_next() {
+        let (device, clip, other) = (DeviceId(1), ClipId(7), ClipId(8));
+        let correct = |devices: &[DeviceId], clips: &[ClipId], handling| SoundChange::Correct {
+            devices: devices.to_vec(),
+            clips: clips.to_vec(),
+            handling,
+        };
+        let habit = SoundHabit::default();
+        assert_eq!(habit.handling(device, clip), Handling::default());
+        let habit = habit.changed(&correct(&[device], &[], Some(LEAVE)));
+        let habit = habit.changed(&correct(&[], &[clip, clip], Some(RECUT)));
+        assert_eq!((habit.handling(device, clip), habit.handling(device, other)), (RECUT, LEAVE));
+        assert_eq!(habit.clips.len(), 1);
+        let habit = habit.changed(&correct(&[], &[clip], None));
+        assert_eq!(habit.handling(device, clip), LEAVE);
+    }
+}

@@ -1,0 +1,150 @@
+//! Sound onto pictures: what is chosen, what lies under each picture, and writing it.
+
+use crate::{
+    App, Event,
+    asked::Json,
+    error::{ApiError, blocking},
+    work::{sound_day, sound_folder},
+};
+use axum::extract::State;
+use metaxis_core::{
+    clip::ClipId,
+    sound::{MadeReport, MadeState, SoundChange, SoundHabit},
+    sync::Skipped,
+};
+use metaxis_store::{JobKind, SoundFor, SoundOrder, Turns};
+use serde::{Deserialize, Serialize};
+use std::{collections::HashMap, sync::Arc};
+use ts_rs::TS;
+
+type Shared = State<Arc<App>>;
+
+/// A file of sound, as it will be made or was.
+#[derive(Debug, Serialize, TS)]
+pub struct SoundFileView {
+    /// The picture that it lies along; null for a group.
+    clip: Option<ClipId>,
+    /// What lies in it, and what became of it.
+    report: MadeReport,
+}
+
+/// The sound of a production.
+#[derive(Debug, Serialize, TS)]
+pub struct SoundView {
+    /// What is chosen.
+    habit: SoundHabit,
+    /// What of that can be undone and redone.
+    turns: Turns,
+    /// Folder that files go to.
+    folder: String,
+    /// A file for each picture that has sound.
+    clips: Vec<SoundFileView>,
+    /// A file for each group.
+    groups: Vec<SoundFileView>,
+    /// What there is no sound for, and why.
+    without: Vec<Without>,
+}
+
+/// What there is no sound for.
+#[derive(Debug, Serialize, TS)]
+pub struct Without {
+    /// Path of the picture, or name of the group.
+    path: String,
+    /// Why.
+    why: String,
+}
+
+pub async fn sound(State(app): Shared) -> Result<Json<SoundView>, ApiError> {
+    blocking(move || {
+        let (habit, turns) = app.store.sound_habit()?;
+        let shown = app.store.shown()?;
+        let day = sound_day(&app, &shown)?;
+        let order = SoundOrder { habit, ..SoundOrder::default() };
+        let groups: Vec<_> = shown.groups.into_iter().map(|own| own.group).collect();
+        let (clips, of_groups) = (day.for_clips(|_| true, &order), day.for_groups(&groups, &order));
+        let made: HashMap<String, MadeReport> =
+            app.store.made("")?.into_iter().map(|made| (made.report.path.clone(), made.report)).collect();
+        let view = |file: &crate::sound::SoundFile| {
+            let planned = file.planned();
+            let report = match made.get(&planned.path) {
+                // Of what was made, what became of it; what lies in it as it would be made now.
+                Some(was) => MadeReport {
+                    state: was.state,
+                    message: was.message.clone(),
+                    hash: was.hash.clone(),
+                    clipped: was.clipped,
+                    ..planned
+                },
+                None => MadeReport { state: MadeState::Planned, ..planned },
+            };
+            SoundFileView { clip: file.clip(), report }
+        };
+        let without = clips.without.iter().chain(&of_groups.without);
+        Ok(Json(SoundView {
+            turns,
+            folder: sound_folder(&app, "").display().to_string(),
+            clips: clips.files.iter().map(view).collect(),
+            groups: of_groups.files.iter().map(view).collect(),
+            without: without
+                .map(|Skipped { path, why }| Without { path: path.clone(), why: why.clone() })
+                .collect(),
+            habit: order.habit,
+        }))
+    })
+    .await
+}
+
+/// A change of what is chosen, made on a version of it.
+#[derive(Debug, Deserialize, TS)]
+pub struct EditSound {
+    #[ts(type = "number")]
+    version: i64,
+    change: SoundChange,
+}
+
+/// Longest handles, and rates that files are written at.
+const MOST_HANDLES_MS: u32 = 3_600_000;
+const RATES: [u32; 2] = [48_000, 96_000];
+
+pub async fn edit(State(app): Shared, Json(body): Json<EditSound>) -> Result<Json<()>, ApiError> {
+    if let SoundChange::Form { form } = &body.change {
+        if form.handles_ms > MOST_HANDLES_MS {
+            return Err(ApiError::Refused("handles are an hour at most".into()));
+        }
+        if form.rate.is_some_and(|rate| !RATES.contains(&rate)) {
+            return Err(ApiError::Refused("files are written at 48000 or 96000 samples a second".into()));
+        }
+    }
+    blocking(move || {
+        if let SoundChange::Correct { clips, .. } = &body.change {
+            app.store.know(clips)?;
+        }
+        app.store.edit_sound(body.version, &body.change)?;
+        app.tell(Event::Sound);
+        Ok(Json(()))
+    })
+    .await
+}
+
+/// What is to be written.
+#[derive(Debug, Deserialize, TS)]
+pub struct WriteSound {
+    made_for: SoundFor,
+    /// Only these pictures; all where null.
+    clips: Option<Vec<ClipId>>,
+    /// Files that are there under the same names are replaced.
+    replace: bool,
+}
+
+pub async fn write(State(app): Shared, Json(body): Json<WriteSound>) -> Result<Json<()>, ApiError> {
+    blocking(move || {
+        let (habit, _) = app.store.sound_habit()?;
+        let WriteSound { made_for, clips, replace } = body;
+        app.store.know(clips.as_deref().unwrap_or_default())?;
+        let order = SoundOrder { folder: String::new(), made_for, clips, habit, replace };
+        app.queue(&JobKind::Sound { order })?;
+        app.tell_jobs();
+        Ok(Json(()))
+    })
+    .await
+}
