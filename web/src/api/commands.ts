@@ -9,6 +9,7 @@ import type {
   ChangeBreak,
   Declare,
   EditLine,
+  EditSound,
   GroupView,
   IntakeChange,
   JobSummary,
@@ -24,6 +25,7 @@ import type {
   Turned,
   Versioned,
   Want,
+  WriteSound,
 } from './types';
 
 /** The commands: what each sends, and what comes back. */
@@ -51,6 +53,9 @@ export const send = {
   layByHand: (body: ByHand) => post<null>('/placements/hand', body),
   changeBreak: (body: ChangeBreak) => post<null>('/placements/breaks', body),
   setAside: (body: SetAside) => post<null>('/placements/aside', body),
+  editSound: (body: EditSound) => post<null>('/sound/edits', body),
+  turnSound: (way: 'undo' | 'redo') => post<Turned>(`/sound/edits/${way}`, {}),
+  writeSound: (body: WriteSound) => post<null>('/sound/write', body),
   rename: (group: number, body: RenameGroup) => patch<null>(`/groups/${group}`, body),
   moveAngle: (group: number, body: MoveAngle) => post<null>(`/groups/${group}/angles`, body),
   cut: (group: number, body: EditLine) => post<GroupView>(`/groups/${group}/line`, body),

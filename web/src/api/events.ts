@@ -16,7 +16,7 @@ export function useEvents(say: (text: string) => void) {
   useEffect(() => {
     let source: EventSource | undefined;
     let pending: number | undefined;
-    const stale = new Set<'day' | 'pass' | 'jobs'>();
+    const stale = new Set<'day' | 'pass' | 'jobs' | 'sound'>();
     const clips = new Set<number>();
     // What comes close together is asked for once.
     const soon = () => {
@@ -33,13 +33,17 @@ export function useEvents(say: (text: string) => void) {
           void client.invalidateQueries({ queryKey: keys.pass });
           void client.invalidateQueries({ queryKey: keys.groups });
         }
+        // What lies under a picture follows from where everything lies.
+        if (stale.size > 0 && !(stale.size === 1 && stale.has('jobs'))) {
+          void client.invalidateQueries({ queryKey: keys.sound });
+        }
         if (stale.has('jobs')) void client.invalidateQueries({ queryKey: keys.jobs });
         void client.invalidateQueries({ queryKey: keys.levels, type: 'inactive' });
         stale.clear();
         clips.clear();
       }, 250);
     };
-    const refetch = (...parts: ('day' | 'pass' | 'jobs')[]) => {
+    const refetch = (...parts: ('day' | 'pass' | 'jobs' | 'sound')[]) => {
       parts.forEach((part) => stale.add(part));
       soon();
     };
@@ -47,6 +51,7 @@ export function useEvents(say: (text: string) => void) {
       const event = JSON.parse(message.data as string) as Event;
       if (event.event === 'day') refetch('day', 'pass');
       if (event.event === 'pass') refetch('pass');
+      if (event.event === 'sound') refetch('sound');
       if (event.event === 'clips') {
         event.clips.forEach((clip) => clips.add(clip));
         soon();

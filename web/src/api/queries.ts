@@ -19,6 +19,7 @@ import type {
   SeenClap,
   ShownPass,
   SomeClips,
+  SoundView,
   StorageView,
 } from './types';
 
@@ -35,6 +36,7 @@ export const keys = {
   levels: ['levels'],
   course: ['course'],
   arriving: ['arriving'],
+  sound: ['sound'],
   storage: ['storage'],
 } as const;
 
@@ -46,6 +48,9 @@ export const someClips = (ids: Iterable<number>) => get<SomeClips>(`/clips?ids=$
 
 /** The pass that is shown, with its groups. */
 export const passQuery = queryOptions({ queryKey: keys.pass, queryFn: () => get<ShownPass>('/pass') });
+
+/** What lies under each picture, what is chosen about sound, and which files were made of it. */
+export const soundQuery = queryOptions({ queryKey: keys.sound, queryFn: () => get<SoundView>('/sound') });
 
 /** What the server is at; it comes by itself. */
 export const jobsQuery = queryOptions({ queryKey: keys.jobs, queryFn: () => get<JobSummary[]>('/jobs') });

@@ -8,6 +8,7 @@ import { SayContext } from '../parts/message';
 import { DaySheet } from '../places/day/DaySheet';
 import { Groups } from '../places/groups/Groups';
 import { Intake } from '../places/intake/Intake';
+import { Sound } from '../places/turnover/Sound';
 import { Turnover } from '../places/turnover/Turnover';
 import { Rail } from './Rail';
 
@@ -80,6 +81,9 @@ export function Shell() {
               </Route>
               <Route path="/switch/:id?">
                 {({ id }) => <Switch day={opened} id={id ? Number(id) : undefined} />}
+              </Route>
+              <Route path="/turnover/sound">
+                <Sound day={opened} />
               </Route>
               <Route path="/turnover/:id?">
                 {({ id }) => <Turnover day={opened} id={id ? Number(id) : undefined} />}

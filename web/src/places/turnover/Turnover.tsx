@@ -31,6 +31,7 @@ export function Turnover({ day, id }: { day: Day; id: number | undefined }) {
   const keys = turnoverKeys({
     step: (by) => setChosen(Math.max(0, Math.min(DOCUMENTS.length - 1, chosen + by))),
     save: () => document.getElementById('save')?.click(),
+    sound: () => go('/turnover/sound'),
   });
   useKeys(keys);
   if (!group) {
@@ -45,6 +46,9 @@ export function Turnover({ day, id }: { day: Day; id: number | undefined }) {
     <>
       <Head day={day} title="Turnover" keys={keys}>
         <GroupChoice day={day} id={group.id} place="turnover" />
+        <Link href="/turnover/sound" className="underline">
+          Sound
+        </Link>
       </Head>
       <div className="flex min-h-0 flex-1">
         <section

@@ -1,0 +1,193 @@
+import { useQuery } from '@tanstack/react-query';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useRef, useState } from 'react';
+import { Link } from 'wouter';
+import type { Day } from '../../api/day';
+import { useCommands } from '../../api/commands';
+import { soundQuery } from '../../api/queries';
+import type { SoundChange, SoundFileView, SoundView } from '../../api/types';
+import { Empty } from '../../frame/Empty';
+import { Head } from '../../frame/Head';
+import { idle } from '../../keys/table';
+import { useKeys } from '../../keys/useKeys';
+import { Button } from '../../parts/Button';
+import { Turn, useTurned } from '../../parts/Turn';
+import { soundKeys } from './keys';
+import { SoundForm } from './SoundForm';
+import { SoundRow, SOUND_GRID } from './SoundRow';
+import { Under } from './Under';
+
+/** Sound onto pictures: what lies under each, how it is corrected and written, and what was. */
+export function Sound({ day }: { day: Day }) {
+  const sound = useQuery(soundQuery);
+  if (sound.isError) {
+    return (
+      <Empty day={day} title="Turnover" keys={soundKeys(idle())}>
+        {sound.error.message}
+      </Empty>
+    );
+  }
+  if (!sound.data) {
+    return (
+      <Empty day={day} title="Turnover" keys={soundKeys(idle())}>
+        Looking what lies under each picture …
+      </Empty>
+    );
+  }
+  const { clips, groups } = sound.data;
+  if (clips.length + groups.length === 0) {
+    return (
+      <Empty day={day} title="Turnover" keys={soundKeys(idle())}>
+        No picture has sound from a recorder yet. Sync the day on the <Link href="/day">Day sheet</Link>; then
+        every picture that a recorder ran with is here.
+      </Empty>
+    );
+  }
+  return <Ready day={day} view={sound.data} />;
+}
+
+function Ready({ day, view }: { day: Day; view: SoundView }) {
+  const [of, setOf] = useState<'clips' | 'groups'>('clips');
+  const [at, setAt] = useState(0);
+  const [replace, setReplace] = useState(false);
+  const commands = useCommands();
+  const turned = useTurned();
+  const files = of === 'clips' ? view.clips : view.groups;
+  const chosen: SoundFileView | undefined = files[Math.min(at, files.length - 1)];
+  const change = (change: SoundChange) => void commands.editSound({ version: view.turns.version, change });
+  const turn = (way: 'undo' | 'redo') => void commands.turnSound(way).then((done) => turned(way, done));
+  const write = (only?: number) =>
+    void commands.writeSound({ made_for: of, clips: only === undefined ? null : [only], replace });
+
+  const scroller = useRef<HTMLDivElement>(null);
+  // eslint-disable-next-line react-hooks/incompatible-library
+  const virtual = useVirtualizer({
+    count: files.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => 28,
+    overscan: 10,
+  });
+  const step = (by: number) => {
+    const to = Math.max(0, Math.min(files.length - 1, at + by));
+    setAt(to);
+    virtual.scrollToIndex(to);
+  };
+  const show = (which: 'clips' | 'groups') => {
+    setOf(which);
+    setAt(0);
+  };
+  const keys = soundKeys({
+    step,
+    pictures: () => show('clips'),
+    groups: () => show('groups'),
+    write: () => write(),
+    undo: () => turn('undo'),
+    redo: () => turn('redo'),
+  });
+  useKeys(keys);
+
+  const failed = files.filter(({ report }) => report.state === 'failed').length;
+  return (
+    <>
+      <Head day={day} title="Turnover" keys={keys}>
+        <Turn turns={view.turns} onTurn={turn} />
+        <Link href="/turnover" className="underline">
+          Documents
+        </Link>
+      </Head>
+      <div className="flex min-h-0 flex-1">
+        <SoundForm day={day} view={view} onChange={change} />
+        <section aria-label="Sound onto pictures" className="flex min-w-0 flex-1 flex-col">
+          <div className="flex h-11 shrink-0 items-center gap-3 border-b border-line px-4">
+            <h2 className="text-[14px] font-semibold whitespace-nowrap">Sound onto</h2>
+            {(['clips', 'groups'] as const).map((which) => (
+              <button
+                key={which}
+                type="button"
+                aria-pressed={of === which}
+                onClick={() => show(which)}
+                className={`whitespace-nowrap ${of === which ? 'border-b-2 border-accent font-semibold' : 'text-soft'}`}
+              >
+                {which === 'clips' ? `${view.clips.length} pictures` : `${view.groups.length} groups`}
+              </button>
+            ))}
+            {failed > 0 && <span className="whitespace-nowrap text-fault">{failed} not written</span>}
+            <div className="flex-1" />
+            <label className="flex items-center gap-1 whitespace-nowrap">
+              <input
+                type="checkbox"
+                checked={replace}
+                onChange={(event) => setReplace(event.target.checked)}
+              />
+              replace what is there
+            </label>
+            <Button main onClick={() => write()}>
+              Write {of === 'clips' ? 'all pictures' : 'all groups'}
+            </Button>
+          </div>
+          <div
+            role="grid"
+            aria-label="Files of sound"
+            aria-rowcount={files.length}
+            className="flex min-h-0 flex-1 flex-col"
+          >
+            <div
+              role="row"
+              className={`grid h-7 shrink-0 items-center gap-3 border-b border-line px-4 text-soft ${SOUND_GRID}`}
+            >
+              {[
+                of === 'clips' ? 'Picture' : 'Group',
+                'Begins at',
+                'Tracks',
+                'Sound from',
+                'Its clock',
+                '',
+              ].map((head, i) => (
+                <span key={i} role="columnheader">
+                  {head}
+                </span>
+              ))}
+            </div>
+            <div ref={scroller} role="rowgroup" className="min-h-0 flex-1 overflow-y-auto">
+              <div className="relative" style={{ height: virtual.getTotalSize() }}>
+                {virtual.getVirtualItems().map((item) => {
+                  const file = files[item.index];
+                  return (
+                    file && (
+                      <SoundRow
+                        key={file.report.path}
+                        file={file}
+                        index={item.index}
+                        top={item.start}
+                        chosen={file === chosen}
+                        onChoose={() => setAt(item.index)}
+                      />
+                    )
+                  );
+                })}
+              </div>
+            </div>
+          </div>
+          {chosen && (
+            <Under
+              file={chosen}
+              onWrite={of === 'clips' ? () => write(chosen.clip ?? undefined) : undefined}
+            />
+          )}
+          {view.without.length > 0 && (
+            <details className="max-h-40 shrink-0 overflow-y-auto border-t border-line px-4 py-1 text-soft">
+              <summary>{view.without.length} without sound</summary>
+              <ul>
+                {view.without.map(({ path, why }) => (
+                  <li key={path}>
+                    <span className="num text-ink">{path}</span>: {why}
+                  </li>
+                ))}
+              </ul>
+            </details>
+          )}
+        </section>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,64 @@
+import type { MadeState, SoundFileView } from '../../api/types';
+import { Name } from '../../parts/Name';
+
+/** Columns of the list. */
+export const SOUND_GRID =
+  'grid-cols-[minmax(120px,1.4fr)_92px_64px_minmax(110px,1.2fr)_minmax(150px,2fr)_84px]';
+
+const STATES: Record<MadeState, [word: string, look: string]> = {
+  planned: ['', ''],
+  written: ['written', 'text-accent'],
+  there: ['written', 'text-accent'],
+  failed: ['not written', 'text-fault'],
+};
+
+const WORDS = { resample: 'resampled', recut: 're-cut', leave: 'left as it ran' };
+
+type Props = { file: SoundFileView; index: number; top: number; chosen: boolean; onChoose: () => void };
+
+/** One file of sound in the list. */
+export function SoundRow({ file: { report }, index, top, chosen, onChoose }: Props) {
+  const [state, look] = STATES[report.state];
+  const files = report.sources.flatMap((source) => source.files);
+  const first = report.sources[0];
+  const ways = new Set(report.sources.map((source) => source.correction));
+  const clock = first && `${first.rate_ppm > 0 ? '+' : ''}${first.rate_ppm.toFixed(1)} ppm`;
+  const gaps = report.holes.length;
+  return (
+    <div
+      role="row"
+      aria-rowindex={index + 1}
+      aria-selected={chosen}
+      onClick={onChoose}
+      style={{ top }}
+      className={`absolute grid h-7 w-full items-center gap-3 border-b border-line px-4 ${SOUND_GRID} ${chosen ? 'bg-band' : ''}`}
+    >
+      <span role="gridcell" className="min-w-0 font-semibold">
+        <button type="button" className="max-w-full text-left">
+          <Name text={report.belongs_to.split('/').at(-1) ?? ''} />
+        </button>
+      </span>
+      <span role="gridcell" className="num">
+        {report.timecode ?? '–'}
+      </span>
+      <span role="gridcell" className="num">
+        {report.tracks.length}
+      </span>
+      <span role="gridcell" className="min-w-0 truncate" title={files.join(', ')}>
+        {files
+          .slice(0, 2)
+          .map((path) => path.split('/').at(-1))
+          .join(', ')}
+        {files.length > 2 && ` and ${files.length - 2} more`}
+      </span>
+      <span role="gridcell" className="min-w-0 truncate">
+        <span className="num">{clock}</span>{' '}
+        <span className="text-soft">{[...ways].map((way) => WORDS[way]).join(', ')}</span>
+        {gaps > 0 && <span className="text-check"> · {gaps === 1 ? 'a gap' : `${gaps} gaps`}</span>}
+      </span>
+      <span role="gridcell" className={`whitespace-nowrap ${look}`}>
+        {state}
+      </span>
+    </div>
+  );
+}

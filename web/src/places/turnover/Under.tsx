@@ -1,0 +1,70 @@
+import type { SoundFileView } from '../../api/types';
+import { bytes, clock } from '../../model/format';
+import { Button } from '../../parts/Button';
+import { ErrorAlong } from './ErrorAlong';
+
+/** Without a picture's own frames, those of 25 a second. */
+const FRAME_S = 0.04;
+
+type Props = { file: SoundFileView; onWrite?: (() => void) | undefined };
+
+/** What lies under one picture: its tracks, its sounds with what is done about each, where nobody ran. */
+export function Under({ file: { report }, onWrite }: Props) {
+  const length = report.samples / report.sample_rate;
+  return (
+    <section
+      aria-label="What lies under it"
+      className="flex max-h-[46%] shrink-0 gap-6 overflow-y-auto border-t border-line bg-sheet px-4 py-2"
+    >
+      <div className="min-w-0 flex-1">
+        <h3 className="num truncate font-semibold">{report.path}</h3>
+        <p className="num text-[12px] text-soft">
+          {clock(length, 2)} · {report.sample_rate / 1000} kHz · {report.bits} bit · {bytes(report.bytes)}
+        </p>
+        <ul className="pt-1">
+          {report.sources.map((source) => (
+            <li key={source.files.join()} className="pb-1">
+              <span className="num">{source.files.join(' + ')}</span>
+              <span className="text-soft">
+                {' '}
+                {source.device} · {source.why}
+                {source.correction !== 'leave' &&
+                  source.why.endsWith('leave') &&
+                  ` (chosen: ${source.correction})`}
+                {source.correction === 'leave' && source.why.endsWith('resample') && ' (chosen: leave)'}
+                {source.correction === 'recut' && source.why.endsWith('resample') && ' (chosen: re-cut)'}
+              </span>
+            </li>
+          ))}
+          {report.holes.map((hole) => (
+            <li key={`${hole.device} ${hole.from_s}`} className="num text-check">
+              {hole.device} did not run from {clock(hole.from_s, 2)} to {clock(hole.to_s, 2)}: silence
+            </li>
+          ))}
+        </ul>
+        {report.message && <p className="text-fault">{report.message}</p>}
+        <div className="pt-1">
+          <ErrorAlong sources={report.sources} length={length} frame={FRAME_S} />
+        </div>
+      </div>
+      <div className="w-[190px] shrink-0">
+        <h3 className="font-semibold">Tracks</h3>
+        <ol className="num text-[12px]">
+          {report.tracks.map((track, i) => (
+            <li key={track.name} className="flex gap-2">
+              <span className="w-5 text-right text-soft">{i + 1}</span>
+              <span className="truncate">{track.name}</span>
+            </li>
+          ))}
+        </ol>
+        {onWrite && (
+          <div className="pt-2">
+            <Button small onClick={onWrite}>
+              Write this one
+            </Button>
+          </div>
+        )}
+      </div>
+    </section>
+  );
+}
