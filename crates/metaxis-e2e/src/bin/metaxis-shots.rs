@@ -101,6 +101,15 @@ async fn main() -> Result<()> {
         .await?;
     browser.until("document.querySelector('[data-testid=preview]')?.innerText.includes('TITLE')").await?;
     browser.picture(&out.join("turnover.png")).await?;
+    go("/turnover/sound").await?;
+    let files = "document.querySelectorAll('[aria-label=\"Files of sound\"] [role=row][aria-selected]')";
+    browser.until(&format!("{files}.length > 8")).await?;
+    // The one that lost samples, with its hole.
+    browser.script(&format!("[...{files}].find(row => row.innerText.includes('PIT')).click()")).await?;
+    browser
+        .until("document.querySelector('[aria-label=\"What lies under it\"]').innerText.includes('PIT_')")
+        .await?;
+    browser.picture(&out.join("sound.png")).await?;
 
     // Takes under the track they were made to, last: another pass is shown for it, and the one before again.
     let plan = "{ mode: 'playback', effort: 'normal', clips: null, near: null }";

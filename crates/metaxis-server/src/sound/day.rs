@@ -120,7 +120,10 @@ impl SoundDay {
         let mut asked = Asked::default();
         let stems =
             Stems::of(self.clips.iter().filter(|clip| clip.is_picture()).map(|clip| clip.relative.as_str()));
-        for clip in self.clips.iter().filter(|clip| clip.is_picture() && wanted(clip)) {
+        let mut pictures: Vec<&SoundClip> =
+            self.clips.iter().filter(|clip| clip.is_picture() && wanted(clip)).collect();
+        pictures.sort_by(|a, b| a.relative.cmp(&b.relative));
+        for clip in pictures {
             match self.for_clip(clip, stems.of_path(&clip.relative), order) {
                 Ok(file) => asked.files.push(file),
                 Err(why) => asked.without.push(Skipped { path: clip.relative.clone(), why: why.into() }),

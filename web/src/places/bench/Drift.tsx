@@ -1,9 +1,13 @@
+import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
+import { useCommands } from '../../api/commands';
+import { soundQuery } from '../../api/queries';
 import type { ClipView, FrameRate, Placement, Proposal, Residual } from '../../api/types';
 import { useDraw } from '../../draw/useDraw';
 import { uncorrected, type Break } from '../../model/breaks';
 import { offset, signed } from '../../model/format';
 import { frameOf } from '../../model/pair';
+import { Correct } from '../../parts/Correct';
 
 type Props = {
   clip: ClipView;
@@ -44,9 +48,12 @@ export function Drift({ clip, placed, residuals, breaks, proposal, rate, at, doe
         )}
       </h2>
       {placed && proposal && (
-        <p className="num text-[12px] text-soft" data-testid="proposal">
-          {proposal.why}
-        </p>
+        <div className="flex items-center gap-2 text-[12px]">
+          <p className="num min-w-0 flex-1 text-soft" data-testid="proposal">
+            {proposal.why}
+          </p>
+          {!clip.facts.picture && <OwnClock clip={clip} />}
+        </div>
       )}
       <div className="h-[62px]">
         {!placed || residuals.length === 0 ? (
@@ -78,6 +85,28 @@ export function Drift({ clip, placed, residuals, breaks, proposal, rate, at, doe
       ))}
       {breaks.length > 3 && <p className="text-[12px] text-soft">and {breaks.length - 3} more breaks</p>}
     </section>
+  );
+}
+
+/** What is done about one sound's clock where it goes out. */
+function OwnClock({ clip }: { clip: ClipView }) {
+  const sound = useQuery(soundQuery).data;
+  const { editSound } = useCommands();
+  if (!sound) return null;
+  const { turns, habit } = sound;
+  const own = habit.clips.find(([id]) => id === clip.id)?.[1];
+  const its = habit.devices.find(([id]) => id === clip.device)?.[1];
+  return (
+    <Correct
+      label="as sound"
+      value={own ?? its}
+      onChange={(handling) =>
+        void editSound({
+          version: turns.version,
+          change: { do: 'correct', devices: [], clips: [clip.id], handling },
+        })
+      }
+    />
   );
 }
 

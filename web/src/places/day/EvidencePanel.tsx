@@ -8,6 +8,7 @@ import { LookAgain } from './LookAgain';
 import { PassNotes } from './PassNotes';
 import { Piece } from './Piece';
 import { Several } from './Several';
+import { SoundUnder } from './SoundUnder';
 import type { Rough } from './useRough';
 import type { Chosen } from '../../model/chosen';
 import { islandOf, lies } from '../../model/island';
@@ -77,6 +78,7 @@ export const EvidencePanel = memo(function EvidencePanel(props: PanelProps) {
           ) : (
             <p className="pt-3 text-soft">Not in this pass. Sync the day to place it.</p>
           )}
+          {placed && <SoundUnder clip={clip} />}
           {placed && day.pass && clip.id !== day.pass.origin && clip.facts.sound && (
             <LookAgain
               key={`${clip.id} ${rough?.at}`}

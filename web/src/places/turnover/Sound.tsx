@@ -133,7 +133,7 @@ function Ready({ day, view }: { day: Day; view: SoundView }) {
           >
             <div
               role="row"
-              className={`grid h-7 shrink-0 items-center gap-3 border-b border-line px-4 text-soft ${SOUND_GRID}`}
+              className={`grid h-7 shrink-0 items-center gap-3 overflow-hidden border-b border-line px-4 text-soft [scrollbar-gutter:stable] ${SOUND_GRID}`}
             >
               {[
                 of === 'clips' ? 'Picture' : 'Group',
@@ -148,7 +148,11 @@ function Ready({ day, view }: { day: Day; view: SoundView }) {
                 </span>
               ))}
             </div>
-            <div ref={scroller} role="rowgroup" className="min-h-0 flex-1 overflow-y-auto">
+            <div
+              ref={scroller}
+              role="rowgroup"
+              className="min-h-0 flex-1 overflow-y-auto [scrollbar-gutter:stable]"
+            >
               <div className="relative" style={{ height: virtual.getTotalSize() }}>
                 {virtual.getVirtualItems().map((item) => {
                   const file = files[item.index];

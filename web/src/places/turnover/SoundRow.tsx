@@ -1,4 +1,5 @@
 import type { MadeState, SoundFileView } from '../../api/types';
+import { clock } from '../../model/format';
 import { Name } from '../../parts/Name';
 
 /** Columns of the list. */
@@ -22,7 +23,7 @@ export function SoundRow({ file: { report }, index, top, chosen, onChoose }: Pro
   const files = report.sources.flatMap((source) => source.files);
   const first = report.sources[0];
   const ways = new Set(report.sources.map((source) => source.correction));
-  const clock = first && `${first.rate_ppm > 0 ? '+' : ''}${first.rate_ppm.toFixed(1)} ppm`;
+  const pace = first && `${first.rate_ppm > 0 ? '+' : ''}${first.rate_ppm.toFixed(1)} ppm`;
   const gaps = report.holes.length;
   return (
     <div
@@ -34,17 +35,21 @@ export function SoundRow({ file: { report }, index, top, chosen, onChoose }: Pro
       className={`absolute grid h-7 w-full items-center gap-3 border-b border-line px-4 ${SOUND_GRID} ${chosen ? 'bg-band' : ''}`}
     >
       <span role="gridcell" className="min-w-0 font-semibold">
-        <button type="button" className="max-w-full text-left">
+        <button type="button" className="flex h-7 max-w-full items-center text-left">
           <Name text={report.belongs_to.split('/').at(-1) ?? ''} />
         </button>
       </span>
       <span role="gridcell" className="num">
-        {report.timecode ?? '–'}
+        {report.timecode ?? (
+          <span className="text-soft" title="time of day: it has no timecode of its own">
+            {clock(report.time_reference / report.sample_rate)}
+          </span>
+        )}
       </span>
       <span role="gridcell" className="num">
         {report.tracks.length}
       </span>
-      <span role="gridcell" className="min-w-0 truncate" title={files.join(', ')}>
+      <span role="gridcell" className="num min-w-0 truncate" title={files.join(', ')}>
         {files
           .slice(0, 2)
           .map((path) => path.split('/').at(-1))
@@ -52,7 +57,7 @@ export function SoundRow({ file: { report }, index, top, chosen, onChoose }: Pro
         {files.length > 2 && ` and ${files.length - 2} more`}
       </span>
       <span role="gridcell" className="min-w-0 truncate">
-        <span className="num">{clock}</span>{' '}
+        <span className="num">{pace}</span>{' '}
         <span className="text-soft">{[...ways].map((way) => WORDS[way]).join(', ')}</span>
         {gaps > 0 && <span className="text-check"> · {gaps === 1 ? 'a gap' : `${gaps} gaps`}</span>}
       </span>

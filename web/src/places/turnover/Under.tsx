@@ -1,7 +1,11 @@
-import type { SoundFileView } from '../../api/types';
+import type { SoundFileView, SourceReport } from '../../api/types';
 import { bytes, clock } from '../../model/format';
 import { Button } from '../../parts/Button';
 import { ErrorAlong } from './ErrorAlong';
+
+/** What was chosen, where it is not what was proposed. */
+const otherwise = ({ why, correction }: SourceReport) =>
+  why.endsWith(correction) ? '' : ` (chosen: ${correction === 'recut' ? 're-cut' : correction})`;
 
 /** Without a picture's own frames, those of 25 a second. */
 const FRAME_S = 0.04;
@@ -28,11 +32,7 @@ export function Under({ file: { report }, onWrite }: Props) {
               <span className="text-soft">
                 {' '}
                 {source.device} · {source.why}
-                {source.correction !== 'leave' &&
-                  source.why.endsWith('leave') &&
-                  ` (chosen: ${source.correction})`}
-                {source.correction === 'leave' && source.why.endsWith('resample') && ' (chosen: leave)'}
-                {source.correction === 'recut' && source.why.endsWith('resample') && ' (chosen: re-cut)'}
+                {otherwise(source)}
               </span>
             </li>
           ))}
