@@ -5,7 +5,7 @@ cd "$(dirname "$0")/.."
 mark=$(cat demo/tarn-hollow.json demo/speech/*.ogg | sha256sum | cut -c1-12)
 media=var/demo-$mark/media
 [ -e "$media/truth.json" ] || target/release/metaxis-shoot demo/tarn-hollow.json --out "$media"
-data=$(mktemp -d)
+data=$(mktemp -d /tmp/tarn-hollow-XXX)
 target/release/metaxis serve --address 127.0.0.1:4812 --data "$data" --root "$media" --take-in "$media" \
   --name "The Tarn Hollow Tenor" --day "Day 1 · Thu 14 May" >"$data/address" &
 server=$!

@@ -3,12 +3,12 @@
 
 use anyhow::{Context, Result, ensure};
 use clap::Parser;
-use metaxis_bench::{Card, CardPlan, decode_all, make_card};
+use metaxis_bench::{Card, CardPlan, decode_all, make_card, watch};
 use metaxis_core::sync::{SyncReport, Verdict};
 use std::{
     path::{Path, PathBuf},
-    process::{Child, Command, Stdio},
-    time::{Duration, Instant},
+    process::{Command, Stdio},
+    time::Instant,
 };
 
 /// Half a frame at 25 fps.
@@ -157,21 +157,4 @@ fn sync(args: &Args, folder: &Path) -> Result<Run> {
     let peak_mib = watch(child)?;
     let seconds = begin.elapsed().as_secs_f64();
     Ok(Run { seconds, peak_mib, report: serde_json::from_slice(&std::fs::read(report)?)? })
-}
-
-/// Waits for the program; the most memory it held, as the kernel counts it.
-fn watch(mut child: Child) -> Result<f64> {
-    let status = PathBuf::from(format!("/proc/{}/status", child.id()));
-    let mut peak_kib = 0.0_f64;
-    loop {
-        let text = std::fs::read_to_string(&status).unwrap_or_default();
-        let held = text.lines().find_map(|line| line.strip_prefix("VmHWM:"));
-        let kib = held.and_then(|held| held.trim().strip_suffix(" kB")?.parse::<f64>().ok());
-        peak_kib = peak_kib.max(kib.unwrap_or(0.0));
-        if let Some(status) = child.try_wait()? {
-            ensure!(status.success(), "metaxis sync failed");
-            return Ok(peak_kib / 1024.0);
-        }
-        std::thread::sleep(Duration::from_millis(10));
-    }
 }

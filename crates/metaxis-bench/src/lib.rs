@@ -7,6 +7,7 @@ mod counters;
 mod ears;
 mod kinds;
 mod long;
+mod peak;
 mod rolling;
 mod score;
 mod shoot;
@@ -16,6 +17,7 @@ mod world;
 
 pub use card::{Card, CardFile, CardPlan, decode_all, make_card};
 pub use kinds::{KINDS, Kind};
+pub use peak::watch;
 pub use score::Tally;
 pub use shoot::{Shoot, Take};
 pub use table::table;

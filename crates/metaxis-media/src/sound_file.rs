@@ -91,10 +91,10 @@ impl Samples for SoundFile {
         self.fill(begin, end)?;
         let place = (begin - from) as usize;
         for (number, channel) in out.iter_mut().enumerate().take(self.channels) {
-            let own = self.interleaved.iter().skip(number).step_by(self.channels);
+            let frames = self.interleaved.chunks_exact(self.channels);
             // A damaged float is silence, not a blow to the ear.
-            channel[place..].iter_mut().zip(own).for_each(|(out, value)| {
-                *out = if value.is_finite() { *value } else { 0.0 };
+            channel[place..].iter_mut().zip(frames).for_each(|(out, frame)| {
+                *out = if frame[number].is_finite() { frame[number] } else { 0.0 };
             });
         }
         Ok(())

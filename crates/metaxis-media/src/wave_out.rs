@@ -95,22 +95,21 @@ impl WaveWriter {
             *peak = track[..count].iter().fold(*peak, |most, value| most.max(value.abs()));
         }
         let mut bytes = std::mem::take(&mut self.bytes);
+        let frame = self.form.frame() as usize;
         bytes.clear();
-        match self.form.depth {
-            Depth::Float32 => {
-                for i in 0..count {
-                    tracks.iter().for_each(|track| bytes.extend_from_slice(&track[i].to_le_bytes()));
-                }
-            }
-            Depth::Pcm24 => {
-                for i in 0..count {
-                    for track in tracks {
-                        let steps = (track[i] * STEPS).round_ties_even();
-                        let kept = steps.clamp(-STEPS, STEPS - 1.0);
-                        self.clipped += u64::from(kept != steps);
-                        bytes.extend_from_slice(&(kept as i32).to_le_bytes()[..3]);
-                    }
-                }
+        bytes.resize(count * frame, 0);
+        for (number, track) in tracks.iter().enumerate() {
+            let frames = bytes.chunks_exact_mut(frame).zip(track);
+            match self.form.depth {
+                Depth::Float32 => frames.for_each(|(frame, value)| {
+                    frame[4 * number..][..4].copy_from_slice(&value.to_le_bytes());
+                }),
+                Depth::Pcm24 => frames.for_each(|(frame, value)| {
+                    let steps = (value * STEPS).round_ties_even();
+                    let kept = steps.clamp(-STEPS, STEPS - 1.0);
+                    self.clipped += u64::from(kept != steps);
+                    frame[3 * number..][..3].copy_from_slice(&(kept as i32).to_le_bytes()[..3]);
+                }),
             }
         }
         let put = self.put(&bytes);

@@ -8,6 +8,7 @@ mod app;
 mod asked;
 mod config;
 mod connections;
+mod each;
 mod error;
 mod guard;
 pub mod headless;

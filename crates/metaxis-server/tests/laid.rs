@@ -88,6 +88,18 @@ async fn choices_are_documents_and_show_at_every_picture() {
             .iter()
             .all(|file| file["report"]["belongs_to"] != "A_FLOOR/A001.mov")
     );
+    // A slated take that its sound is missing from will hurt, and is said.
+    let missing = |day: &Value| {
+        let notes = day["health"].as_array().expect("notes").clone();
+        notes.into_iter().map(|own| own["note"].clone()).find(|note| note["kind"] == "sound_missing")
+    };
+    assert_eq!(missing(&api.day().await), None);
+    let camera = clip(&day, "A001.mov");
+    let slate = json!({ "do": "slate", "clips": [camera["id"]], "scene": "1", "take": "1", "notes": null, "circled": null });
+    assert_eq!(api.post("/intake/edits", slate).await.0, 200);
+    let note = missing(&api.day().await).expect("a note");
+    assert_eq!(note["clips"], json!([camera["id"]]));
+    assert_eq!(note["what"], "no recorder ran with A001.mov, though slated");
 }
 
 fn uid(path: &Path) -> Option<String> {

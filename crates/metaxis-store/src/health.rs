@@ -7,8 +7,8 @@ use crate::{
 use metaxis_core::{
     clip::{ClipId, NoteCode},
     intake::{
-        HealthClip, HealthDevice, HealthKind, HealthNote, LogClip, SpanGap, Weight, health, match_log,
-        span_gaps,
+        HealthClip, HealthDevice, HealthKind, HealthNote, HeardTake, LogClip, SeenTake, SpanGap, Weight,
+        health, match_log, sound_notes, span_gaps,
     },
     sync::{Placement, Verdict},
 };
@@ -29,6 +29,7 @@ pub(crate) fn conclude(
     }
     day.spans = spans(day, placements);
     notes.extend(span_notes(day));
+    notes.extend(heard_notes(day, pass, placements));
     notes.extend(day_health(t, day, pass, placements)?);
     notes.sort_by_key(|note| note.weight);
     let mut statement = t.prepare("SELECT key FROM set_aside")?;
@@ -171,6 +172,30 @@ fn span_notes(day: &DayView) -> Vec<HealthNote> {
         }
     }
     notes
+}
+
+/// Pictures that no recorder ran with, or not to their end. Takes made to a track have no recorder of their own.
+fn heard_notes(day: &DayView, pass: Option<&PassView>, placements: &[PlacementView]) -> Vec<HealthNote> {
+    let origin = pass.and_then(|pass| day.clips.iter().find(|clip| clip.id == pass.facts.origin));
+    if origin.is_none_or(|clip| clip.part == Part::Playback) {
+        return vec![];
+    }
+    let places: HashMap<ClipId, &Placement> =
+        placements.iter().map(|placed| (placed.clip, &placed.placement)).collect();
+    let (mut pictures, mut sounds) = (vec![], vec![]);
+    for clip in &day.clips {
+        let (Some(extent_s), Some(placed)) = (extent(&places, clip), places.get(&clip.id)) else { continue };
+        let component = placed.component;
+        match &clip.facts.picture {
+            None if clip.part == Part::Sync => sounds.push(HeardTake { component, extent_s }),
+            Some(picture) if !picture.still && matches!(clip.part, Part::Sync | Part::Silent) => {
+                let slated = clip.scene.is_some() && clip.take.is_some();
+                pictures.push(SeenTake { id: clip.id, name: &clip.file_name, slated, component, extent_s });
+            }
+            _ => {}
+        }
+    }
+    sound_notes(&pictures, &sounds)
 }
 
 fn day_health(

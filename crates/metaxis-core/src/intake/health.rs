@@ -106,6 +106,10 @@ pub enum HealthKind {
     UnevenEnds,
     /// Frames missing within a span.
     SpanGap,
+    /// A slated take without a recorder's sound.
+    SoundMissing,
+    /// A recorder's sound that ends before its picture.
+    SoundEnds,
     /// Slate log, names and recorder disagree.
     SlateClash,
 }

@@ -4,5 +4,6 @@ mod kept;
 mod sound;
 mod sync;
 
+pub use crate::each::Progress;
 pub use sound::{SoundAsked, SoundError, not_written, sound};
-pub use sync::{Progress, SyncError, SyncPlan, sync};
+pub use sync::{SyncError, SyncPlan, sync};

@@ -1,7 +1,10 @@
 //! `metaxis sound`: folders in, the recorders' sound under every picture out, as broadcast WAV.
 
-use super::sync::{Progress, SyncError, SyncPlan, Synced, each, synced};
-use crate::sound::{SoundClip, SoundDay, SoundFile, room_for, write};
+use super::sync::{SyncError, SyncPlan, Synced, synced};
+use crate::{
+    each::{Progress, each},
+    sound::{SoundClip, SoundDay, SoundFile, room_for, write},
+};
 use metaxis_core::{
     clip::DeviceId,
     sound::{MadeReport, MadeState, SOUND_REPORT_SCHEMA, SoundReport},

@@ -2,6 +2,7 @@
 
 use super::kept::{DayShelf, KeptDay, Known};
 use crate::{
+    each::{Progress, each},
     heard_day::{self, Listened},
     pictures::{Pictured, distances},
 };
@@ -21,7 +22,6 @@ use metaxis_media::{Cache, Entry, Fingerprint, MediaError, Stop, facts, guarded,
 use std::{
     ops::ControlFlow,
     path::{Path, PathBuf},
-    sync::atomic::{AtomicUsize, Ordering},
     time::Instant,
 };
 use thiserror::Error;
@@ -83,9 +83,6 @@ pub fn sync(plan: &SyncPlan, progress: &Progress) -> Result<SyncReport, SyncErro
     day.timing.total_s = begin.elapsed().as_secs_f64();
     Ok(report(plan, day))
 }
-
-/// Told what is being done, how much of it is done, and of how much.
-pub type Progress<'a> = dyn Fn(&str, usize, usize) + Sync + 'a;
 
 /// Folders whose clips have their places.
 pub(super) struct Synced {
@@ -247,30 +244,6 @@ fn collect(plan: &SyncPlan, warnings: &mut Vec<Warning>) -> Result<(Vec<Entry>, 
         }));
     }
     Ok((entries, skipped))
-}
-
-/// Does `work` for every item, the `longest` first, so that all cores are busy to the end; results in the items' order.
-pub(super) fn each<T: Sync, R: Send>(
-    items: &[T],
-    what: &str,
-    progress: &Progress,
-    longest: impl Fn(&T) -> f64,
-    work: impl Fn(&T) -> R + Sync,
-) -> Vec<R> {
-    let mut order: Vec<usize> = (0..items.len()).collect();
-    order.sort_by(|&a, &b| longest(&items[b]).total_cmp(&longest(&items[a])));
-    let (next, done) = (AtomicUsize::new(0), AtomicUsize::new(0));
-    let take = || {
-        let mut own = vec![];
-        while let Some(&i) = order.get(next.fetch_add(1, Ordering::Relaxed)) {
-            own.push((i, work(&items[i])));
-            progress(what, done.fetch_add(1, Ordering::Relaxed) + 1, items.len());
-        }
-        own
-    };
-    let mut all: Vec<(usize, R)> = rayon::broadcast(|_| take()).into_iter().flatten().collect();
-    all.sort_by_key(|(i, _)| *i);
-    all.into_iter().map(|(_, result)| result).collect()
 }
 
 /// A file that could be read.

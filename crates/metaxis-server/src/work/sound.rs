@@ -2,21 +2,17 @@
 
 use crate::{
     App, Event,
+    each::each,
     error::ApiError,
     sound::{SoundClip, SoundDay, SoundFile, room_for, write},
 };
 use metaxis_core::{
-    clip::DeviceId,
     sound::{MadeReport, MadeState},
     time::Tick,
 };
 use metaxis_media::{MediaError, Stop};
 use metaxis_store::{JobId, Made, Part, ShownPass, SoundFor, SoundOrder};
-use std::{
-    collections::HashMap,
-    path::PathBuf,
-    sync::atomic::{AtomicUsize, Ordering},
-};
+use std::{collections::HashMap, path::PathBuf};
 
 /// The production's clips, where the pass that is shown has them.
 ///
@@ -50,9 +46,7 @@ pub fn sound_day(app: &App, shown: &ShownPass) -> Result<SoundDay, ApiError> {
         clips: clips.collect(),
         devices: day.devices.into_iter().map(|device| (device.id, device.name)).collect(),
         zero: pass.map_or(Tick(0), |pass| pass.axis_zero),
-        track: pass
-            .filter(|_| is_track)
-            .map(|pass: &metaxis_store::PassFacts| -> DeviceId { pass.reference }),
+        track: pass.filter(|_| is_track).map(|pass| pass.reference),
     })
 }
 
@@ -78,38 +72,28 @@ pub(super) fn sound(app: &App, job: JobId, order: &SoundOrder, stop: &Stop) -> R
     };
     let folder = sound_folder(app, &order.folder);
     room_for(asked.bytes(), &folder).map_err(ApiError::Refused)?;
-    let count = asked.files.len();
-    let (next, done) = (AtomicUsize::new(0), AtomicUsize::new(0));
-    app.store.job_progress(job, 0, count)?;
+    app.store.job_progress(job, 0, asked.files.len())?;
     let one = |file: &SoundFile| -> Result<Vec<MadeReport>, ApiError> {
-        let made = write(file, &folder, stop, &|_| {});
         if stop.is_stopped() {
             return Ok(vec![]);
         }
-        for report in &made {
-            app.store.keep_made(&order.folder, &Made { job, report: report.clone() })?;
+        let made = write(file, &folder, stop, &|_| {});
+        if !stop.is_stopped() {
+            for report in &made {
+                app.store.keep_made(&order.folder, &Made { job, report: report.clone() })?;
+            }
+            app.tell(Event::Sound);
         }
-        app.store.job_progress(job, done.fetch_add(1, Ordering::Relaxed) + 1, count)?;
-        app.tell_jobs();
-        app.tell(Event::Sound);
         Ok(made)
     };
-    let work = || -> Result<Vec<MadeReport>, ApiError> {
-        let mut own = vec![];
-        while let Some(file) = asked.files.get(next.fetch_add(1, Ordering::Relaxed)) {
-            if stop.is_stopped() {
-                break;
-            }
-            own.extend(one(file)?);
+    let progress = |_: &str, done: usize, all: usize| {
+        if !stop.is_stopped() && app.store.job_progress(job, done, all).is_ok() {
+            app.tell_jobs();
         }
-        Ok(own)
     };
-    let made: Vec<MadeReport> = rayon::broadcast(|_| work())
-        .into_iter()
-        .collect::<Result<Vec<_>, _>>()?
-        .into_iter()
-        .flatten()
-        .collect();
+    let made = each(&asked.files, "writing", &progress, |file| file.bytes() as f64, one);
+    let made: Vec<MadeReport> =
+        made.into_iter().collect::<Result<Vec<_>, _>>()?.into_iter().flatten().collect();
     if stop.is_stopped() {
         return Err(MediaError::Stopped.into());
     }
