@@ -252,9 +252,9 @@ mod tests {
             }
             fn read(&mut self, from: i64, out: &mut [Vec<f32>]) -> Result<(), Infallible> {
                 self.0.read(from, out)?;
-                // A room's noise 15 dB below.
+                // What else a room is full of.
                 let [tones, noise] = out else { return Ok(()) };
-                tones.iter_mut().zip(noise).for_each(|(tone, noise)| *tone += 0.15 * *noise);
+                tones.iter_mut().zip(noise).for_each(|(tone, noise)| *tone += 0.6 * *noise);
                 Ok(())
             }
         }
