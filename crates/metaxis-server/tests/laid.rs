@@ -146,6 +146,13 @@ async fn files_are_written_by_the_queue_and_known_again() {
     assert_eq!(fs::read(out.join("B_BENCH/B001.wav")).expect("a file"), b"mine");
     assert_eq!(fs::read(out.join("A_FLOOR/A001.wav")).expect("a file"), first);
 
+    // Chosen otherwise since, they are yet to be made.
+    let change = json!({ "do": "form", "form": { "depth": "float32" } });
+    assert_eq!(correct(&api, &view, change).await, 200);
+    assert_eq!(of(&sound(&api).await, "A_FLOOR/A002.mov")["state"], "planned");
+    assert_eq!(api.post("/sound/edits/undo", Value::Null).await.0, 200);
+    assert_eq!(of(&sound(&api).await, "A_FLOOR/A002.mov")["state"], "written");
+
     // Said to be replaced, it is; groups lie beside the pictures' files.
     api.post("/sound/write", write(json!([clip(&day, "B001.mov")["id"]]), true)).await;
     api.idle().await;
