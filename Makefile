@@ -49,7 +49,7 @@ bench: web/dist/index.html
 
 # A million cases for each reader of our own: iXML, RIFF chunks, probe answers, slate logs, timecode.
 fuzz:
-	PROPTEST_CASES=1000000 cargo test --release -p metaxis-core -p metaxis-media --test hostile
+	PROPTEST_CASES=1000000 cargo test --release -p metaxis-core -p metaxis-media --test all hostile::
 
 # What days on a set do to a server, for half an hour: kills, power cuts (where mounting is allowed), 500 mutated
 # files, slow connections, ends at any moment. Prints what was tried, lost and hung.

@@ -1,0 +1,202 @@
+//! Groups proposed from placements, and which frame of which clip is on screen when.
+
+use crate::common::{a_group, at, camera, placed_clips, recorder};
+use metaxis_core::{
+    clip::{ClipFacts, ClipId, DeviceId},
+    group::{PlacedClip, propose_groups},
+    sync::Placement,
+    time::{FrameRate, Tick, Timecode},
+};
+use proptest::prelude::*;
+
+#[test]
+fn what_ran_together_is_a_group_with_an_angle_a_device() {
+    let (_, group) = a_group();
+    assert_eq!(group.start.to_string(), "09:14:00:00");
+    assert_eq!((group.frames, group.rate().to_string()), (750, "25".into()));
+    assert_eq!(group.angles.iter().map(|a| a.device.0).collect::<Vec<_>>(), [1, 2]);
+    assert_eq!(group.sound.as_ref().map(|s| s.device.0), Some(9));
+    let parts: Vec<_> = group.angles[1].parts.iter().map(|p| (p.from_frame, p.to_frame)).collect();
+    assert_eq!(parts, [(100, 350), (351, 601)], "a frame of nothing lies between the two files");
+    assert_eq!(group.covered_by_all(), Some((100, 350)));
+}
+
+#[test]
+fn the_clip_frame_is_the_one_in_the_middle_of_the_group_frame() {
+    let (_, group) = a_group();
+    let [a, c] = [&group.angles[0].parts[0], &group.angles[1].parts[0]];
+    assert_eq!(group.clip_frame(a, 50), 0);
+    assert_eq!(group.clip_frame(a, 51), 1);
+    // At 50 fps the middle of group frame 100 is the boundary of frames 0 and 1; 40 ppm decides it.
+    assert_eq!(group.clip_frame(c, 100), 1);
+    assert_eq!(group.clip_frame(c, 349), 499);
+}
+
+#[test]
+fn silence_splits_and_pictures_are_needed() {
+    let facts = [camera(10.0, 25), camera(10.0, 25), recorder(10.0)];
+    let placed = [at(0.0, 10.0, 0.0), at(60.0, 10.0, 0.0), at(120.0, 10.0, 0.0)];
+    let lost = Placement::unplaced("nowhere");
+    let mut clips: Vec<PlacedClip> = (0..3)
+        .map(|i| PlacedClip {
+            id: ClipId(i as i64),
+            device: DeviceId(i as i64),
+            facts: &facts[i],
+            placement: &placed[i],
+            reference: i == 2,
+        })
+        .collect();
+    clips.push(PlacedClip {
+        id: ClipId(3),
+        device: DeviceId(0),
+        facts: &facts[0],
+        placement: &lost,
+        reference: false,
+    });
+    let order: Vec<DeviceId> = (0..3).map(DeviceId).collect();
+    let groups = propose_groups(&clips, Tick(0), &order);
+    assert_eq!(groups.len(), 2, "the recorder alone makes no group, and the unplaced clip is in none");
+    assert!(groups.iter().all(|group| group.angles.len() == 1 && group.sound.is_none()));
+}
+
+#[test]
+fn a_group_over_midnight_keeps_its_labels_and_its_axis_together() {
+    let facts = [camera(10.0, 25)];
+    let placed = [at(5.0, 10.0, 0.0)];
+    let clips = [PlacedClip {
+        id: ClipId(0),
+        device: DeviceId(0),
+        facts: &facts[0],
+        placement: &placed[0],
+        reference: false,
+    }];
+    let groups = propose_groups(&clips, Tick::from_seconds(86_400.0 - 2.0), &[DeviceId(0)]);
+    assert_eq!(groups[0].start.to_string(), "00:00:03:00");
+    assert_eq!(groups[0].frame_start(0), Tick::from_seconds(5.0));
+    assert_eq!(groups[0].frame_at(Tick::from_seconds(6.0)), 25);
+}
+
+#[test]
+fn a_group_counts_drop_frame_as_its_cameras_do() {
+    let rate = FrameRate::new(30_000, 1001).expect("a rate");
+    let clip = |seconds: f64, drop: Option<bool>| {
+        let mut facts = camera(seconds, 30);
+        facts.picture.as_mut().expect("a picture").rate = rate;
+        facts.timecode = drop.map(|drop| Timecode::new(1_078_920, rate, drop));
+        facts
+    };
+    let counts = |clips: [ClipFacts; 3]| {
+        let placed = clips.each_ref().map(|facts| at(0.0, facts.duration_s, 0.0));
+        let groups = propose_groups(
+            &placed_clips(&clips, &placed, &[1, 2, 3], None),
+            Tick::of_frame(1_078_920, rate),
+            &[DeviceId(1), DeviceId(2), DeviceId(3)],
+        );
+        groups[0].start.to_string()
+    };
+    // Ten hours by the clock, to the frame; counted without dropping that is 36 s more.
+    assert_eq!(counts([clip(60.0, Some(true)), clip(50.0, Some(true)), clip(80.0, None)]), "10:00:00;00");
+    assert_eq!(counts([clip(60.0, Some(false)), clip(50.0, None), clip(80.0, None)]), "09:59:24:00");
+    assert_eq!(
+        counts([clip(60.0, Some(false)), clip(50.0, Some(true)), clip(20.0, Some(true))]),
+        "10:00:00;00"
+    );
+    // At a rate that cannot drop, nothing does.
+    let mut slow = clip(60.0, Some(true));
+    slow.picture.as_mut().expect("a picture").rate = FrameRate::FPS_25;
+    assert!(!counts([slow, camera(20.0, 25), camera(20.0, 25)]).contains(';'));
+}
+
+#[test]
+fn two_groups_never_have_one_name() {
+    // Take 10 came first, then two runs of take 1: the name that begins alike is none of them.
+    let named = |take: &str| {
+        let mut facts = recorder(10.0);
+        (facts.scene, facts.take) = (Some("1".into()), Some(take.into()));
+        facts
+    };
+    let sound = [named("10"), named("1"), named("1")];
+    let picture = camera(8.0, 25);
+    let starts = [0.0, 30.0, 60.0];
+    let placed: Vec<Placement> = starts.iter().map(|start_s| at(*start_s, 10.0, 0.0)).collect();
+    let seen: Vec<Placement> = starts.iter().map(|start_s| at(*start_s + 1.0, 8.0, 0.0)).collect();
+    let clip = |id: usize, device: i64, facts, placement| PlacedClip {
+        id: ClipId(id as i64),
+        device: DeviceId(device),
+        facts,
+        placement,
+        reference: device == 9,
+    };
+    let clips: Vec<PlacedClip> = (0..3)
+        .flat_map(|i| [clip(i, 9, &sound[i], &placed[i]), clip(10 + i, 1, &picture, &seen[i])])
+        .collect();
+    let names: Vec<String> = propose_groups(&clips, Tick(0), &[DeviceId(1), DeviceId(9)])
+        .into_iter()
+        .map(|group| group.name)
+        .collect();
+    assert_eq!(names, ["1 / 10", "1 / 1", "1 / 1 (2)"]);
+}
+
+/// A day: for each clip its device, start, length, rate and pictures a second.
+fn any_day() -> impl Strategy<Value = Vec<(i64, f64, f64, f64, i64)>> {
+    let rates = prop::sample::select(vec![24_i64, 25, 30, 50, 60]);
+    prop::collection::vec((1..5_i64, 0.0..300.0_f64, 0.5..60.0_f64, -120.0..120.0_f64, rates), 1..14)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(96))]
+    #[test]
+    fn groups_hold_every_picture_once_and_show_the_frame_of_their_moment(
+        day in any_day(),
+        zero_s in 0.0..86_400.0_f64,
+    ) {
+        let facts: Vec<_> = day.iter().map(|&(_, _, length, _, fps)| camera(length, fps)).collect();
+        let placed: Vec<Placement> = day.iter().map(|&(_, start, length, ppm, _)| at(start, length, ppm)).collect();
+        let devices: Vec<i64> = day.iter().map(|clip| clip.0).collect();
+        let clips = placed_clips(&facts, &placed, &devices, None);
+        let order: Vec<DeviceId> = (1..5).map(DeviceId).collect();
+        let groups = propose_groups(&clips, Tick::from_seconds(zero_s), &order);
+        let mut names: Vec<&str> = groups.iter().map(|group| group.name.as_str()).collect();
+        names.sort_unstable();
+        names.dedup();
+        prop_assert_eq!(names.len(), groups.len());
+        let mut home = vec![None; day.len()];
+        for (number, group) in groups.iter().enumerate() {
+            prop_assert!(group.angles.windows(2).all(|pair| pair[0].device < pair[1].device));
+            for angle in &group.angles {
+                prop_assert!(angle.parts.windows(2).all(|pair| pair[0].to_frame <= pair[1].from_frame));
+                for part in &angle.parts {
+                    prop_assert!(0 <= part.from_frame && part.from_frame < part.to_frame && part.to_frame <= group.frames);
+                    let i = part.clip.0 as usize;
+                    prop_assert!(home[i].is_none_or(|other| other == number), "a clip is in one group");
+                    home[i] = Some(number);
+                    prop_assert_eq!(day[i].0, angle.device.0);
+                    for frame in [part.from_frame, part.to_frame - 1] {
+                        // Frames and times are each other's inverse, and the picture is the one of that moment.
+                        prop_assert_eq!(group.frame_at(group.frame_start(frame)), frame);
+                        let (start, end) = (group.frame_start(frame).seconds(), group.frame_start(frame + 1).seconds());
+                        let shown_s = group.clip_frame(part, frame) as f64 / day[i].4 as f64;
+                        let own_s = placed[i].stretches[0].clip_s(0.5 * (start + end)).max(0.0);
+                        prop_assert!(shown_s <= own_s + 1e-6 && own_s < shown_s + 1.0 / day[i].4 as f64 + 1e-6);
+                    }
+                }
+            }
+            let first = group.frame_start(0).seconds();
+            let begins = group.angles.iter().flat_map(|angle| &angle.parts).map(|part| placed[part.clip.0 as usize].stretches[0].start_s);
+            prop_assert!(begins.fold(f64::INFINITY, f64::min) >= first - 1e-6, "nothing lies before frame 0");
+            if let Some((from, to)) = group.covered_by_all() {
+                for frame in [from, (from + to) / 2, to - 1] {
+                    prop_assert!(group.angles.iter().all(|angle| group.part_at(angle.device, frame).is_some()));
+                }
+            }
+        }
+        // Only what another clip of its own device lies over can be missing.
+        for (i, home) in home.iter().enumerate() {
+            let (device, start, length, ..) = day[i];
+            let overlapped = day.iter().enumerate().any(|(j, other)| {
+                j != i && other.0 == device && other.1 < start + length && start < other.1 + other.2
+            });
+            prop_assert!(home.is_some() || overlapped, "clip {i} is in no group");
+        }
+    }
+}

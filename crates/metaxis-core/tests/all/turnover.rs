@@ -1,0 +1,275 @@
+//! Documents, as a cutting room reads them.
+
+use crate::common::{a_group, at, camera, placed_clips, recorder};
+use metaxis_core::{
+    clip::{ClipId, DeviceId},
+    group::propose_groups,
+    line::{Line, LineEdit},
+    sync::Stretch,
+    time::{FrameRate, Tick, Timecode},
+    turnover::{CutListError, Source, Sources, cut_list, group_document, line_document},
+};
+use proptest::prelude::*;
+use serde_json::Value;
+
+fn setting() -> (metaxis_core::group::Group, Line, Sources) {
+    let (facts, group) = a_group();
+    let names = ["TH-001.wav", "A001C03.mov", "GAL_0181.mp4", "GAL_0182.mp4"];
+    let mut sources = Sources::default();
+    for (i, (facts, name)) in facts.into_iter().zip(names).enumerate() {
+        let source = Source { file_name: name.into(), url: format!("file:///cards/{name}"), facts };
+        sources.clips.insert(ClipId(i as i64), source);
+    }
+    for (id, name) in [(1, "Floor"), (2, "Gallery"), (9, "Recorder")] {
+        sources.devices.insert(DeviceId(id), (name[..1].into(), name.into()));
+    }
+    let mut line = Line::new(group.frames, DeviceId(1));
+    line.apply(&LineEdit::Take { at: 300, angle: DeviceId(2) }).expect("a take");
+    (group, line, sources)
+}
+
+#[test]
+fn the_list_follows_the_form_and_links_to_the_originals() {
+    let (group, line, sources) = setting();
+    let text = cut_list(&group, &line, &sources).expect("a list");
+    let expected = [
+        "TITLE: Group 1",
+        "FCM: NON-DROP FRAME",
+        "",
+        "001  BL       V     C        00:00:00:00 00:00:02:00 09:14:00:00 09:14:02:00",
+        "002  A001C03  V     C        09:14:02:00 09:14:12:00 09:14:02:00 09:14:12:00",
+        "* SOURCE FILE: A001C03.mov",
+        "003  GAL0181  V     C        00:00:08:00 00:00:10:00 09:14:12:00 09:14:14:00",
+        "* SOURCE FILE: GAL_0181.mp4",
+        "004  BL       V     C        00:00:00:00 00:00:00:01 09:14:14:00 09:14:14:01",
+        "005  GAL0182  V     C        00:00:00:00 00:00:10:00 09:14:14:01 09:14:24:01",
+        "* SOURCE FILE: GAL_0182.mp4",
+        "006  BL       V     C        00:00:00:00 00:00:05:24 09:14:24:01 09:14:30:00",
+        "",
+    ];
+    assert_eq!(text.split("\r\n").collect::<Vec<_>>(), expected);
+}
+
+#[test]
+fn a_drop_frame_day_goes_out_in_drop_frame() {
+    let rate = FrameRate::new(30_000, 1001).expect("a rate");
+    let counting = |drop: bool| {
+        let mut facts = camera(60.0, 30);
+        facts.picture.as_mut().expect("a picture").rate = rate;
+        let start = if drop { "10:00:58;28" } else { "09:59:58:00" };
+        facts.timecode = Some(Timecode::parse(start, rate).expect("a label"));
+        let zero = facts.timecode.expect("a label").since_midnight();
+        let placed = [at(0.0, 60.0, 0.0)];
+        let clips = placed_clips(std::slice::from_ref(&facts), &placed, &[1], None);
+        let group = propose_groups(&clips, zero, &[DeviceId(1)]).remove(0);
+        let mut sources = Sources::default();
+        let source =
+            Source { file_name: "A001.mov".into(), url: "file:///A001.mov".into(), facts: facts.clone() };
+        sources.clips.insert(ClipId(0), source);
+        let mut line = Line::new(group.frames, DeviceId(1));
+        line.apply(&LineEdit::Take { at: 32, angle: DeviceId(2) }).expect("a take");
+        let labels = cut_list(&group, &line, &sources).expect("a list");
+        let start = group_document(&group, &sources)["metadata"]["metaxis"]["start"].to_string();
+        (labels.lines().take(4).collect::<Vec<_>>().join("|"), start)
+    };
+    // Two labels are left out at the turn of a minute.
+    let (list, start) = counting(true);
+    assert!(list.contains("FCM: DROP FRAME") && start.contains("10:00:58;28"), "{list} {start}");
+    assert!(list.ends_with("10:00:58;28 10:01:00;02 10:00:58;28 10:01:00;02"), "{list}");
+    let (list, start) = counting(false);
+    assert!(list.contains("FCM: NON-DROP FRAME") && start.contains("09:59:58:00"), "{list} {start}");
+    assert!(list.ends_with("09:59:58:00 09:59:59:02 09:59:58:00 09:59:59:02"), "{list}");
+}
+
+#[test]
+fn a_list_has_at_most_999_events() {
+    let (mut group, _, sources) = setting();
+    group.frames = 3000;
+    let mut line = Line::new(3000, DeviceId(1));
+    for at in 1..=1000 {
+        line.apply(&LineEdit::Take { at, angle: DeviceId(1 + at % 2) }).ok();
+    }
+    assert!(matches!(cut_list(&group, &line, &sources), Err(CutListError::TooMany(count)) if count > 999));
+}
+
+#[test]
+fn documents_hold_every_frame_of_the_group_once() {
+    let (group, line, sources) = setting();
+    for (document, tracks) in
+        [(group_document(&group, &sources), 3), (line_document(&group, &line, &sources), 2)]
+    {
+        let children = document["tracks"]["children"].as_array().expect("tracks");
+        assert_eq!(children.len(), tracks);
+        for track in children {
+            let length: f64 = track["children"]
+                .as_array()
+                .expect("items")
+                .iter()
+                .map(|item| {
+                    let duration = &item["source_range"]["duration"];
+                    duration["value"].as_f64().expect("a value") / duration["rate"].as_f64().expect("a rate")
+                })
+                .sum();
+            assert!((length - 30.0).abs() < 1e-9, "{} is {length} s", track["name"]);
+        }
+        assert_eq!(document["global_start_time"]["value"], group.start.frames as f64);
+    }
+}
+
+#[test]
+fn a_clock_that_bends_is_no_cut_and_a_break_is_one() {
+    let facts = [recorder(30.0), camera(20.0, 25)];
+    // The rate changes in the middle; the axis goes on, or jumps by half a second.
+    let documents = |jump_s: f64| {
+        let mut bent = at(2.0, 20.0, 12.0);
+        bent.stretches[0].clip_end_s = 9.0;
+        let joint = bent.stretches[0].end_s() + jump_s;
+        let second = Stretch {
+            clip_start_s: 9.0,
+            clip_end_s: 20.0,
+            start_s: joint,
+            rate_ppm: 4.0,
+            ..bent.stretches[0]
+        };
+        bent.stretches.push(second);
+        let placed = [at(0.0, 30.0, 0.0), bent];
+        let clips = placed_clips(&facts, &placed, &[9, 1], Some(0));
+        let group = propose_groups(&clips, Tick(0), &[DeviceId(1), DeviceId(9)]).remove(0);
+        let (_, _, mut sources) = setting();
+        for (i, facts) in facts.iter().enumerate() {
+            sources.clips.get_mut(&ClipId(i as i64)).expect("a source").facts = facts.clone();
+        }
+        let angle = group.angles.iter().find(|angle| angle.device == DeviceId(1)).expect("the camera");
+        assert_eq!(angle.parts.len(), 2, "the map keeps both rates");
+        let line = Line::new(group.frames, DeviceId(1));
+        cut_list(&group, &line, &sources).expect("a list").matches("A001C03.mov").count()
+    };
+    assert_eq!((documents(0.0), documents(0.5)), (1, 2));
+}
+
+#[test]
+fn what_was_recorded_at_another_speed_carries_it() {
+    // Performed to a track at 125 %: sixteen seconds of the camera are twenty of the track.
+    let facts = [recorder(30.0), camera(16.0, 25)];
+    let document = |rate_ppm: f64| {
+        let placed = [at(0.0, 30.0, 0.0), at(2.0, 16.0, rate_ppm)];
+        let clips = placed_clips(&facts, &placed, &[9, 1], Some(0));
+        let group = propose_groups(&clips, Tick(0), &[DeviceId(1), DeviceId(9)]).remove(0);
+        let (_, _, mut sources) = setting();
+        for (i, facts) in facts.iter().enumerate() {
+            sources.clips.get_mut(&ClipId(i as i64)).expect("a source").facts = facts.clone();
+        }
+        let line = Line::new(group.frames, DeviceId(1));
+        let list = cut_list(&group, &line, &sources).expect("a list");
+        (line_document(&group, &line, &sources), list)
+    };
+    let picture = |document: &Value| {
+        let items = document["tracks"]["children"][0]["children"].as_array().expect("items").clone();
+        items.into_iter().find(|item| item["OTIO_SCHEMA"] == "Clip.2").expect("the camera")
+    };
+    let (timeline, list) = document(-200_000.0);
+    let clip = picture(&timeline);
+    assert_eq!(clip["effects"][0]["OTIO_SCHEMA"], "LinearTimeWarp.1");
+    assert!((clip["effects"][0]["time_scalar"].as_f64().expect("a speed") - 0.8).abs() < 1e-12);
+    // It lasts twenty seconds of the line, of which it gives sixteen of its own.
+    assert_eq!(clip["source_range"]["duration"]["value"], 500.0);
+    let event = "002  A001C03  V     C        00:00:00:00 00:00:16:00 00:00:02:00 00:00:22:00\r\n\
+                 M2   A001C03  020.0                 00:00:00:00\r\n";
+    assert!(list.contains(event), "{list}");
+    // What a clock drifts is no speed.
+    let (timeline, list) = document(120.0);
+    assert_eq!(picture(&timeline)["effects"], Value::Array(vec![]));
+    assert!(!list.contains("M2"), "{list}");
+}
+
+#[test]
+fn names_cannot_break_the_form() {
+    let (mut group, line, mut sources) = setting();
+    group.name = "1 / 1\r\n001  EVIL".into();
+    sources.clips.get_mut(&ClipId(1)).expect("a clip").file_name = "-r\u{e4}d \"x\"\n.mov".into();
+    let text = cut_list(&group, &line, &sources).expect("a list");
+    assert!(text.starts_with("TITLE: 1 / 1  001  EVIL\r\n"));
+    assert!(text.contains("RDX      V     C") && text.lines().count() == 12, "{text}");
+}
+
+/// A group of three cameras at rates of their own and a recorder, with their sources.
+fn any_group(rates: [i64; 3], starts: [f64; 3], ppm: [f64; 3]) -> (metaxis_core::group::Group, Sources) {
+    let mut facts = vec![recorder(60.0)];
+    facts.extend(rates.iter().map(|&fps| camera(40.0, fps)));
+    let mut placed = vec![at(0.0, 60.0, 0.0)];
+    placed.extend((0..3).map(|i| at(starts[i], 40.0, ppm[i])));
+    let clips = placed_clips(&facts, &placed, &[0, 1, 2, 3], Some(0));
+    let order: Vec<DeviceId> = (0..4).map(DeviceId).collect();
+    let group = propose_groups(&clips, Tick::from_seconds(36_000.0), &order).remove(0);
+    let mut sources = Sources::default();
+    for (i, facts) in facts.into_iter().enumerate() {
+        let name = format!("clip-{i}.mov");
+        let source = Source { url: format!("file:///cards/{name}"), file_name: name, facts };
+        sources.clips.insert(ClipId(i as i64), source);
+    }
+    (group, sources)
+}
+
+fn seconds(time: &Value) -> f64 {
+    time["value"].as_f64().expect("a value") / time["rate"].as_f64().expect("a rate")
+}
+
+/// Fields of an event: its reel and the four labels.
+fn events(list: &str) -> Vec<(String, [Timecode; 4])> {
+    let event = |line: &str| {
+        let fields: Vec<&str> = line.split_whitespace().collect();
+        let labels = [4, 5, 6, 7].map(|i| Timecode::parse(fields[i], FrameRate::FPS_25).expect("a label"));
+        (fields[1].to_owned(), labels)
+    };
+    list.lines().filter(|line| line.starts_with(|c: char| c.is_ascii_digit())).map(event).collect()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+    #[test]
+    fn any_line_is_handed_on_whole_and_in_step(
+        others in prop::collection::vec(prop::sample::select(vec![24_i64, 25, 30, 50, 60]), 2),
+        starts in prop::collection::vec(0.0..15.0_f64, 3),
+        ppm in prop::collection::vec(-120.0..120.0_f64, 3),
+        takes in prop::collection::vec((0.0..1.0_f64, 1..4_i64), 0..120),
+    ) {
+        // The recorder and two more decide: the group counts at 25.
+        let rates = [25, others[0], 25];
+        let (group, sources) = any_group(rates, [starts[0], starts[1], starts[2]], [ppm[0], ppm[1], ppm[2]]);
+        prop_assume!(group.rate() == FrameRate::FPS_25);
+        let mut line = Line::new(group.frames, DeviceId(1));
+        for (share, angle) in takes {
+            let frame = (share * group.frames as f64) as i64;
+            let _ = line.apply(&LineEdit::Take { at: frame, angle: DeviceId(angle) });
+        }
+        let list = events(&cut_list(&group, &line, &sources).expect("a list"));
+        // The list runs from the first frame to the last without a gap, each event as long in the source as in the record.
+        prop_assert_eq!(list[0].1[2], group.label(0));
+        prop_assert_eq!(list[list.len() - 1].1[3], group.label(group.frames));
+        prop_assert!(list.windows(2).all(|pair| pair[0].1[3] == pair[1].1[2]));
+        for (reel, [from, to, begin, end]) in &list {
+            prop_assert_eq!(to.frames - from.frames, end.frames - begin.frames, "{}", reel);
+        }
+        // So do the tracks of both documents, exactly, and each clip shows the frame of its moment.
+        for document in [line_document(&group, &line, &sources), group_document(&group, &sources)] {
+            for track in document["tracks"]["children"].as_array().expect("tracks") {
+                let mut at_s = 0.0;
+                for item in track["children"].as_array().expect("items") {
+                    let range = &item["source_range"];
+                    if item["OTIO_SCHEMA"] == "Clip.2" && track["kind"] == "Video" {
+                        let clip = item["metadata"]["metaxis"]["clip_id"].as_i64().expect("a clip");
+                        let i = clip as usize - 1;
+                        let own_s = (group.frame_start(0).seconds() + at_s + 0.02 - starts[i]) * (1.0 + ppm[i] * 1e-6);
+                        let late_s = own_s - seconds(&range["start_time"]);
+                        prop_assert!(late_s > -0.02 && late_s < 1.0 / rates[i] as f64 + 1e-6, "{} s for {}", late_s, own_s);
+                        let available = &item["media_references"]["DEFAULT_MEDIA"]["available_range"];
+                        let last_s = seconds(&range["start_time"]) + seconds(&range["duration"]);
+prop_assert!(last_s <= seconds(&available["duration"]) + 1e-6, "{} s", last_s);
+                    }
+                    at_s += seconds(&range["duration"]);
+                }
+                prop_assert!((at_s - group.frames as f64 / 25.0).abs() < 1e-6, "{} s", at_s);
+            }
+        }
+    }
+}

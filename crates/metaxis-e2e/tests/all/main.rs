@@ -1,0 +1,10 @@
+//! The page, in a browser: one program, so that it is linked once and its tests share the machine.
+
+mod against;
+mod bench;
+mod intake;
+mod places;
+mod sheet;
+mod sound;
+mod units;
+mod walk;

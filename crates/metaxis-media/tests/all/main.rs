@@ -1,0 +1,7 @@
+//! Files, read and written: one program, so that it is linked once and its tests share the machine.
+
+mod files;
+mod formats;
+mod hostile;
+mod resample;
+mod wave;

@@ -1,0 +1,23 @@
+//! The server and its commands: one program, so that it is linked once and its tests share the machine.
+
+#[path = "../common/mod.rs"]
+mod common;
+
+mod apart;
+mod bench;
+mod changed;
+mod command;
+mod corpus;
+mod days;
+mod edits;
+mod hostile;
+mod http;
+mod intake;
+mod islands;
+mod laid;
+mod marks;
+mod silent;
+mod sound;
+mod timecode;
+mod unseen;
+mod uploads;

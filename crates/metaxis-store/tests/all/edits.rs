@@ -1,0 +1,175 @@
+//! Every edit there is: made, taken back, made again, over restarts.
+
+use crate::common::Kept;
+use metaxis_core::{
+    clip::DeviceId,
+    intake::SlateLog,
+    line::LineEdit,
+    sound::{Correction, Fill, Handling, SoundChange, SoundForm},
+    sync::{EvidenceKind, TakenOff},
+};
+use metaxis_store::{Edited, IntakeChange, Part, SlateMarkView, Store, StoreError, StoredLog, Way};
+use rusqlite::Connection;
+
+/// Everything that is kept but the log itself, row by row.
+fn state(store: &Store) -> Vec<String> {
+    let connection = Connection::open(store.path()).expect("the file");
+    let names = "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT IN ('edit', 'edited') ORDER BY name";
+    let tables: Vec<String> = connection
+        .prepare(names)
+        .and_then(|mut all| all.query_map([], |row| row.get(0))?.collect())
+        .expect("tables");
+    let rows = |table: &String| -> Vec<String> {
+        let mut statement = connection.prepare(&format!("SELECT * FROM {table}")).expect("a table");
+        let columns = statement.column_count();
+        let row = |row: &rusqlite::Row| -> rusqlite::Result<String> {
+            let values: Vec<rusqlite::types::Value> =
+                (0..columns).map(|i| row.get(i)).collect::<Result<_, _>>()?;
+            // Nothing taken off is written in two ways.
+            let nothing = serde_json::to_string(&TakenOff::default()).expect("text");
+            let nothing = format!("{:?}", rusqlite::types::Value::Text(nothing));
+            Ok(format!("{table} {values:?}").replace(&nothing, "Text(\"{}\")"))
+        };
+        statement.query_map([], row).and_then(Iterator::collect).expect("rows")
+    };
+    tables.iter().flat_map(rows).collect()
+}
+
+/// Makes an edit, takes it back and makes it again, each time over a restart.
+fn there_and_back(kept: Kept, what: &str, document: Edited, edit: &dyn Fn(&Kept)) -> Kept {
+    let before = state(&kept.store);
+    edit(&kept);
+    let after = state(&kept.store);
+    assert!(before != after, "{what} changes nothing");
+    let mut kept = kept.again();
+    for (way, expected) in
+        [(Way::Undo, &before), (Way::Redo, &after), (Way::Undo, &before), (Way::Redo, &after)]
+    {
+        let said = kept.store.turn(document, way).expect("a step");
+        assert!(!said.is_empty(), "{what} is not said");
+        let now = state(&kept.store);
+        let differs: Vec<_> = now.iter().zip(expected).filter(|(now, then)| now != then).collect();
+        assert!(differs.is_empty() && now.len() == expected.len(), "{what}, {way:?}: {differs:#?}");
+        kept = kept.again();
+    }
+    assert!(matches!(kept.store.turn(document, Way::Redo), Err(StoreError::NothingTo("redo"))));
+    kept
+}
+
+#[test]
+fn every_edit_can_be_undone_and_redone() {
+    let mut kept = Kept::synced();
+    let (clips, devices) = (kept.clips.clone(), kept.devices.clone());
+    let (one, two) = (vec![clips[0]], vec![clips[0], clips[1]]);
+    let text = || Some("4A".to_owned());
+    let log = StoredLog { name: "log.csv".into(), log: SlateLog { rows: vec![] } };
+    let changes: Vec<IntakeChange> = vec![
+        IntakeChange::Device { clips: one.clone(), device: devices[1] },
+        IntakeChange::Device { clips: one.clone(), device: devices[0] },
+        IntakeChange::Part { clips: two.clone(), part: Part::Wild },
+        IntakeChange::Day { clips: two.clone(), day: "Day 2".into() },
+        IntakeChange::Slate {
+            clips: one.clone(),
+            scene: text(),
+            take: text(),
+            notes: text(),
+            circled: Some(true),
+        },
+        IntakeChange::Mark {
+            clips: one.clone(),
+            marks: vec![SlateMarkView { picture_us: Some(40_000), ..SlateMarkView::default() }],
+        },
+        IntakeChange::ClipDistance { clips: one.clone(), distance_cm: Some(1200) },
+        IntakeChange::Join { clips: two.clone() },
+        IntakeChange::Separate { clips: one },
+        IntakeChange::NameDevice { device: devices[0], letter: "Q".into(), name: "Crane".into() },
+        IntakeChange::MoveDevice { device: devices[0], by: 1 },
+        IntakeChange::Distance { device: devices[0], distance_cm: 900 },
+        IntakeChange::TakeOff { device: devices[0], kind: EvidenceKind::FileTimecode, frames: 3 },
+        IntakeChange::SetAside { key: "duplicate:1".into(), aside: true },
+        IntakeChange::TakeLog { log },
+        IntakeChange::DropLog,
+    ];
+    for change in changes {
+        let edit = |kept: &Kept| kept.store.edit_intake(&change).expect("changed");
+        kept = there_and_back(kept, &format!("{change:?}"), Edited::Intake, &edit);
+    }
+    let group = kept.groups()[0];
+    let other = DeviceId(devices[1].0);
+    for edit in [
+        LineEdit::Take { at: 20, angle: other },
+        LineEdit::Take { at: 60, angle: devices[0] },
+        LineEdit::ChangeAngle { index: 2, angle: other },
+        LineEdit::ChangeAngle { index: 0, angle: other },
+        LineEdit::Take { at: 30, angle: devices[0] },
+        LineEdit::Roll { index: 1, by: -5 },
+        LineEdit::Remove { index: 1 },
+        LineEdit::Take { at: 70, angle: devices[0] },
+        LineEdit::ClearAfter { at: 0 },
+    ] {
+        let make = |kept: &Kept| {
+            let version = kept.store.group(group).expect("the group").version;
+            // What changes nothing on this line is passed over.
+            let _ = kept.store.edit_line(group, version, &edit);
+        };
+        let before = state(&kept.store);
+        make(&kept);
+        if state(&kept.store) != before {
+            kept.store.turn(Edited::Line(group), Way::Undo).expect("undone");
+            kept = there_and_back(kept, &format!("{edit:?}"), Edited::Line(group), &make);
+        }
+    }
+    let name = |kept: &Kept| {
+        kept.store.rename_group(group, "The long take").expect("a name");
+    };
+    kept = there_and_back(kept, "a group's name", Edited::Group(group), &name);
+    let order = |kept: &Kept| {
+        kept.store.move_angle(group, 1, 0).expect("an order");
+    };
+    kept = there_and_back(kept, "an order of angles", Edited::Group(group), &order);
+    let pass = kept.store.shown().expect("a pass").passes[0].id;
+    let called = |kept: &Kept| kept.store.name_pass(pass, "Morning").expect("a name");
+    kept = there_and_back(kept, "a pass's name", Edited::Pass(pass), &called);
+    kept.sync();
+    let show = |kept: &Kept| kept.store.show_pass(pass).expect("shown");
+    kept = there_and_back(kept, "the pass that is shown", Edited::Shown, &show);
+    let leave = Some(Handling { correction: Some(Correction::Leave), fill: Fill::Close });
+    let form = SoundForm { handles_ms: 1500, scratch: true, ..SoundForm::default() };
+    for change in [
+        SoundChange::Form { form },
+        SoundChange::Correct { devices: devices.clone(), clips: vec![], handling: leave },
+        SoundChange::Correct { devices: vec![], clips: vec![clips[0]], handling: leave },
+        SoundChange::Correct { devices: devices[..1].to_vec(), clips: vec![], handling: None },
+    ] {
+        let edit = |kept: &Kept| {
+            let version = kept.store.sound_habit().expect("a habit").1.version;
+            kept.store.edit_sound(version, &change).expect("changed");
+        };
+        kept = there_and_back(kept, &format!("{change:?}"), Edited::Sound, &edit);
+    }
+    // All of it stays.
+    assert_eq!(kept.store.sound_habit().expect("a habit").0.form, form);
+    assert_eq!(kept.store.group(group).expect("the group").group.name, "The long take");
+}
+
+/// What the engine recognised since is not what it was when a person's change was made.
+#[test]
+fn an_undo_brings_no_span_back_that_was_recognised_anew() {
+    let kept = Kept::synced();
+    let clips = kept.clips.clone();
+    kept.store.keep_spans(&[vec![clips[0], clips[1]]]).expect("kept");
+    let change = IntakeChange::Day { clips: clips[..2].to_vec(), day: "Day 2".into() };
+    kept.store.edit_intake(&change).expect("changed");
+    // More files came: they are no span after all.
+    kept.store.keep_spans(&[]).expect("kept");
+    kept.store.turn(Edited::Intake, Way::Undo).expect("undone");
+    let spans = |kept: &Kept| kept.store.day().expect("a day").spans.len();
+    assert_eq!(spans(&kept), 0);
+    // What a person joined is theirs, whatever is recognised; taken back, what is recognised counts again.
+    kept.store.edit_intake(&IntakeChange::Separate { clips: vec![clips[0]] }).ok();
+    kept.store.keep_spans(&[vec![clips[0], clips[1]]]).expect("kept");
+    assert_eq!(spans(&kept), 0);
+    kept.store.turn(Edited::Intake, Way::Undo).expect("undone");
+    kept.store.keep_spans(&[vec![clips[0], clips[1]]]).expect("kept");
+    assert_eq!(spans(&kept), 1);
+}
