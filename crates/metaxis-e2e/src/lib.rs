@@ -11,6 +11,6 @@ mod site;
 pub use browser::Browser;
 pub use day::{clip_of, start_of};
 pub use playback::{Figures, expected_numbers, measure, read_numbers};
-pub use prepared::at_prepared;
+pub use prepared::{at_prepared, at_prepared_of};
 pub use round::{Presses, round_by_keyboard};
 pub use site::{Site, media_of};

@@ -13,8 +13,16 @@ static ROOM: Semaphore = Semaphore::const_new(2);
 /// # Errors
 /// What `work` fails with, and errors of the server and the browser.
 pub async fn at_prepared(work: impl AsyncFnOnce(&Site, &Browser) -> Result<()>) -> Result<()> {
+    at_prepared_of("small", work).await
+}
+
+/// The same on the shoot of a scenario that is shipped with the product.
+///
+/// # Errors
+/// As [`at_prepared`].
+pub async fn at_prepared_of(name: &str, work: impl AsyncFnOnce(&Site, &Browser) -> Result<()>) -> Result<()> {
     let _room = ROOM.acquire().await?;
-    let site = Site::start(&media_of("small")?).await?;
+    let site = Site::start(&media_of(name)?).await?;
     site.prepare().await?;
     let browser = Browser::start().await?;
     let result = work(&site, &browser).await;

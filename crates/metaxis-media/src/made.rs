@@ -57,6 +57,16 @@ impl Made {
         Ok(Self { target: target.to_owned(), aside, file, kept: false })
     }
 
+    /// The name it will have.
+    pub(crate) fn target(&self) -> &Path {
+        &self.target
+    }
+
+    /// Where it is until it has its name, for a program that writes it.
+    pub(crate) fn aside(&self) -> &Path {
+        &self.aside
+    }
+
     /// What went wrong with it, in words.
     pub(crate) fn refused(&self, e: &io::Error) -> MediaError {
         refused(&self.target, e)

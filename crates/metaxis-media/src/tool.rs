@@ -4,10 +4,10 @@ use crate::{MediaError, confined::confined};
 use nix::fcntl::{FcntlArg, fcntl};
 use std::{
     ffi::OsString,
-    io::Read,
+    io::{Read, Write},
     os::unix::process::CommandExt,
     path::{Path, PathBuf},
-    process::{Child, ChildStdout, Stdio},
+    process::{Child, ChildStdin, ChildStdout, Stdio},
     sync::{
         Arc,
         atomic::{AtomicBool, Ordering},
@@ -127,40 +127,141 @@ impl Tool {
         stop: &Stop,
         read: impl FnOnce(&mut ChildStdout) -> std::io::Result<()>,
     ) -> Result<(), MediaError> {
-        let fail = |detail: String| MediaError::Tool { tool: self.name, path: self.path.clone(), detail };
-        let mut child = confined(self.name, &self.path, self.writes.as_deref())
-            .args(&self.args)
-            // A group of its own: ctrl-C at the terminal reaches the server, which then ends its children.
-            .process_group(0)
-            .stdin(Stdio::null())
-            .stdout(Stdio::piped())
-            .stderr(Stdio::piped())
-            .spawn()
-            .map_err(|e| fail(format!("cannot be started ({e}); install it with: apt-get install ffmpeg")))?;
-        let (Some(mut stdout), Some(stderr)) = (child.stdout.take(), child.stderr.take()) else {
-            return Err(fail("no pipes".into()));
-        };
+        let (mut child, errors) = self.spawn(Stdio::null())?;
+        let mut stdout = child.stdout.take().ok_or_else(|| self.fail("no pipes".into()))?;
         widen(&stdout);
-        let errors = std::thread::spawn(move || {
-            let mut text = vec![];
-            let _ = stderr.take(MAX_ERRORS).read_to_end(&mut text);
-            String::from_utf8_lossy(&text).trim().to_owned()
-        });
         let guard = Guard::watch(child, stop.clone(), self.limit);
         let outcome = read(&mut stdout);
         drop(stdout);
         let ended = guard.wait();
+        self.ended(ended, outcome, errors, stop)
+    }
+
+    /// Starts it with what it is fed.
+    fn spawn(&self, stdin: Stdio) -> Result<(Child, JoinHandle<String>), MediaError> {
+        let mut child = confined(self.name, &self.path, self.writes.as_deref())
+            .args(&self.args)
+            // A group of its own: ctrl-C at the terminal reaches the server, which then ends its children.
+            .process_group(0)
+            .stdin(stdin)
+            .stdout(Stdio::piped())
+            .stderr(Stdio::piped())
+            .spawn()
+            .map_err(|e| {
+                self.fail(format!("cannot be started ({e}); install it with: apt-get install ffmpeg"))
+            })?;
+        let stderr = child.stderr.take();
+        let errors = std::thread::spawn(move || {
+            let mut text = vec![];
+            let _ = stderr.map(|stderr| stderr.take(MAX_ERRORS).read_to_end(&mut text));
+            String::from_utf8_lossy(&text).trim().to_owned()
+        });
+        Ok((child, errors))
+    }
+
+    fn fail(&self, detail: String) -> MediaError {
+        MediaError::Tool { tool: self.name, path: self.path.clone(), detail }
+    }
+
+    /// What its end means, with what came of the work beside it.
+    fn ended<T>(
+        &self,
+        ended: Ended,
+        outcome: std::io::Result<T>,
+        errors: JoinHandle<String>,
+        stop: &Stop,
+    ) -> Result<T, MediaError> {
         let errors = errors.join().unwrap_or_default();
         if stop.is_stopped() {
             return Err(MediaError::Stopped);
         }
         match (ended, outcome) {
-            (Ended::Well, Ok(())) => Ok(()),
-            (Ended::Well, Err(e)) => Err(fail(e.to_string())),
+            (Ended::Well, Ok(done)) => Ok(done),
+            (Ended::Well, Err(e)) => Err(self.fail(e.to_string())),
             (Ended::TooLong, _) => {
-                Err(fail(format!("took longer than {} s and was ended", self.limit.as_secs())))
+                Err(self.fail(format!("took longer than {} s and was ended", self.limit.as_secs())))
             }
-            (Ended::Badly, _) => Err(fail(last_line(&errors))),
+            (Ended::Badly, _) => Err(self.fail(last_line(&errors))),
+        }
+    }
+
+    /// Starts it, to be fed as it goes; its standard output is kept, at most `most` bytes of it.
+    ///
+    /// # Errors
+    /// [`MediaError::Tool`] where the program is missing.
+    pub(crate) fn feed(self, most: u64, stop: &Stop) -> Result<Fed, MediaError> {
+        let (mut child, errors) = self.spawn(Stdio::piped())?;
+        let (stdin, stdout) = (child.stdin.take(), child.stdout.take());
+        let output = std::thread::spawn(move || {
+            let mut out = vec![];
+            let read = stdout.map_or(Ok(0), |stdout| stdout.take(most).read_to_end(&mut out));
+            read.map(|_| out)
+        });
+        // Who lets it go before its end wants nothing of it any more.
+        let own = Stop::default();
+        let guard = Guard::watch_either(child, [stop.clone(), own.clone()], self.limit);
+        Ok(Fed {
+            tool: self,
+            stdin,
+            guard: Some(guard),
+            output: Some(output),
+            errors: Some(errors),
+            stop: stop.clone(),
+            own,
+        })
+    }
+}
+
+/// A program that is fed as it goes. Dropped before its end, it is ended.
+pub(crate) struct Fed {
+    tool: Tool,
+    stdin: Option<ChildStdin>,
+    guard: Option<Guard>,
+    output: Option<JoinHandle<std::io::Result<Vec<u8>>>>,
+    errors: Option<JoinHandle<String>>,
+    stop: Stop,
+    own: Stop,
+}
+
+impl Fed {
+    /// Feeds it.
+    ///
+    /// # Errors
+    /// [`MediaError::Tool`] in its own last words where it takes no more, [`MediaError::Stopped`].
+    pub(crate) fn write(&mut self, bytes: &[u8]) -> Result<(), MediaError> {
+        let taken = self.stdin.as_mut().map_or(Ok(()), |stdin| stdin.write_all(bytes));
+        match taken {
+            Ok(()) => Ok(()),
+            // Why it takes no more, it says at its end.
+            Err(e) => self.end().and_then(|_| Err(self.tool.fail(e.to_string()))),
+        }
+    }
+
+    /// Waits for its end and returns its standard output.
+    ///
+    /// # Errors
+    /// As [`Fed::write`].
+    pub(crate) fn finish(mut self) -> Result<Vec<u8>, MediaError> {
+        self.end()
+    }
+
+    fn end(&mut self) -> Result<Vec<u8>, MediaError> {
+        self.stdin = None;
+        let (Some(guard), Some(output), Some(errors)) =
+            (self.guard.take(), self.output.take(), self.errors.take())
+        else {
+            return Err(self.tool.fail("it ended before".into()));
+        };
+        let outcome = output.join().unwrap_or_else(|_| Err(std::io::Error::other("its output is lost")));
+        self.tool.ended(guard.wait(), outcome, errors, &self.stop)
+    }
+}
+
+impl Drop for Fed {
+    fn drop(&mut self) {
+        self.own.stop();
+        if let Some(guard) = self.guard.take() {
+            guard.wait();
         }
     }
 }
@@ -189,7 +290,11 @@ struct Guard {
 }
 
 impl Guard {
-    fn watch(mut child: Child, stop: Stop, limit: Duration) -> Self {
+    fn watch(child: Child, stop: Stop, limit: Duration) -> Self {
+        Self::watch_either(child, [stop], limit)
+    }
+
+    fn watch_either<const N: usize>(mut child: Child, stops: [Stop; N], limit: Duration) -> Self {
         let since = Instant::now();
         let (output_ended, at_end) = mpsc::channel();
         let thread = std::thread::spawn(move || {
@@ -201,7 +306,7 @@ impl Guard {
                     Ok(None) => {}
                 }
                 let late = since.elapsed() > limit;
-                if late || stop.is_stopped() {
+                if late || stops.iter().any(Stop::is_stopped) {
                     let _ = child.kill();
                     let _ = child.wait();
                     return if late { Ended::TooLong } else { Ended::Badly };

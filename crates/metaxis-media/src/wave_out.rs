@@ -105,10 +105,9 @@ impl WaveWriter {
                     frame[4 * number..][..4].copy_from_slice(&value.to_le_bytes());
                 }),
                 Depth::Pcm24 => frames.for_each(|(frame, value)| {
-                    let steps = (value * STEPS).round_ties_even();
-                    let kept = steps.clamp(-STEPS, STEPS - 1.0);
-                    self.clipped += u64::from(kept != steps);
-                    frame[3 * number..][..3].copy_from_slice(&(kept as i32).to_le_bytes()[..3]);
+                    let (sample, clipped) = to_24_bits(*value);
+                    self.clipped += u64::from(clipped);
+                    frame[3 * number..][..3].copy_from_slice(&sample);
                 }),
             }
         }
@@ -181,6 +180,14 @@ pub fn free_bytes(folder: &Path) -> Option<u64> {
 
 /// Steps of a 24-bit sample from zero to full scale.
 const STEPS: f32 = 8_388_608.0;
+
+/// A sample in 24 bits, little-endian, and whether it was too loud for them.
+pub(crate) fn to_24_bits(value: f32) -> ([u8; 3], bool) {
+    let steps = (value * STEPS).round_ties_even();
+    let kept = steps.clamp(-STEPS, STEPS - 1.0);
+    let [low, middle, high, _] = (kept as i32).to_le_bytes();
+    ([low, middle, high], kept != steps)
+}
 
 /// Everything before the first sample of a WAV with these chunks.
 pub fn wave_head(form: WaveForm, bext: &[u8], ixml: &[u8]) -> Vec<u8> {

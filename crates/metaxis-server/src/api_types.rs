@@ -4,8 +4,8 @@ use crate::{
     app::{ArrivingClip, Event},
     error::Refusal,
     routes::{
-        ByHand, ChangeBreak, ClapView, Declare, DriftView, EditLine, EditSound, FolderView, LookAt,
-        MoveAngle, NamePass, NewDevice, PeaksView, RenameGroup, SetAside, SomeClips, SoundFileView,
+        ByHand, ChangeBreak, ClapView, Declare, DriftView, EditLine, EditSound, FolderView, HeardView,
+        LookAt, MoveAngle, NamePass, NewDevice, PeaksView, RenameGroup, SetAside, SomeClips, SoundFileView,
         SoundView, StartPass, StorageView, TakeIn, Turned, Versioned, Want, Without, WriteSound,
     },
     uploads::Arrived,
@@ -22,8 +22,8 @@ use metaxis_core::{
     review::{Answer, Question},
     signal::{Carries, ChannelState, Clap},
     sound::{
-        Correction, Depth, Fill, Handling, HoleReport, Layout, MadeReport, MadeState, Proposal, SoundChange,
-        SoundForm, SoundHabit, SourceReport, TrackReport,
+        Container, Correction, Depth, Fill, Handling, HoleReport, Layout, MadeReport, MadeState, OwnSound,
+        Proposal, SoundChange, SoundForm, SoundHabit, SourceReport, TrackReport,
     },
     sync::{
         Along, Alternative, BreakEdit, Changed, CheckPoint, ClockNote, Effort, Evidence, EvidenceKind,
@@ -138,6 +138,8 @@ pub fn typescript() -> String {
         Fill,
         Handling,
         Layout,
+        Container,
+        OwnSound,
         Depth,
         SoundForm,
         SoundHabit,
@@ -150,6 +152,7 @@ pub fn typescript() -> String {
         SoundFileView,
         Without,
         SoundView,
+        HeardView,
         EditSound,
         WriteSound,
         SoundFor,

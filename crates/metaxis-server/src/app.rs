@@ -1,7 +1,8 @@
 //! What all handlers and jobs share.
 
 use crate::{
-    config::ServeConfig, error::ApiError, guard::Door, owner::Owner, turns::OneAtATime, uploads::Uploads,
+    config::ServeConfig, error::ApiError, guard::Door, owner::Owner, sound::Listening, turns::OneAtATime,
+    uploads::Uploads,
 };
 use metaxis_core::clip::ClipId;
 use metaxis_media::{Cache, Stop};
@@ -90,6 +91,8 @@ pub struct App {
     looks: Arc<Semaphore>,
     /// Light copies that are being made, by their content.
     pub(crate) making: OneAtATime,
+    /// Sound that is listened to before it is written.
+    pub(crate) listening: Listening,
     /// How jobs ended that could not be written yet.
     unsettled: Mutex<Vec<Settled>>,
     /// What opens the server to other machines, where it is open to them.
@@ -156,6 +159,7 @@ impl App {
             making: OneAtATime::default(),
             unsettled: Mutex::default(),
             _owner: owner,
+            listening: Listening::default(),
             made_again: Mutex::default(),
         }))
     }

@@ -13,6 +13,7 @@ import type {
   DriftView,
   FolderView,
   GroupView,
+  HeardView,
   JobSummary,
   Needle,
   PeaksView,
@@ -51,6 +52,22 @@ export const passQuery = queryOptions({ queryKey: keys.pass, queryFn: () => get<
 
 /** What lies under each picture, what is chosen about sound, and which files were made of it. */
 export const soundQuery = queryOptions({ queryKey: keys.sound, queryFn: () => get<SoundView>('/sound') });
+
+/** Sound of a picture as it will be written, to be listened to. */
+export const clipHeardQuery = (clip: number) => heardQuery(`/clips/${clip}/heard`);
+
+/** The same of a group. */
+export const groupHeardQuery = (group: number) => heardQuery(`/groups/${group}/heard`);
+
+const heardQuery = (path: string) =>
+  queryOptions({
+    queryKey: [...keys.sound, path],
+    queryFn: () => get<HeardView>(path),
+    retry: false,
+    // The server closes what nobody listens to.
+    gcTime: 0,
+    staleTime: 0,
+  });
 
 /** What the server is at; it comes by itself. */
 export const jobsQuery = queryOptions({ queryKey: keys.jobs, queryFn: () => get<JobSummary[]>('/jobs') });

@@ -1614,11 +1614,23 @@ fill: Fill, };
 
 export type Layout = "poly" | "split";
 
+export type Container = "wave" | "mov" | "mxf";
+
+export type OwnSound = "muted" | "replaced";
+
 export type Depth = "pcm24" | "float32";
 
 export type SoundForm = { 
 /**
- * How tracks are shared out among files.
+ * What holds the sound of a picture; that of a group is sound alone.
+ */
+container: Container, 
+/**
+ * What becomes of a picture's own sound where it is written again.
+ */
+own: OwnSound, 
+/**
+ * How tracks of sound alone are shared out among files.
  */
 layout: Layout, 
 /**
@@ -1801,6 +1813,28 @@ groups: Array<SoundFileView>,
  * What there is no sound for, and why.
  */
 without: Array<Without>, };
+
+export type HeardView = { 
+/**
+ * What it is asked for by; another where anything in it is another.
+ */
+name: string, 
+/**
+ * Samples a second.
+ */
+rate: number, 
+/**
+ * Length in samples.
+ */
+samples: number, 
+/**
+ * The moment at its first sample: of the picture clip's own time; 0, the beginning, for a group.
+ */
+begins_s: number, 
+/**
+ * Its tracks, in the order of the samples.
+ */
+tracks: Array<TrackReport>, };
 
 export type EditSound = { version: number, change: SoundChange, };
 

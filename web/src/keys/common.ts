@@ -14,3 +14,13 @@ export const turns = (hand: { undo: () => void; redo: () => void }): Key['on'] =
   'ctrl Z': hand.undo,
   'ctrl shift Z': hand.redo,
 });
+
+/** What is done about the tracks that are heard. */
+export type TrackHands = { next: () => void; together: () => void };
+
+/** One track after the other is heard alone. */
+export const tracks = (hand: TrackHands): Key => ({
+  keys: 'T, shift T',
+  does: 'the next track alone; those together',
+  on: { T: hand.next, 'shift T': hand.together },
+});

@@ -4,7 +4,7 @@ import { dayKeys } from '../places/day/keys';
 import { groupKeys } from '../places/groups/keys';
 import { intakeKeys, tableKeys } from '../places/intake/keys';
 import { switchKeys } from '../places/switch/keys';
-import { soundKeys, turnoverKeys } from '../places/turnover/keys';
+import { listenKeys, soundKeys, turnoverKeys } from '../places/turnover/keys';
 import { idle, pressed, runs, type Key, type Press } from './table';
 
 const press = (key: string, more: Partial<Press> = {}): Press => ({
@@ -46,6 +46,7 @@ const TABLES: [string, Key[]][] = [
   ['Switch', switchKeys(idle())],
   ['Turnover', turnoverKeys(idle())],
   ['its sound', soundKeys(idle())],
+  ['what is listened to', listenKeys(idle())],
 ];
 
 describe.each(TABLES)('the keys of %s', (_, table) => {

@@ -76,7 +76,7 @@ export function partners(day: Day, clip: ClipView): ClipView[] {
 /** A clip as an angle of its own: where it runs on frames counted from `from` on; `later` moves it. */
 export function angleOf(
   clip: ClipView,
-  place: Placement,
+  place: Pick<Placement, 'stretches'>,
   from: number,
   rate: FrameRate,
   later: number,
@@ -96,6 +96,30 @@ export function angleOf(
         rate: picture?.rate ?? PLAIN,
       };
     }),
+  };
+}
+
+/** A clip alone, on its own clock and its own timecode, from its first picture on; `null` where it has none. */
+export function aloneOf(clip: ClipView) {
+  const { picture, sound, timecode, duration_s } = clip.facts;
+  if (!picture) return null;
+  const from = sound ? picture.start_s - sound.start_s : 0;
+  const whole = {
+    clip_start_s: Math.min(0, from),
+    clip_end_s: Math.max(duration_s, from + picture.duration_s),
+    start_s: Math.min(0, from),
+    rate_ppm: 0,
+    start_sigma_s: 0,
+    rate_sigma_ppm: 0,
+  };
+  return {
+    axis_start_s: from,
+    group: {
+      start: timecode ?? clockOf(picture.rate),
+      frames: picture.frames ?? Math.round(picture.duration_s / frameOf(picture.rate)),
+      angles: [angleOf(clip, { stretches: [whole] }, from, picture.rate, 0)],
+      sound: null,
+    },
   };
 }
 

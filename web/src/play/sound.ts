@@ -6,8 +6,46 @@ import { why } from './picture';
 /** Seconds of sound given to the hardware ahead of its time. */
 const AHEAD_S = 1.5;
 
-/** Plays the group's sound from any moment of the axis, exactly at the moments the clock says. */
-export class SoundFeed {
+/** Something that is heard while the wall plays. */
+export interface HeardFeed {
+  /** Whose sound it is, where that is an angle's. */
+  angle: Angle | null;
+  /** Fetches what is heard first, so that it is there when play begins at `axis`. */
+  prepare?(axis: number): Promise<void>;
+  /** Begins at `axis`, to be heard at `when` of the sound's time. */
+  play(axis: number, when: number): Promise<void>;
+  stop(): void;
+  dispose(): void;
+}
+
+/** What is asked for sooner than this from now is heard when it can be, nobody knows when exactly; seconds. */
+const SAFE_S = 0.1;
+
+/**
+ * Starts `length` seconds of a node's buffer from `head` on, at a moment of the sound's time. Of what comes too late the
+ * beginning is left out: what is heard is in step all the same. `nodes` has it as long as it sounds.
+ */
+export function startAt(
+  node: AudioBufferSourceNode,
+  at: number,
+  head: number,
+  length: number,
+  speed: number,
+  nodes: Set<AudioBufferSourceNode>,
+) {
+  const begin = Math.max(at, node.context.currentTime + SAFE_S);
+  const passed = (begin - at) * speed;
+  if (passed >= length) return;
+  node.onended = () => nodes.delete(node);
+  nodes.add(node);
+  node.start(begin, head + passed, length - passed);
+}
+
+/** Makes what is heard on the sound that is opened; `onTrouble` is told why nothing is, or that there is nothing wrong. */
+export type Voices = (context: AudioContext, onTrouble: (why: string | null) => void) => HeardFeed[];
+
+/** Plays an angle's sound from any moment of the axis, exactly at the moments the clock says. */
+export class SoundFeed implements HeardFeed {
   private run = 0;
   private readonly nodes = new Set<AudioBufferSourceNode>();
   private readonly inputs = new Map<number, Input>();
@@ -28,7 +66,6 @@ export class SoundFeed {
     return input;
   }
 
-  /** Begins at `axis`, to be heard at `when` of the sound's time. */
   async play(axis: number, when: number) {
     const run = ++this.run;
     for (const part of this.angle?.parts ?? []) {
@@ -64,16 +101,11 @@ export class SoundFeed {
 
   /** Plays `length` seconds of a buffer from `head` on, at a moment of the sound's time. */
   private schedule(buffer: AudioBuffer, at: number, speed: number, head: number, length: number) {
-    const late = this.context.currentTime - at;
-    const passed = Math.max(0, late) * speed;
-    if (passed >= length) return;
     const node = this.context.createBufferSource();
     node.buffer = buffer;
     node.playbackRate.value = speed;
     node.connect(this.out);
-    node.onended = () => this.nodes.delete(node);
-    this.nodes.add(node);
-    node.start(late > 0 ? 0 : at, head + passed, length - passed);
+    startAt(node, at, head, length, speed, this.nodes);
   }
 
   stop() {

@@ -2,7 +2,7 @@ import type { VideoSample } from 'mediabunny';
 import type { Angle, Group } from '../api/types';
 import { GroupClock } from './clock';
 import { AngleFeed } from './picture';
-import { SoundFeed } from './sound';
+import { SoundFeed, type HeardFeed, type Voices } from './sound';
 
 /** What the wall says of itself; another object each time something of it is another. */
 export type WallState = {
@@ -22,16 +22,13 @@ const READY_MS = 400;
 const wait = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms));
 
 /** What runs while the wall is open. */
-type Running = { context: AudioContext; clock: GroupClock; sounds: SoundFeed[]; feeds: AngleFeed[] };
+type Running = { context: AudioContext; clock: GroupClock; sounds: HeardFeed[]; feeds: AngleFeed[] };
 
 /** What is shown: angles on one clock, and the sound of the group. */
 export type Shown = {
   axis_start_s: number;
   group: Pick<Group, 'start' | 'frames' | 'angles' | 'sound'>;
 };
-
-/** Something that is heard: which angle's sound, and where it goes. */
-export type Voice = { angle: Angle | null; out: AudioNode };
 
 /** All angles of a group in step with its sound: one clock, one frame, every picture of that frame. */
 export class Wall {
@@ -57,7 +54,7 @@ export class Wall {
   /** `voices` makes what is heard of the sound that is opened; the group's own unless given. */
   constructor(
     view: Shown,
-    private readonly voices?: (context: AudioContext) => Voice[],
+    private voices?: Voices,
   ) {
     this.group = view.group;
     this.fps = view.group.start.rate.num / view.group.start.rate.den;
@@ -94,13 +91,12 @@ export class Wall {
 
   /** Opens the sound and the pictures, and shows the frame it stands at. */
   open() {
-    const context = new AudioContext({ latencyHint: 'interactive' });
+    // At the rate of sound for pictures: its pieces then join sample to sample.
+    const context = new AudioContext({ latencyHint: 'interactive', sampleRate: 48_000 });
     this.running = {
       context,
       clock: new GroupClock(context),
-      sounds: (this.voices?.(context) ?? [{ angle: this.group.sound, out: context.destination }]).map(
-        ({ angle, out }) => new SoundFeed(context, angle, out, (silent) => this.say({ silent })),
-      ),
+      sounds: this.speak(context),
       feeds: this.group.angles.map(
         (angle) =>
           new AngleFeed(
@@ -111,6 +107,26 @@ export class Wall {
       ),
     };
     this.stand(this.frame);
+  }
+
+  private speak(context: AudioContext): HeardFeed[] {
+    const silent = (why: string | null) => this.say({ silent: why });
+    return (
+      this.voices?.(context, silent) ?? [
+        new SoundFeed(context, this.group.sound, context.destination, silent),
+      ]
+    );
+  }
+
+  /** Something else is heard; what plays goes on from where it is. */
+  hear(voices: Voices | undefined) {
+    this.voices = voices;
+    const { running } = this;
+    if (!running) return;
+    for (const sound of running.sounds) sound.dispose();
+    this.say({ silent: null });
+    running.sounds = this.speak(running.context);
+    if (running.clock.isPlaying) void this.play();
   }
 
   /** Ends play and lets everything go; can be opened again. */
@@ -124,7 +140,7 @@ export class Wall {
 
   /** Other places for the clips of its angles, by their devices: what stands stays, what plays goes on from where it is. */
   lay(pictures: readonly Angle[], sounds: readonly Angle[]) {
-    const lay = (feeds: (AngleFeed | SoundFeed)[], angles: readonly Angle[]) => {
+    const lay = (feeds: (AngleFeed | HeardFeed)[], angles: readonly Angle[]) => {
       for (const feed of feeds) {
         const angle = angles.find(({ device }) => device === feed.angle?.device);
         if (angle) feed.angle = angle;
@@ -201,11 +217,12 @@ export class Wall {
     this.frame = from;
     for (const feed of this.feeds) feed.prepare(from, this.middle(from));
     const wish = ++this.wish;
+    const axis = this.start + from / this.fps;
+    const sounds = running.sounds.map((sound) => sound.prepare?.(axis));
     await running.context.resume();
     // The sound waits a moment for the first pictures, so that play does not begin behind its clock.
-    await Promise.race([Promise.all(this.feeds.map((feed) => feed.ready)), wait(READY_MS)]);
+    await Promise.race([Promise.all([...this.feeds.map((feed) => feed.ready), ...sounds]), wait(READY_MS)]);
     if (running !== this.running || wish !== this.wish) return;
-    const axis = this.start + from / this.fps;
     const when = running.clock.start(axis);
     for (const sound of running.sounds) void sound.play(axis, when);
     this.counted = { shown: 0, missed: 0, since: performance.now() };

@@ -37,11 +37,39 @@ impl Depth {
     }
 }
 
+/// What holds the sound of a picture.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum Container {
+    /// Broadcast WAV: sound alone.
+    #[default]
+    Wave,
+    /// A MOV with the picture as it is.
+    Mov,
+    /// An MXF (OP1a) with the picture as it is.
+    Mxf,
+}
+
+/// What becomes of a picture's own sound where it is written again with others.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum OwnSound {
+    /// It stays, behind the others and switched off.
+    #[default]
+    Muted,
+    /// The others stand for it.
+    Replaced,
+}
+
 /// How files of sound are written.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
 #[serde(default)]
 pub struct SoundForm {
-    /// How tracks are shared out among files.
+    /// What holds the sound of a picture; that of a group is sound alone.
+    pub container: Container,
+    /// What becomes of a picture's own sound where it is written again.
+    pub own: OwnSound,
+    /// How tracks of sound alone are shared out among files.
     pub layout: Layout,
     /// How samples are written.
     pub depth: Depth,

@@ -24,7 +24,7 @@ mod treat;
 pub use by_cable::by_cable;
 pub use correction::{Correction, Fill, Proposal, propose, propose_along};
 pub use course::{Leg, Rates, course};
-pub use habit::{Depth, Layout, SoundChange, SoundForm, SoundHabit};
+pub use habit::{Container, Depth, Layout, OwnSound, SoundChange, SoundForm, SoundHabit};
 pub use lay::{Along, Hole, Laid, LaidSource, Recording, Track, lay};
 pub use plan::{Handling, SoundPlan, Treatment, picture_range, plan_sound, time_reference, track_names};
 pub use render::{Render, Samples};

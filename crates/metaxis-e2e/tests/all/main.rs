@@ -2,6 +2,7 @@
 
 mod against;
 mod bench;
+mod hear;
 mod intake;
 mod places;
 mod sheet;

@@ -43,10 +43,9 @@ pub enum SoundError {
 pub fn sound(asked: &SoundAsked, progress: &Progress) -> Result<SoundReport, SoundError> {
     let begin = Instant::now();
     let synced = synced(&asked.sync, progress)?;
-    let groups = synced.groups.clone();
     let reference = synced.files[synced.day.result.reference].relative.clone();
-    let (skipped, warnings) = (synced.skipped.clone(), synced.warnings.clone());
-    let day = sound_day(&asked.sync, synced);
+    let day = sound_day(&asked.sync, &synced);
+    let Synced { groups, skipped, warnings, .. } = synced;
     let sync_s = begin.elapsed().as_secs_f64();
 
     let phase = Instant::now();
@@ -80,30 +79,33 @@ pub fn not_written(report: &SoundReport) -> Option<String> {
     Some(format!("{} of {} files were not written; the first: {message}", failed.len(), report.files.len()))
 }
 
-fn sound_day(plan: &SyncPlan, synced: Synced) -> SoundDay {
+/// The day that was synced, for what is made of its sound.
+pub(super) fn sound_day(plan: &SyncPlan, synced: &Synced) -> SoundDay {
     let Synced { files, prints, clips, devices, day, zero, .. } = synced;
     let first = plan.folders.first().and_then(|folder| folder.canonicalize().ok());
     let project = first.and_then(|folder| Some(folder.file_name()?.to_string_lossy().into_owned()));
     let several = plan.folders.len() > 1;
-    let clips = files.into_iter().zip(prints).zip(clips).zip(day.result.placements);
+    let sources = files.iter().map(|file| file.path.clone()).collect();
+    let clips = files.iter().zip(prints).zip(clips).zip(&day.result.placements);
     SoundDay {
         project: project.unwrap_or_default(),
         clips: clips
             .map(|(((file, fingerprint), clip), placement)| SoundClip {
                 id: clip.id,
                 device: clip.device,
-                relative: if several { below_root(&file) } else { file.relative.clone() },
-                path: file.path,
-                fingerprint,
-                facts: clip.facts,
-                channels: clip.channels,
-                stretches: placement.stretches,
+                relative: if several { below_root(file) } else { file.relative.clone() },
+                path: file.path.clone(),
+                fingerprint: fingerprint.clone(),
+                facts: clip.facts.clone(),
+                channels: clip.channels.clone(),
+                stretches: placement.stretches.clone(),
                 component: placement.component,
                 is_heard: true,
             })
             .collect(),
-        devices: (0..).map(DeviceId).zip(devices).collect(),
-        zero,
+        devices: (0..).map(DeviceId).zip(devices.iter().cloned()).collect(),
+        zero: *zero,
+        sources,
         track: (plan.mode == Mode::Playback).then_some(DeviceId(day.choice.reference as i64)),
     }
 }

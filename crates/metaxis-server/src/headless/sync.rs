@@ -1,15 +1,20 @@
 //! `metaxis sync`: folders in, a sync report out.
 
-use super::kept::{DayShelf, KeptDay, Known};
+use super::{
+    kept::{DayShelf, KeptDay, Known},
+    sound::sound_day,
+};
 use crate::{
     each::{Progress, each},
     heard_day::{self, Listened},
     pictures::{Pictured, distances},
+    sound::laid,
 };
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId, NoteCode},
     group::Group,
     signal::Heard,
+    sound::SoundHabit,
     sync::{
         ClipReport, ComponentReport, DayClip, DayError, DayPlan, DayResult, Effort, GroupAngleReport,
         GroupReport, Mode, REPORT_SCHEMA, Skipped, SyncReport, Timing, Warning, clock_notes, pick_reference,
@@ -19,6 +24,7 @@ use metaxis_core::{
     turnover::{Source, Sources, group_document},
 };
 use metaxis_media::{Cache, Entry, Fingerprint, MediaError, Stop, facts, guarded, walk};
+use metaxis_store::SoundOrder;
 use std::{
     ops::ControlFlow,
     path::{Path, PathBuf},
@@ -78,7 +84,7 @@ pub fn sync(plan: &SyncPlan, progress: &Progress) -> Result<SyncReport, SyncErro
     let begin = Instant::now();
     let mut day = synced(plan, progress)?;
     if let Some(folder) = &plan.turnover {
-        turn_over(folder, &day)?;
+        turn_over(folder, plan, &day)?;
     }
     day.timing.total_s = begin.elapsed().as_secs_f64();
     Ok(report(plan, day))
@@ -327,7 +333,7 @@ fn choose_reference(
         .ok_or_else(|| SyncError::UnknownReference(name.clone()))
 }
 
-fn turn_over(folder: &Path, day: &Synced) -> Result<(), SyncError> {
+fn turn_over(folder: &Path, plan: &SyncPlan, day: &Synced) -> Result<(), SyncError> {
     let Synced { groups, files, clips, devices, .. } = day;
     let write = |path: &Path, source| SyncError::Write { path: path.to_owned(), source };
     std::fs::create_dir_all(folder).map_err(|e| write(folder, e))?;
@@ -349,10 +355,15 @@ fn turn_over(folder: &Path, day: &Synced) -> Result<(), SyncError> {
             .enumerate()
             .map(|(i, name)| (DeviceId(i as i64), (String::new(), name.clone())))
             .collect(),
+        habit: SoundHabit::default(),
     };
+    let sounds = sound_day(plan, day);
     for (i, group) in groups.iter().enumerate() {
         let path = folder.join(format!("{:02} {}.otio", i + 1, crate::file_stem(&group.name)));
-        let text = serde_json::to_string_pretty(&group_document(group, &sources)).unwrap_or_default();
+        let asked = sounds.for_groups(std::slice::from_ref(group), &SoundOrder::default());
+        let sound = asked.files.first().map(laid);
+        let document = group_document(group, &sources, sound.as_ref());
+        let text = serde_json::to_string_pretty(&document).unwrap_or_default();
         std::fs::write(&path, text).map_err(|e| write(&path, e))?;
     }
     Ok(())

@@ -6,6 +6,7 @@ mod day;
 mod edits;
 mod events;
 mod groups;
+mod heard;
 mod intake;
 mod marks;
 mod media;
@@ -28,6 +29,7 @@ pub use clips::{PeaksView, Want};
 pub use day::{SomeClips, StartPass};
 pub use edits::Turned;
 pub use groups::{EditLine, MoveAngle, RenameGroup, Versioned};
+pub use heard::HeardView;
 pub use intake::{FolderView, NewDevice, TakeIn};
 pub use marks::{ByHand, ChangeBreak, ClapView, NamePass, SetAside};
 pub use sound::{EditSound, SoundFileView, SoundView, Without, WriteSound};
@@ -73,6 +75,9 @@ pub fn routes() -> Router<Arc<App>> {
         .route("/sound/edits", post(sound::edit))
         .route("/sound/edits/{way}", post(edits::sound))
         .route("/sound/write", post(sound::write))
+        .route("/clips/{id}/heard", get(heard::of_clip))
+        .route("/groups/{id}/heard", get(heard::of_group))
+        .route("/heard/{name}", get(heard::piece))
         .route("/storage", get(storage::storage))
         .route("/storage/clear", post(storage::clear))
         .route("/clips/want", post(clips::want))

@@ -5,7 +5,7 @@ use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     group::Group,
     signal::ChannelState,
-    sound::{Along, Recording, picture_range, plan_sound, time_reference},
+    sound::{Along, Container, Recording, picture_range, plan_sound, time_reference},
     sync::{Skipped, Stretch},
     time::{SampleRate, Tick},
 };
@@ -14,6 +14,7 @@ use metaxis_store::SoundOrder;
 use std::{
     collections::{HashMap, HashSet},
     path::PathBuf,
+    sync::Arc,
 };
 
 /// A clip with what is known of it.
@@ -63,6 +64,8 @@ pub struct SoundDay {
     /// The device of the track that everything was performed to, where that is the axis: takes lie over each other then, and
     /// only the track belongs to all of them.
     pub track: Option<DeviceId>,
+    /// Every file of the day: they are only read.
+    pub sources: Arc<[PathBuf]>,
 }
 
 /// The files that are to be made, and what there is no sound for.
@@ -145,10 +148,14 @@ impl SoundDay {
             other.device != clip.device && self.track.is_none_or(|track| other.device == track)
                 || other.id == clip.id
         };
-        let mut recordings = self.recordings(clip.component, order.habit.form.scratch);
+        let form = &order.habit.form;
+        let with_picture = form.container != Container::Wave;
+        let mut recordings = self.recordings(clip.component, form.scratch);
         recordings.retain(takes_part);
+        // Its own sound stays in the file as it is, or is not wanted.
+        recordings.retain(|own| !with_picture || own.id != clip.id);
         let rate = self.rate(&recordings, order);
-        let handles = handles(order, rate);
+        let handles = if with_picture { 0 } else { handles(order, rate) };
         let (from_s, samples) = picture_range(&clip.facts, rate, handles).ok_or("it has no picture")?;
         let along = Along { leading: &clip.stretches, from_s, samples, rate };
         let frame_s = clip.facts.picture.as_ref().map_or(0.04, |picture| 1.0 / picture.rate.as_f64());

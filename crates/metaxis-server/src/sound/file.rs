@@ -4,15 +4,15 @@ use super::{SoundClip, SoundDay};
 use metaxis_core::{
     clip::{ClipFacts, ClipId},
     sound::{
-        Correction, Depth, HoleReport, LaidSource, Layout, MadeReport, MadeState, SoundPlan, SourceReport,
-        Track, TrackReport, Treatment, track_names,
+        Container, Correction, Depth, HoleReport, LaidSource, Layout, MadeReport, MadeState, OwnSound,
+        SoundForm, SoundPlan, SourceReport, Track, TrackReport, Treatment, track_names,
     },
     time::FrameRate,
     turnover::{FileSet, WaveNotes},
 };
-use metaxis_media::{Fingerprint, WaveForm};
+use metaxis_media::{Fingerprint, PictureForm, WaveForm};
 use metaxis_store::SoundOrder;
-use std::path::PathBuf;
+use std::{path::PathBuf, sync::Arc};
 
 /// What a file is about.
 pub(super) struct About<'a> {
@@ -50,9 +50,10 @@ pub struct SoundFile {
     timecode: Option<String>,
     names: Vec<String>,
     notes: WaveNotes,
-    layout: Layout,
-    pub(super) depth: Depth,
+    form: SoundForm,
     pub(super) replace: bool,
+    /// Files that are only read, whatever is to be replaced.
+    pub(super) sources: Arc<[PathBuf]>,
     pub(super) plan: SoundPlan,
     /// In the order of the plan's recordings; those that are not used are `None`.
     pub(super) ingredients: Vec<Option<Ingredient>>,
@@ -98,7 +99,7 @@ impl SoundFile {
             created: own.or(heard).and_then(|facts| facts.created.clone()),
             timecode: about.counts,
             rate: plan.rate,
-            bits: order.habit.form.depth.bits(),
+            bits: depth_of(&order.habit.form, about.leading.is_some()).bits(),
             time_reference: about.time_reference,
             tracks: names.clone(),
             uid: String::new(),
@@ -111,9 +112,9 @@ impl SoundFile {
             timecode: about.timecode,
             names,
             notes,
-            layout: order.habit.form.layout,
-            depth: order.habit.form.depth,
+            form: order.habit.form,
             replace: order.replace,
+            sources: day.sources.clone(),
             plan,
             ingredients,
             leading: about.leading.map(|(clip, from_s)| (of(clip), from_s)),
@@ -153,7 +154,46 @@ impl SoundFile {
 
     /// Bytes that its files take.
     pub fn bytes(&self) -> u64 {
-        self.outputs().iter().map(|output| output.form.data_bytes() + 4096).sum()
+        let picture = |output: &Output| {
+            let (path, _) = output.picture.as_ref()?;
+            Some(path.metadata().ok()?.len())
+        };
+        let own = |output: &Output| output.form.data_bytes() + 4096 + picture(output).unwrap_or(0);
+        self.outputs().iter().map(own).sum()
+    }
+
+    fn depth(&self) -> Depth {
+        depth_of(&self.form, self.leading.is_some())
+    }
+
+    /// The picture that is written again with its tracks.
+    fn picture(&self) -> Option<(PathBuf, PictureForm)> {
+        let (own, _) = self.leading.as_ref().filter(|_| self.form.container != Container::Wave)?;
+        let picture = own.facts.picture.as_ref()?;
+        let begins_s =
+            own.facts.sound.as_ref().map_or(picture.start_s, |sound| sound.start_s.min(picture.start_s));
+        let form = self.form;
+        let all = format!("{} {:?} {:?} {}", self.notes.uid, form.container, form.own, own.fingerprint);
+        let notes = &self.notes;
+        let said = [
+            ("scene", notes.scene.clone()),
+            ("take", notes.take.clone()),
+            ("reel_name", own.facts.reel.clone()),
+            ("source", Some(notes.belongs_to.clone())),
+            ("sound", Some(notes.history.join("; "))),
+        ];
+        let form = PictureForm {
+            container: form.container,
+            rate: self.plan.rate.0,
+            samples: u64::try_from(self.plan.samples).unwrap_or(0),
+            tracks: self.names.clone(),
+            delay_s: picture.start_s - begins_s,
+            keeps_own: form.own == OwnSound::Muted && own.facts.sound.is_some(),
+            timecode: self.timecode.clone(),
+            notes: said.into_iter().filter_map(|(name, value)| Some((name.to_owned(), value?))).collect(),
+            uid: Fingerprint::of_bytes(all.as_bytes()).to_string(),
+        };
+        Some((own.path.clone(), form))
     }
 
     /// The files that come of it.
@@ -161,15 +201,22 @@ impl SoundFile {
         let form = |channels: usize| WaveForm {
             rate: self.plan.rate.0,
             channels: u16::try_from(channels).unwrap_or(u16::MAX),
-            depth: self.depth,
+            depth: self.depth(),
             samples: u64::try_from(self.plan.samples).unwrap_or(0),
         };
-        if self.layout == Layout::Poly {
+        let picture = self.picture();
+        if self.form.layout == Layout::Poly || picture.is_some() {
+            let extension = match picture.as_ref().map(|(_, form)| form.container) {
+                Some(Container::Mov) => "mov",
+                Some(Container::Mxf) => "mxf",
+                Some(Container::Wave) | None => "wav",
+            };
             return vec![Output {
-                path: format!("{}.wav", self.stem),
+                path: format!("{}.{extension}", self.stem),
                 tracks: 0..self.names.len(),
                 form: form(self.names.len()),
                 notes: self.notes.clone(),
+                picture,
             }];
         }
         let own = |(number, name): (usize, &String)| {
@@ -185,6 +232,7 @@ impl SoundFile {
                 tracks: number..number + 1,
                 form: form(1),
                 notes: WaveNotes { tracks: vec![name.clone()], uid, set: Some(set), ..self.notes.clone() },
+                picture: None,
             }
         };
         self.names.iter().enumerate().map(own).collect()
@@ -226,10 +274,21 @@ impl SoundFile {
         let whole = Output {
             path: outputs.first().map_or_else(String::new, |first| first.path.clone()),
             tracks: 0..self.names.len(),
-            form: WaveForm { rate: self.plan.rate.0, channels: 0, depth: self.depth, samples: 0 },
+            form: WaveForm { rate: self.plan.rate.0, channels: 0, depth: self.depth(), samples: 0 },
             notes: self.notes.clone(),
+            picture: None,
         };
         MadeReport { bytes: self.bytes(), ..self.report(&whole) }
+    }
+
+    /// What tells it from every file that is made of something else, or otherwise.
+    pub(super) fn notes_uid(&self) -> &str {
+        &self.notes.uid
+    }
+
+    /// The moment of the picture's own time at its first sample, seconds; 0 for a group.
+    pub fn begins_s(&self) -> f64 {
+        self.leading.as_ref().map_or(0.0, |(_, from_s)| *from_s)
     }
 
     /// The clip whose picture it lies along.
@@ -267,7 +326,7 @@ impl SoundFile {
             state: MadeState::Planned,
             message: None,
             sample_rate: self.plan.rate.0,
-            bits: self.depth.bits(),
+            bits: self.depth().bits(),
             samples: self.plan.samples,
             time_reference: self.notes.time_reference,
             timecode: self.timecode.clone(),
@@ -289,4 +348,11 @@ pub(super) struct Output {
     pub tracks: std::ops::Range<usize>,
     pub form: WaveForm,
     pub notes: WaveNotes,
+    /// The picture that it is written with, and how.
+    pub picture: Option<(PathBuf, PictureForm)>,
+}
+
+/// How samples are written: beside a picture always in 24 bits.
+fn depth_of(form: &SoundForm, along_picture: bool) -> Depth {
+    if along_picture && form.container != Container::Wave { Depth::Pcm24 } else { form.depth }
 }

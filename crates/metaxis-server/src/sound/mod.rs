@@ -1,12 +1,14 @@
 //! Sound that is to be written: shared by the page and the command.
 //!
 //! - [`SoundDay`]: the placed clips of a day, and what of their sound was ordered.
-//! - [`SoundFile`]: one file that is to be made of it; [`write`] makes it.
+//! - [`SoundFile`]: one file that is to be made of it; [`write`] makes it, [`Listening`] plays it before.
 
 mod day;
 mod file;
+mod heard;
 mod write;
 
 pub use day::{SoundClip, SoundDay};
 pub use file::SoundFile;
+pub use heard::{Listening, laid};
 pub use write::{room_for, write};

@@ -3,10 +3,16 @@
 use super::file::{Ingredient, Output, SoundFile};
 use metaxis_core::{
     clip::ClipFacts,
-    sound::{Chain, Leg, MadeReport, MadeState, Rates, Tracks},
+    sound::{Chain, Leg, MadeReport, MadeState, Rates, SoundPlan, Tracks},
 };
-use metaxis_media::{MediaError, SoundFile as Sound, Stop, WaveWriter, WaveWritten, guarded, written_uid};
-use std::path::{Path, PathBuf};
+use metaxis_media::{
+    MediaError, PictureWriter, SoundFile as Sound, Stop, WaveWriter, WaveWritten, guarded,
+    written_picture_uid, written_uid,
+};
+use std::{
+    os::unix::fs::MetadataExt,
+    path::{Path, PathBuf},
+};
 
 /// Samples a track that are made at a time.
 const BLOCK: usize = 1 << 15;
@@ -15,7 +21,7 @@ const BLOCK: usize = 1 << 15;
 /// `progress` is told the share that is done.
 pub fn write(file: &SoundFile, folder: &Path, stop: &Stop, progress: &dyn Fn(f64)) -> Vec<MadeReport> {
     let outputs = file.outputs();
-    if outputs.iter().all(|output| !file.replace && is_there(folder, output)) {
+    if outputs.iter().all(|output| !file.replace && is_there(folder, output, stop)) {
         let there = |output: &Output| MadeReport {
             state: MadeState::There,
             bytes: folder.join(&output.path).metadata().map_or(0, |data| data.len()),
@@ -38,21 +44,73 @@ pub fn write(file: &SoundFile, folder: &Path, stop: &Stop, progress: &dyn Fn(f64
 }
 
 /// Whether what is to be made is there, made from the same in the same way.
-fn is_there(folder: &Path, output: &Output) -> bool {
-    let uid = written_uid(&folder.join(&output.path), output.form);
-    uid.is_some_and(|uid| uid == output.notes.uid)
+fn is_there(folder: &Path, output: &Output, stop: &Stop) -> bool {
+    let path = folder.join(&output.path);
+    match &output.picture {
+        Some((_, form)) => {
+            path.is_file() && written_picture_uid(&path, stop).is_some_and(|uid| uid == form.uid)
+        }
+        None => written_uid(&path, output.form).is_some_and(|uid| uid == output.notes.uid),
+    }
 }
 
-fn make(
+/// Refuses what would stand in the place of a file of the day.
+fn only_read(target: &Path, sources: &[PathBuf]) -> Result<(), MediaError> {
+    let id = |path: &Path| path.metadata().ok().map(|data| (data.dev(), data.ino()));
+    let own = id(target);
+    if own.is_some() && sources.iter().any(|source| id(source) == own) {
+        let detail = "it is a file of the day, which is only read; choose another folder".into();
+        return Err(MediaError::Write { path: target.to_owned(), detail });
+    }
+    Ok(())
+}
+
+/// A file under way.
+enum Writer {
+    Wave(WaveWriter),
+    Picture(Box<PictureWriter>),
+}
+
+impl Writer {
+    fn begin(output: &Output, file: &SoundFile, folder: &Path, stop: &Stop) -> Result<Self, MediaError> {
+        let target = folder.join(&output.path);
+        only_read(&target, &file.sources)?;
+        if let Some((source, form)) = &output.picture {
+            let writer = PictureWriter::create(source, &target, form.clone(), file.replace, stop)?;
+            return Ok(Self::Picture(Box::new(writer)));
+        }
+        let (bext, ixml) = (output.notes.bext(), output.notes.ixml());
+        WaveWriter::create(&target, output.form, &bext, &ixml, file.replace).map(Self::Wave)
+    }
+
+    fn write(&mut self, tracks: &[Vec<f32>]) -> Result<(), MediaError> {
+        match self {
+            Self::Wave(own) => own.write(tracks),
+            Self::Picture(own) => own.write(tracks),
+        }
+    }
+
+    fn finish(self, replace: bool) -> Result<WaveWritten, MediaError> {
+        match self {
+            Self::Wave(own) => own.finish(replace),
+            Self::Picture(own) => own.finish(replace),
+        }
+    }
+}
+
+/// The sounds that a file is made of, one a source.
+pub(super) type Sounds = Vec<Chain<Sound>>;
+
+/// Opens what `file` is made of and corrects it; where `by_cable`, the picture's own sound is asked whether it is the recorder's.
+pub(super) fn corrected(
     file: &SoundFile,
-    folder: &Path,
+    by_cable: bool,
     stop: &Stop,
-    progress: &dyn Fn(f64),
-) -> Result<Vec<MadeReport>, MediaError> {
+) -> Result<(SoundPlan, Sounds), MediaError> {
     let mut plan = file.plan.clone();
     let mut sounds = vec![];
     // The picture's own sound is looked into only where it may be the recorder's.
-    let mut leading = file.leading.as_ref().and_then(|(own, from_s)| {
+    let mut leading = file.leading.as_ref().filter(|_| by_cable).and_then(|(own, from_s)| {
         let facts = own.facts.sound.as_ref()?;
         // A picture that cannot be read is laid as it was found before.
         Some((Chain::new(vec![(open(own, stop).ok()?, 0)]), f64::from(facts.rate.0), *from_s))
@@ -70,13 +128,19 @@ fn make(
         plan.correct(number, &mut sound, own)?;
         sounds.push(sound);
     }
-    drop(leading);
+    Ok((plan, sounds))
+}
+
+fn make(
+    file: &SoundFile,
+    folder: &Path,
+    stop: &Stop,
+    progress: &dyn Fn(f64),
+) -> Result<Vec<MadeReport>, MediaError> {
+    let (plan, mut sounds) = corrected(file, true, stop)?;
     let file = &file.corrected(plan);
     let (outputs, plan) = (&file.outputs(), &file.plan);
-    let begin = |output: &Output| {
-        let (bext, ixml) = (output.notes.bext(), output.notes.ixml());
-        WaveWriter::create(&folder.join(&output.path), output.form, &bext, &ixml, file.replace)
-    };
+    let begin = |output: &Output| Writer::begin(output, file, folder, stop);
     let mut writers = outputs.iter().map(begin).collect::<Result<Vec<_>, _>>()?;
     let tracks = Tracks::new(&plan.laid);
     let mut buffers: Vec<Vec<f32>> = vec![vec![]; plan.laid.tracks.len()];
@@ -95,7 +159,9 @@ fn make(
         progress(at as f64 / plan.samples as f64);
     }
     // What a source became while it was read is no recording of that take.
-    for own in file.ingredients.iter().flatten() {
+    let picture =
+        file.leading.as_ref().map(|(own, _)| own).filter(|_| outputs.iter().any(|own| own.picture.is_some()));
+    for own in file.ingredients.iter().flatten().chain(picture) {
         own.fingerprint.still_of(&own.path)?;
     }
     let mut made = vec![];

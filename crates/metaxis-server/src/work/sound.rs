@@ -22,6 +22,7 @@ pub fn sound_day(app: &App, shown: &ShownPass) -> Result<SoundDay, ApiError> {
     let day = app.store.day()?;
     let mut placed: HashMap<_, _> = shown.placements.iter().map(|own| (own.clip, &own.placement)).collect();
     let clips = app.store.stored_clips()?;
+    let sources = clips.iter().map(|clip| clip.path.clone()).collect();
     let pass = shown.pass.as_ref().map(|pass| &pass.facts);
     let origin = pass.and_then(|pass| clips.iter().find(|clip| clip.id == pass.origin));
     let is_track = origin.is_some_and(|clip| clip.part == Part::Playback);
@@ -46,6 +47,7 @@ pub fn sound_day(app: &App, shown: &ShownPass) -> Result<SoundDay, ApiError> {
         clips: clips.collect(),
         devices: day.devices.into_iter().map(|device| (device.id, device.name)).collect(),
         zero: pass.map_or(Tick(0), |pass| pass.axis_zero),
+        sources,
         track: pass.filter(|_| is_track).map(|pass| pass.reference),
     })
 }

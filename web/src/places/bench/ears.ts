@@ -1,5 +1,5 @@
-import type { Voice } from '../../play/wall';
 import type { Angle } from '../../api/types';
+import { SoundFeed, type Voices } from '../../play/sound';
 
 /** How the two are listened to. */
 export type Ears = 'both' | 'each' | 'reference' | 'clip' | 'difference';
@@ -31,19 +31,21 @@ export class EarMix {
   private level = 1;
 
   /** The two voices on a sound that is opened. */
-  voices(context: AudioContext, reference: Angle, clip: Angle): Voice[] {
-    const voice = (): [GainNode, StereoPannerNode] => {
-      const [gain, place] = [context.createGain(), context.createStereoPanner()];
-      gain.connect(place);
-      place.connect(context.destination);
-      return [gain, place];
+  voices(reference: Angle, clip: Angle): Voices {
+    return (context, onTrouble) => {
+      const voice = (): [GainNode, StereoPannerNode] => {
+        const [gain, place] = [context.createGain(), context.createStereoPanner()];
+        gain.connect(place);
+        place.connect(context.destination);
+        return [gain, place];
+      };
+      this.nodes = { reference: voice(), clip: voice() };
+      this.set(this.ears, this.level);
+      return [
+        new SoundFeed(context, reference, this.nodes.reference[0], onTrouble),
+        new SoundFeed(context, clip, this.nodes.clip[0], onTrouble),
+      ];
     };
-    this.nodes = { reference: voice(), clip: voice() };
-    this.set(this.ears, this.level);
-    return [
-      { angle: reference, out: this.nodes.reference[0] },
-      { angle: clip, out: this.nodes.clip[0] },
-    ];
   }
 
   /** Another way to listen; `level` makes the clip as loud as the reference, negative where it is inverted. */

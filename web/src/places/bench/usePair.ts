@@ -49,7 +49,7 @@ export function usePair(pair: Pair, range: Window, mix: EarMix) {
       angleOf(against, reference, range.from, rate, -reference.travel_s),
       angleOf(clip, placed, range.from, rate, shift - placed.travel_s),
     ] as const;
-    return new Wall({ axis_start_s: range.from, group }, (context) => mix.voices(context, ...heard));
+    return new Wall({ axis_start_s: range.from, group }, mix.voices(...heard));
   });
   const [origin] = useState(range.from);
   const frameAt = useCallback(

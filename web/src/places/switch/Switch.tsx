@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useContext, useEffect, useMemo, useState } from 'react';
 import { Link, useLocation } from 'wouter';
-import { groupQuery } from '../../api/queries';
+import { groupHeardQuery, groupQuery } from '../../api/queries';
 import type { Day } from '../../api/day';
 import type { GroupView, LineEdit } from '../../api/types';
 import { Empty } from '../../frame/Empty';
@@ -13,10 +13,12 @@ import { length, timecode } from '../../model/format';
 import { runsAt, stretchAt } from '../../model/line';
 import { deviceName } from '../../model/names';
 import { SayContext } from '../../parts/message';
+import { useTracks } from '../../play/useTracks';
 import { useWall } from '../../play/useWall';
 import { Wall } from '../../play/wall';
 import { Angles } from './Angles';
 import { FollowedBy } from './FollowedBy';
+import { Heard } from './Heard';
 import { switchKeys } from './keys';
 import { LineStrip } from './LineStrip';
 import { SwitchLog } from './SwitchLog';
@@ -70,6 +72,9 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
     wall.open();
     return () => wall.close();
   }, [wall]);
+  // Where no recorder ran, the group's own sound is heard.
+  const { data: heard } = useQuery(groupHeardQuery(view.id));
+  const tracks = useTracks(wall, heard, view.axis_start_s);
   const playing = useWall(wall, (state) => state.playing);
   const late = useWall(wall, (state) => state.late);
   const index = useWall(wall, (state) => stretchAt(line.switches, state.frame));
@@ -147,6 +152,8 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
     cut: (by) => choose(Math.max(0, Math.min(line.switches.length - 1, stretch + by))),
     roll: (by) => void change({ do: 'roll', index: stretch, by }),
     remove: () => void change({ do: 'remove', index: stretch }),
+    next: tracks.next,
+    together: tracks.together,
     undo: () => void undo(),
     redo: () => void redo(),
   });
@@ -213,7 +220,7 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
             <DarkButton onClick={playOrStand}>{playing ? 'Stand still' : 'Play'}</DarkButton>
             <DarkButton onClick={() => seek(wall.shownFrame - 1)}>Frame back</DarkButton>
             <DarkButton onClick={() => seek(wall.shownFrame + 1)}>Frame on</DarkButton>
-            <SoundSaid day={day} view={view} wall={wall} />
+            <Heard day={day} view={view} wall={wall} tracks={tracks} />
             <Passed view={view} wall={wall} />
           </div>
         </section>
@@ -248,19 +255,6 @@ function Passed({ view: { group }, wall }: OfWall) {
   const frame = useWall(wall, (state) => state.frame);
   const { num, den } = group.start.rate;
   return <span className="num text-[#9db0a9]">{length((frame * den) / num)}</span>;
-}
-
-/** Whose sound is heard, or why none is. */
-function SoundSaid({ day, view: { group }, wall }: OfWall & { day: Day }) {
-  const silent = useWall(wall, (state) => state.silent);
-  const name = group.sound ? deviceName(day, group.sound.device) : 'none';
-  return (
-    <span className={`flex-1 ${silent ? 'text-[#e0a54a]' : 'text-[#9db0a9]'}`}>
-      {silent
-        ? `The sound of ${name} cannot be played: ${silent}`
-        : `Sound: ${name}, whatever the picture does`}
-    </span>
-  );
 }
 
 function DarkButton(props: { onClick: () => void; children: string }) {

@@ -1,8 +1,8 @@
-import { steps, turns } from '../../keys/common';
+import { steps, tracks, turns, type TrackHands } from '../../keys/common';
 import type { Key } from '../../keys/table';
 
 /** What the keys of Switch do. */
-export type SwitchHands = {
+export type SwitchHands = TrackHands & {
   /** Takes the angle of a number from here on. */
   take: (number: number) => void;
   /** Shows the next angle in the chosen stretch, or the one before. */
@@ -61,6 +61,7 @@ export const switchKeys = (hand: SwitchHands): Key[] => [
     },
   },
   { keys: 'delete', does: 'take the chosen cut out', on: { Delete: hand.remove, Backspace: hand.remove } },
+  tracks(hand),
   {
     keys: 'ctrl Z',
     does: 'undo; with shift redo',

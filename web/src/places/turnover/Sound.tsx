@@ -12,7 +12,7 @@ import { idle } from '../../keys/table';
 import { useKeys } from '../../keys/useKeys';
 import { Button } from '../../parts/Button';
 import { Turn, useTurned } from '../../parts/Turn';
-import { soundKeys } from './keys';
+import { listenKeys, soundKeys } from './keys';
 import { SoundForm } from './SoundForm';
 import { SoundRow, SOUND_GRID } from './SoundRow';
 import { Under } from './Under';
@@ -49,6 +49,7 @@ export function Sound({ day }: { day: Day }) {
 function Ready({ day, view }: { day: Day; view: SoundView }) {
   const [of, setOf] = useState<'clips' | 'groups'>('clips');
   const [at, setAt] = useState(0);
+  const [listened, setListened] = useState<number | null>(null);
   const [replace, setReplace] = useState(false);
   const commands = useCommands();
   const turned = useTurned();
@@ -58,6 +59,9 @@ function Ready({ day, view }: { day: Day; view: SoundView }) {
   const turn = (way: 'undo' | 'redo') => void commands.turnSound(way).then((done) => turned(way, done));
   const write = (only?: number) =>
     void commands.writeSound({ made_for: of, clips: only === undefined ? null : [only], replace });
+
+  const listening = chosen?.clip != null && chosen.clip === listened;
+  const listen = () => setListened(chosen?.clip ?? null);
 
   const scroller = useRef<HTMLDivElement>(null);
   // eslint-disable-next-line react-hooks/incompatible-library
@@ -81,6 +85,7 @@ function Ready({ day, view }: { day: Day; view: SoundView }) {
     pictures: () => show('clips'),
     groups: () => show('groups'),
     write: () => write(),
+    hear: listen,
     undo: () => turn('undo'),
     redo: () => turn('redo'),
   });
@@ -89,7 +94,7 @@ function Ready({ day, view }: { day: Day; view: SoundView }) {
   const failed = files.filter(({ report }) => report.state === 'failed').length;
   return (
     <>
-      <Head day={day} title="Turnover" keys={keys}>
+      <Head day={day} title="Turnover" keys={[...keys, ...listenKeys(idle())]}>
         <Turn turns={view.turns} onTurn={turn} />
         <Link href="/turnover" className="underline">
           Documents
@@ -175,6 +180,9 @@ function Ready({ day, view }: { day: Day; view: SoundView }) {
           {chosen && (
             <Under
               file={chosen}
+              clip={day.clips.find(({ id }) => id === chosen.clip)}
+              listening={listening}
+              onListen={listen}
               onWrite={of === 'clips' ? () => write(chosen.clip ?? undefined) : undefined}
             />
           )}

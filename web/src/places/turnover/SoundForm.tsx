@@ -10,6 +10,7 @@ type Props = { day: Day; view: SoundView; onChange: (change: SoundChange) => voi
 export function SoundForm({ day, view, onChange }: Props) {
   const { form, devices } = view.habit;
   const set = (some: Partial<Form>) => onChange({ do: 'form', form: { ...form, ...some } });
+  const withPicture = form.container !== 'wave';
   const heard = new Set(
     [...view.clips, ...view.groups].flatMap(({ report }) => report.sources.map((own) => own.device)),
   );
@@ -55,6 +56,27 @@ export function SoundForm({ day, view, onChange }: Props) {
       </ul>
       <h2 className="border-t border-line pt-3 pb-1 text-[14px] font-semibold">Files</h2>
       <div className="flex flex-col items-end gap-1">
+        <Choice
+          label="Pictures"
+          value={form.container}
+          onChange={(container) =>
+            set({ container: container === 'mov' || container === 'mxf' ? container : 'wave' })
+          }
+        >
+          <option value="wave">sound alone</option>
+          <option value="mov">a MOV with it</option>
+          <option value="mxf">an MXF with it</option>
+        </Choice>
+        {withPicture && (
+          <Choice
+            label="Its own sound"
+            value={form.own}
+            onChange={(own) => set({ own: own === 'replaced' ? 'replaced' : 'muted' })}
+          >
+            <option value="muted">kept, muted</option>
+            <option value="replaced">left out</option>
+          </Choice>
+        )}
         <Choice
           label="Tracks"
           value={form.layout}
@@ -104,8 +126,11 @@ export function SoundForm({ day, view, onChange }: Props) {
         </label>
       ))}
       <p className="mt-3 border-t border-line pt-2 text-[12px] break-words text-soft">
-        Broadcast WAV, at the picture’s own timecode, into <span className="num">{view.folder}</span>. What is
-        chosen here stays for the production’s next days.
+        {withPicture
+          ? 'The picture as it is, with its timecode; recorders’ tracks in 24 bit, named. Groups as broadcast WAV. All'
+          : 'Broadcast WAV, at the picture’s own timecode,'}{' '}
+        into <span className="num">{view.folder}</span>. What is chosen here stays for the production’s next
+        days.
       </p>
     </section>
   );

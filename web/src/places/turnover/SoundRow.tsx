@@ -35,9 +35,7 @@ export function SoundRow({ file: { report }, index, top, chosen, onChoose }: Pro
       className={`absolute grid h-7 w-full items-center gap-3 border-b border-line px-4 ${SOUND_GRID} ${chosen ? 'bg-band' : ''}`}
     >
       <span role="gridcell" className="min-w-0 font-semibold">
-        <button type="button" className="flex h-7 max-w-full items-center text-left">
-          <Name text={report.belongs_to.split('/').at(-1) ?? ''} />
-        </button>
+        <Name text={report.belongs_to.split('/').at(-1) ?? ''} />
       </span>
       <span role="gridcell" className="num">
         {report.timecode ?? (

@@ -1,7 +1,10 @@
-import type { SoundFileView, SourceReport } from '../../api/types';
+import { useMemo } from 'react';
+import type { ClipView, SoundFileView, SourceReport } from '../../api/types';
 import { bytes, clock } from '../../model/format';
+import { aloneOf } from '../../model/pair';
 import { Button } from '../../parts/Button';
 import { ErrorAlong } from './ErrorAlong';
+import { Listen } from './Listen';
 
 /** What was chosen, where it is not what was proposed. */
 const otherwise = ({ why, correction }: SourceReport) =>
@@ -10,16 +13,39 @@ const otherwise = ({ why, correction }: SourceReport) =>
 /** Without a picture's own frames, those of 25 a second. */
 const FRAME_S = 0.04;
 
-type Props = { file: SoundFileView; onWrite?: (() => void) | undefined };
+type Props = {
+  file: SoundFileView;
+  /** The picture it lies along; none for a group. */
+  clip: ClipView | undefined;
+  /** Whether it is listened to. */
+  listening: boolean;
+  onListen: () => void;
+  onWrite?: (() => void) | undefined;
+};
 
 /** What lies under one picture: its tracks, its sounds with what is done about each, where nobody ran. */
-export function Under({ file: { report }, onWrite }: Props) {
+export function Under({ file: { report }, clip, listening, onListen, onWrite }: Props) {
+  const own = useMemo(() => clip && aloneOf(clip), [clip]);
   const length = report.samples / report.sample_rate;
   return (
     <section
       aria-label="What lies under it"
-      className="flex max-h-[46%] shrink-0 gap-6 overflow-y-auto border-t border-line bg-sheet px-4 py-2"
+      className="flex max-h-[52%] shrink-0 gap-5 overflow-y-auto border-t border-line bg-sheet px-4 py-2"
     >
+      {clip && own && listening && <Listen key={clip.id} clip={clip} own={own} />}
+      {clip && own && !listening && (
+        <button
+          type="button"
+          aria-label="Play it with its sound"
+          onClick={onListen}
+          className="relative aspect-video w-[264px] shrink-0 self-start bg-band"
+        >
+          <img src={`/api/clips/${clip.id}/thumbnail.jpg`} alt="" className="h-full w-full object-contain" />
+          <span className="absolute bottom-2 left-2 rounded-[3px] bg-black/70 px-2 py-0.5 text-[#dce7e2]">
+            Play it with its sound
+          </span>
+        </button>
+      )}
       <div className="min-w-0 flex-1">
         <h3 className="num truncate font-semibold">{report.path}</h3>
         <p className="num text-[12px] text-soft">
@@ -46,17 +72,6 @@ export function Under({ file: { report }, onWrite }: Props) {
         <div className="pt-1">
           <ErrorAlong sources={report.sources} length={length} frame={FRAME_S} />
         </div>
-      </div>
-      <div className="w-[190px] shrink-0">
-        <h3 className="font-semibold">Tracks</h3>
-        <ol className="num text-[12px]">
-          {report.tracks.map((track, i) => (
-            <li key={track.name} className="flex gap-2">
-              <span className="w-5 text-right text-soft">{i + 1}</span>
-              <span className="truncate">{track.name}</span>
-            </li>
-          ))}
-        </ol>
         {onWrite && (
           <div className="pt-2">
             <Button small onClick={onWrite}>
@@ -65,6 +80,19 @@ export function Under({ file: { report }, onWrite }: Props) {
           </div>
         )}
       </div>
+      {!listening && (
+        <div className="w-[190px] shrink-0">
+          <h3 className="font-semibold">Tracks</h3>
+          <ol className="num text-[12px]">
+            {report.tracks.map((track, i) => (
+              <li key={track.name} className="flex gap-2">
+                <span className="w-5 text-right text-soft">{i + 1}</span>
+                <span className="truncate">{track.name}</span>
+              </li>
+            ))}
+          </ol>
+        </div>
+      )}
     </section>
   );
 }

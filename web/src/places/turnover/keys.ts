@@ -1,4 +1,4 @@
-import { turns } from '../../keys/common';
+import { steps, tracks, turns, type TrackHands } from '../../keys/common';
 import type { Key } from '../../keys/table';
 
 /** What the keys of Turnover do. */
@@ -10,6 +10,8 @@ export type SoundHands = {
   pictures: () => void;
   groups: () => void;
   write: () => void;
+  /** Plays the picture with its sound. */
+  hear: () => void;
   undo: () => void;
   redo: () => void;
 };
@@ -33,5 +35,35 @@ export const soundKeys = (hand: SoundHands): Key[] => [
   { keys: 'P', does: 'sound of the pictures', on: { P: hand.pictures } },
   { keys: 'G', does: 'sound of the groups', on: { G: hand.groups } },
   { keys: 'W', does: 'write all of them', on: { W: hand.write } },
+  { keys: 'space', does: 'play the picture with its sound, stand still', on: { Space: hand.hear } },
   { keys: 'ctrl Z', does: 'undo a choice; with shift redo', on: turns(hand) },
+];
+
+/** What the keys do while a picture is listened to. */
+export type ListenHands = TrackHands & {
+  play: () => void;
+  step: (frames: number) => void;
+  head: () => void;
+  middle: () => void;
+  tail: () => void;
+  /** A track alone, from 0. */
+  alone: (track: number) => void;
+};
+
+const DIGITS = [1, 2, 3, 4, 5, 6, 7, 8, 9];
+
+export const listenKeys = (hand: ListenHands): Key[] => [
+  { keys: 'space', does: 'play, stand still', on: { Space: hand.play } },
+  { keys: '← →', does: 'one frame; with shift ten', on: steps(hand.step) },
+  {
+    keys: 'home M end',
+    does: 'from the head, from the middle, near the tail',
+    on: { Home: hand.head, M: hand.middle, End: hand.tail },
+  },
+  {
+    keys: '1 … 9',
+    does: 'that track alone; again those together',
+    on: Object.fromEntries(DIGITS.map((digit) => [digit, () => hand.alone(digit - 1)])),
+  },
+  tracks(hand),
 ];

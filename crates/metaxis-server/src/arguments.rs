@@ -1,0 +1,226 @@
+//! What the command is told about folders and the sound that is made of them.
+
+use anyhow::Result;
+use clap::ValueEnum;
+use metaxis_core::{
+    sound::{Container, Correction, Depth, Fill, Handling, Layout, OwnSound, SoundForm, SoundHabit},
+    sync::{Effort, Mode},
+};
+use metaxis_server::headless::{SoundAsked, SyncPlan};
+use metaxis_store::{SoundFor, SoundOrder};
+use std::path::PathBuf;
+
+#[derive(Clone, Copy, ValueEnum)]
+enum ModeArg {
+    Day,
+    Playback,
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum EffortArg {
+    Normal,
+    Deep,
+}
+
+impl From<ModeArg> for Mode {
+    fn from(mode: ModeArg) -> Self {
+        match mode {
+            ModeArg::Day => Self::Day,
+            ModeArg::Playback => Self::Playback,
+        }
+    }
+}
+
+impl From<EffortArg> for Effort {
+    fn from(effort: EffortArg) -> Self {
+        match effort {
+            EffortArg::Normal => Self::Normal,
+            EffortArg::Deep => Self::Deep,
+        }
+    }
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum ForArg {
+    Clips,
+    Groups,
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum CorrectArg {
+    Resample,
+    Recut,
+    Leave,
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum LostArg {
+    Silence,
+    Close,
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum PictureArg {
+    Mov,
+    Mxf,
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum OwnArg {
+    Muted,
+    Replaced,
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum LayoutArg {
+    Poly,
+    Split,
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum BitsArg {
+    #[value(name = "24")]
+    Pcm24,
+    Float,
+}
+
+/// Folders, and how they are synced.
+#[derive(clap::Args)]
+pub struct SyncArgs {
+    /// Folders; each first-level sub-folder is one device.
+    #[arg(required = true)]
+    folders: Vec<PathBuf>,
+    /// Device name, or a file's path relative to its folder.
+    #[arg(long)]
+    reference: Option<String>,
+    /// What happened before the devices.
+    #[arg(long, value_enum, default_value = "day")]
+    mode: ModeArg,
+    /// How much to spend on what stays open.
+    #[arg(long, value_enum, default_value = "normal")]
+    effort: EffortArg,
+    /// Where the report goes.
+    #[arg(long)]
+    report: Option<PathBuf>,
+    /// Forget what was listened to before and keep nothing.
+    #[arg(long)]
+    no_cache: bool,
+}
+
+impl SyncArgs {
+    /// The plan, and the folder that is gone when it has been carried out, where nothing is to be kept.
+    pub fn plan(
+        self,
+        turnover: Option<PathBuf>,
+    ) -> Result<(SyncPlan, Option<PathBuf>, Option<tempfile::TempDir>)> {
+        let Self { folders, reference, mode, effort, report, no_cache } = self;
+        let fresh = no_cache.then(tempfile::tempdir).transpose()?;
+        let cache = fresh.as_ref().map_or_else(default_cache, |folder| folder.path().to_owned());
+        let plan = SyncPlan { folders, reference, mode: mode.into(), effort: effort.into(), cache, turnover };
+        Ok((plan, report, fresh))
+    }
+}
+
+/// What sound is written, and how.
+#[derive(clap::Args)]
+pub struct SoundArgs {
+    /// Folder that the files go to.
+    #[arg(long)]
+    out: PathBuf,
+    /// A file for each picture clip, or for each group.
+    #[arg(long = "for", value_enum, default_value = "clips")]
+    made_for: ForArg,
+    /// What is done about every clock; for each what is best unless given.
+    #[arg(long, value_enum)]
+    correct: Option<CorrectArg>,
+    /// What stands for samples that were lost.
+    #[arg(long, value_enum, default_value = "silence")]
+    lost: LostArg,
+    /// With each picture as it is, in a MOV or an MXF (OP1a); as broadcast WAV unless given.
+    #[arg(long, value_enum)]
+    picture: Option<PictureArg>,
+    /// What becomes of a picture's own sound: behind the others and switched off, or left out.
+    #[arg(long, value_enum, default_value = "muted")]
+    own: OwnArg,
+    /// All tracks in one file, or each in its own.
+    #[arg(long, value_enum, default_value = "poly")]
+    layout: LayoutArg,
+    /// Bits a sample, or floats of 32.
+    #[arg(long, value_enum, default_value = "24")]
+    bits: BitsArg,
+    /// Samples a second; those of the recordings unless given.
+    #[arg(long, value_parser = ["48000", "96000"])]
+    rate: Option<String>,
+    /// Seconds more on both sides.
+    #[arg(long, default_value_t = 0.0, value_parser = seconds)]
+    handles: f64,
+    /// The cameras' own sound too.
+    #[arg(long)]
+    scratch: bool,
+    /// Channels that carry timecode too.
+    #[arg(long)]
+    timecode_channels: bool,
+    /// Replace files that are there under the same names.
+    #[arg(long)]
+    replace: bool,
+}
+
+fn seconds(text: &str) -> Result<f64, String> {
+    let seconds: f64 = text.parse().map_err(|_| format!("{text} is no number of seconds"))?;
+    if (0.0..=3600.0).contains(&seconds) { Ok(seconds) } else { Err("0 to 3600 seconds".into()) }
+}
+
+impl SoundArgs {
+    /// What is asked for of the folders of `sync`.
+    pub fn asked(self, sync: SyncPlan) -> SoundAsked {
+        let correction = self.correct.map(|own| match own {
+            CorrectArg::Resample => Correction::Resample,
+            CorrectArg::Recut => Correction::Recut,
+            CorrectArg::Leave => Correction::Leave,
+        });
+        let fill = match self.lost {
+            LostArg::Silence => Fill::Silence,
+            LostArg::Close => Fill::Close,
+        };
+        let form = SoundForm {
+            container: match self.picture {
+                None => Container::Wave,
+                Some(PictureArg::Mov) => Container::Mov,
+                Some(PictureArg::Mxf) => Container::Mxf,
+            },
+            own: match self.own {
+                OwnArg::Muted => OwnSound::Muted,
+                OwnArg::Replaced => OwnSound::Replaced,
+            },
+            layout: match self.layout {
+                LayoutArg::Poly => Layout::Poly,
+                LayoutArg::Split => Layout::Split,
+            },
+            depth: match self.bits {
+                BitsArg::Pcm24 => Depth::Pcm24,
+                BitsArg::Float => Depth::Float32,
+            },
+            rate: self.rate.and_then(|rate| rate.parse().ok()),
+            handles_ms: (self.handles * 1000.0).round() as u32,
+            with_timecode: self.timecode_channels,
+            scratch: self.scratch,
+        };
+        let habit = SoundHabit { form, all: Handling { correction, fill }, ..SoundHabit::default() };
+        let made_for = match self.made_for {
+            ForArg::Clips => SoundFor::Clips,
+            ForArg::Groups => SoundFor::Groups,
+        };
+        let order = SoundOrder { habit, made_for, replace: self.replace, ..SoundOrder::default() };
+        SoundAsked { sync, out: self.out, order }
+    }
+}
+
+/// The user's cache folder (XDG base directories).
+fn default_cache() -> PathBuf {
+    let home = || std::env::var_os("HOME").map(|home| PathBuf::from(home).join(".cache"));
+    std::env::var_os("XDG_CACHE_HOME")
+        .map(PathBuf::from)
+        .or_else(home)
+        .unwrap_or_else(std::env::temp_dir)
+        .join("metaxis")
+}

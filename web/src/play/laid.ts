@@ -1,0 +1,110 @@
+import { getBytes } from '../api/client';
+import type { HeardView } from '../api/types';
+import { why } from './picture';
+import { startAt, type HeardFeed } from './sound';
+import type { TrackMix } from './mix';
+
+/** Seconds of sound given to the hardware ahead of its time. */
+const AHEAD_S = 1.5;
+
+/** Seconds that are asked for at a time: the first short, so that play begins at once. */
+const FIRST_S = 0.25;
+const PIECE_S = 1;
+
+/** A piece of every track, from a sample on. */
+type Piece = { from: number; tracks: Float32Array<ArrayBuffer>[] };
+
+/** Plays tracks as they will be written, sample for sample: the server corrects them, here they are mixed. */
+export class LaidFeed implements HeardFeed {
+  readonly angle = null;
+  private run = 0;
+  private readonly nodes = new Set<AudioBufferSourceNode>();
+  private first: { from: number; piece: Promise<Piece> } | null = null;
+
+  /** `begins` is where the wall's clock has the first sample. */
+  constructor(
+    private readonly context: AudioContext,
+    private readonly sound: HeardView,
+    private readonly begins: number,
+    private readonly mix: TrackMix,
+    private readonly onTrouble: (why: string | null) => void,
+  ) {
+    mix.connect(context);
+  }
+
+  private async fetch(from: number, seconds: number): Promise<Piece> {
+    const { name, rate, samples, tracks } = this.sound;
+    const count = Math.min(Math.round(seconds * rate), samples - from);
+    const all = new Float32Array(await getBytes(`/heard/${name}?from=${from}&count=${count}`));
+    return { from, tracks: tracks.map((_, i) => all.slice(i * count, (i + 1) * count)) };
+  }
+
+  private sampleAt(axis: number): number {
+    return Math.max(0, Math.round((axis - this.begins) * this.sound.rate));
+  }
+
+  async prepare(axis: number) {
+    const from = this.sampleAt(axis);
+    if (this.first?.from === from || from >= this.sound.samples) return;
+    const piece = this.fetch(from, FIRST_S);
+    this.first = { from, piece };
+    // What went wrong is said when it is played.
+    await piece.catch(() => undefined);
+  }
+
+  async play(axis: number, when: number) {
+    const run = ++this.run;
+    const { rate, samples } = this.sound;
+    const from = this.sampleAt(axis);
+    if (from >= samples) return;
+    const zero = when - (axis - this.begins);
+    try {
+      let coming = this.first?.from === from ? this.first.piece : this.fetch(from, FIRST_S);
+      this.first = null;
+      for (;;) {
+        const piece = await coming;
+        if (run !== this.run) return;
+        const next = piece.from + (piece.tracks[0]?.length ?? 0);
+        this.schedule(piece, zero + piece.from / rate);
+        this.onTrouble(null);
+        if (next >= samples || next === piece.from) return;
+        coming = this.fetch(next, PIECE_S);
+        // Whatever comes of it is looked at above; until then nobody waits for it.
+        coming.catch(() => undefined);
+        const wait = zero + next / rate - this.context.currentTime - AHEAD_S;
+        if (wait > 0) await new Promise((resolve) => setTimeout(resolve, wait * 1000));
+      }
+    } catch (error) {
+      // The picture runs on in silence, and says so.
+      if (run === this.run) this.onTrouble(why(error));
+    }
+  }
+
+  /** Plays a piece at a moment of the sound's time; what of it is past is left out. */
+  private schedule({ tracks }: Piece, at: number) {
+    const { context } = this;
+    const { rate } = this.sound;
+    // On whole samples, so that one piece goes on exactly where the last one ends.
+    const start = Math.round(at * context.sampleRate) / context.sampleRate;
+    tracks.forEach((samples, i) => {
+      if (samples.length === 0) return;
+      const buffer = context.createBuffer(1, samples.length, rate);
+      buffer.copyToChannel(samples, 0);
+      const node = context.createBufferSource();
+      node.buffer = buffer;
+      node.connect(this.mix.track(i));
+      startAt(node, start, 0, samples.length / rate, 1, this.nodes);
+    });
+  }
+
+  stop() {
+    this.run++;
+    for (const node of this.nodes) node.stop();
+    this.nodes.clear();
+  }
+
+  dispose() {
+    this.stop();
+    this.mix.disconnect();
+  }
+}
