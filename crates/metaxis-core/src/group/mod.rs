@@ -116,9 +116,18 @@ impl Group {
 
     /// Which of the clip's own frames is shown at a group frame: the one on screen in the middle of it.
     pub fn clip_frame(&self, part: &AnglePart, frame: i64) -> i64 {
+        Tick::from_seconds(self.picture_s(part, frame)).frame(part.rate).max(0)
+    }
+
+    /// The same to a part of a frame: 7.25 is a quarter into the clip's eighth.
+    pub fn clip_position(&self, part: &AnglePart, frame: i64) -> f64 {
+        self.picture_s(part, frame) * part.rate.as_f64()
+    }
+
+    /// The moment of the clip's picture in the middle of a group frame, seconds.
+    fn picture_s(&self, part: &AnglePart, frame: i64) -> f64 {
         let (start, end) = (self.frame_start(frame), self.frame_start(frame + 1));
         let middle = Tick(start.0 + (end.0 - start.0) / 2);
-        let picture_s = part.stretch.clip_s(middle.seconds()) - part.picture_delay_s;
-        Tick::from_seconds(picture_s).frame(part.rate).max(0)
+        part.stretch.clip_s(middle.seconds()) - part.picture_delay_s
     }
 }

@@ -1,6 +1,6 @@
 //! The line as an edit decision list after SMPTE ST 258.
 
-use super::{Source, Sources, pieces};
+use super::{Source, Sources};
 use crate::{
     group::Group,
     line::Line,
@@ -24,9 +24,13 @@ pub enum CutListError {
 pub fn cut_list(group: &Group, line: &Line, sources: &Sources) -> Result<String, CutListError> {
     let mut events = vec![];
     for (from, to, device) in line.stretches() {
-        let parts =
-            group.angles.iter().find(|angle| angle.device == device).map_or(&[][..], |angle| &angle.parts);
-        events.extend(pieces(parts, from, to));
+        match group.angles.iter().find(|angle| angle.device == device) {
+            Some(angle) => {
+                let pieces = sources.pieces(group, angle, from, to).into_iter();
+                events.extend(pieces.map(|(part, begin, end)| (part.map(|part| (device, part)), begin, end)));
+            }
+            None => events.push((None, from, to)),
+        }
     }
     if events.len() > 999 {
         return Err(CutListError::TooMany(events.len()));
@@ -35,7 +39,8 @@ pub fn cut_list(group: &Group, line: &Line, sources: &Sources) -> Result<String,
     let mut text = format!("TITLE: {}\r\nFCM: {counting}\r\n\r\n", one_line(&group.name));
     let rate = group.rate();
     for (i, (part, begin, end)) in events.into_iter().enumerate() {
-        let source = part.and_then(|part| Some((part, sources.clips.get(&part.clip)?)));
+        let speed = part.and_then(|(device, part)| sources.speed(device, part));
+        let source = part.and_then(|(_, part)| Some((part, sources.clips.get(&part.clip)?)));
         let (reel, first) = match source {
             Some((part, source)) => {
                 // The list counts in the group's rate; the source's frames are at its own.
@@ -49,7 +54,8 @@ pub fn cut_list(group: &Group, line: &Line, sources: &Sources) -> Result<String,
             Some((_, source)) => source.label(frame, rate),
             None => Timecode::new(frame, rate, group.start.drop),
         };
-        let speed = source.and_then(|(part, _)| part.stretch.retimed());
+        // A list says speeds to a tenth of a frame: clocks are no matter for it.
+        let speed = speed.filter(|speed| (speed - 1.0).abs() * rate.as_f64() >= 0.05 && source.is_some());
         let taken = speed.map_or(length, |speed| ((length as f64 * speed).round() as i64).max(1));
         text += &format!(
             "{:03}  {reel:<8} V     C        {} {} {} {}\r\n",

@@ -2,15 +2,19 @@
 
 mod cut_list;
 mod otio;
+mod recut;
+mod sound;
 mod wave_notes;
 
 pub use cut_list::{CutListError, cut_list};
 pub use otio::{group_document, line_document};
+pub use sound::LaidSound;
 pub use wave_notes::{FileSet, WaveNotes};
 
 use crate::{
     clip::{ClipFacts, ClipId, DeviceId},
-    group::AnglePart,
+    group::{Angle, AnglePart, Group},
+    sound::{Correction, SoundHabit},
     sync::joined,
     time::{FrameRate, Tick, Timecode},
 };
@@ -34,6 +38,8 @@ pub struct Sources {
     pub clips: HashMap<ClipId, Source>,
     /// Device letter and name.
     pub devices: HashMap<DeviceId, (String, String)>,
+    /// What was chosen about clocks.
+    pub habit: SoundHabit,
 }
 
 impl Sources {
@@ -57,6 +63,16 @@ impl Source {
         }
     }
 
+    /// The same for its sound: samples since midnight, else zero.
+    fn first_sample(&self) -> i64 {
+        let Some(sound) = &self.facts.sound else { return 0 };
+        match (self.facts.time_reference, self.facts.timecode) {
+            (Some(samples), _) => i64::try_from(samples).unwrap_or(0),
+            (None, Some(timecode)) => timecode.since_midnight().sample(sound.rate.0),
+            (None, None) => 0,
+        }
+    }
+
     /// The label of one of its frames, counted at `rate` as its own timecode counts.
     fn label(&self, frame: i64, rate: FrameRate) -> Timecode {
         Timecode::new(frame, rate, self.facts.timecode.is_some_and(|own| own.drop))
@@ -67,6 +83,42 @@ impl Source {
         let stem =
             || self.file_name.rsplit_once('.').map_or(self.file_name.as_str(), |(stem, _)| stem).to_owned();
         self.facts.reel.clone().unwrap_or_else(stem)
+    }
+}
+
+impl Sources {
+    /// What is done about a picture's clock: what was chosen for it, else it is cut anew by whole frames.
+    fn correction(&self, device: DeviceId, part: &AnglePart) -> Correction {
+        self.habit.handling(device, part.clip).correction.unwrap_or(Correction::Recut)
+    }
+
+    /// The pieces of an angle within [from, to): a part and its frames, or `None` where the angle did not run, with every
+    /// picture corrected as is chosen.
+    fn pieces<'a>(
+        &self,
+        group: &Group,
+        angle: &'a Angle,
+        from: i64,
+        to: i64,
+    ) -> Vec<(Option<&'a AnglePart>, i64, i64)> {
+        let corrected = |(part, begin, end): (Option<&'a AnglePart>, i64, i64)| match part {
+            Some(own)
+                if own.stretch.retimed().is_none()
+                    && self.correction(angle.device, own) == Correction::Recut =>
+            {
+                let cut = recut::recut(group, &angle.parts, (own, begin, end));
+                cut.into_iter().map(|(part, begin, end)| (Some(part), begin, end)).collect()
+            }
+            _ => vec![(part, begin, end)],
+        };
+        pieces(&angle.parts, from, to).into_iter().flat_map(corrected).collect()
+    }
+
+    /// How fast a picture is to be played, 1 at its own speed; `None` where it is not to be played otherwise.
+    fn speed(&self, device: DeviceId, part: &AnglePart) -> Option<f64> {
+        let resampled = self.correction(device, part) == Correction::Resample;
+        let speed = 1.0 + part.stretch.rate_ppm * 1e-6;
+        part.stretch.retimed().or((resampled && speed != 1.0).then_some(speed))
     }
 }
 

@@ -1,7 +1,7 @@
 //! OpenTimelineIO documents (schemas Timeline.1, Stack.1, Track.1, Clip.2, Gap.1, LinearTimeWarp.1,
 //! ExternalReference.1).
 
-use super::{Source, Sources, pieces};
+use super::{LaidSound, Source, Sources, sound::sound_tracks};
 use crate::{
     group::{Angle, AnglePart, Group},
     line::Line,
@@ -10,52 +10,74 @@ use crate::{
 use serde_json::{Value, json};
 
 /// The group: one picture track an angle, in step, and the sound below. The first angle is enabled, the
-/// others are its alternatives.
-pub fn group_document(group: &Group, sources: &Sources) -> Value {
+/// others are its alternatives. Where it is known, `sound` is every recorder's; else the group's own is below.
+pub fn group_document(group: &Group, sources: &Sources, sound: Option<&LaidSound>) -> Value {
     let mut tracks: Vec<Value> = group
         .angles
         .iter()
         .map(|angle| {
-            let items = run(group, sources, &angle.parts, 0, group.frames, false);
+            let items = run(group, sources, angle, (0, group.frames), false);
             track(&sources.device_name(angle.device), "Video", items)
         })
         .collect();
-    tracks.extend(sound_track(group, sources));
+    tracks.extend(sound_below(group, sources, sound));
     timeline(&group.name, group, tracks)
 }
 
 /// The line: one picture track of cuts, and the sound that runs under them.
-pub fn line_document(group: &Group, line: &Line, sources: &Sources) -> Value {
+pub fn line_document(group: &Group, line: &Line, sources: &Sources, sound: Option<&LaidSound>) -> Value {
     let mut items = vec![];
     for (from, to, device) in line.stretches() {
-        let parts =
-            group.angles.iter().find(|angle| angle.device == device).map_or(&[][..], |angle| &angle.parts);
-        items.extend(run(group, sources, parts, from, to, false));
+        match group.angles.iter().find(|angle| angle.device == device) {
+            Some(angle) => items.extend(run(group, sources, angle, (from, to), false)),
+            None => items.push(gap((to - from) as f64, group.rate().as_f64())),
+        }
     }
     let mut tracks = vec![track("Line", "Video", items)];
-    tracks.extend(sound_track(group, sources));
+    tracks.extend(sound_below(group, sources, sound));
     timeline(&format!("{} line", group.name), group, tracks)
 }
 
-fn sound_track(group: &Group, sources: &Sources) -> Option<Value> {
-    let Angle { device, parts } = group.sound.as_ref()?;
-    Some(track(&sources.device_name(*device), "Audio", run(group, sources, parts, 0, group.frames, true)))
+fn sound_below(group: &Group, sources: &Sources, sound: Option<&LaidSound>) -> Vec<Value> {
+    if let Some(sound) = sound {
+        return sound_tracks(group, sources, sound);
+    }
+    let own = |angle: &Angle| {
+        let items = run(group, sources, angle, (0, group.frames), true);
+        track(&sources.device_name(angle.device), "Audio", items)
+    };
+    group.sound.iter().map(own).collect()
 }
 
-fn run(group: &Group, sources: &Sources, parts: &[AnglePart], from: i64, to: i64, sound: bool) -> Vec<Value> {
-    pieces(parts, from, to)
+fn run(group: &Group, sources: &Sources, angle: &Angle, (from, to): (i64, i64), sound: bool) -> Vec<Value> {
+    sources
+        .pieces(group, angle, from, to)
         .into_iter()
         .map(|(part, begin, end)| match part.and_then(|part| Some((part, sources.clips.get(&part.clip)?))) {
-            Some((part, source)) => clip(group, part, source, begin, end, sound),
-            None => json!({
-                "OTIO_SCHEMA": "Gap.1", "name": "", "metadata": {}, "effects": [], "markers": [], "enabled": true,
-                "source_range": range(0, end - begin, group.rate()),
-            }),
+            Some((part, source)) => {
+                let correction = sources.correction(angle.device, part);
+                let effects: Vec<Value> = sources.speed(angle.device, part).map(warp).into_iter().collect();
+                let mut clip = clip(group, part, source, (begin, end), sound);
+                clip["effects"] = effects.into();
+                clip["metadata"]["metaxis"]["correction"] = json!(correction);
+                clip
+            }
+            None => gap((end - begin) as f64, group.rate().as_f64()),
         })
         .collect()
 }
 
-fn clip(group: &Group, part: &AnglePart, source: &Source, begin: i64, end: i64, sound: bool) -> Value {
+/// Nothing for so long.
+pub(super) fn gap(length: f64, rate: f64) -> Value {
+    json!({
+        "OTIO_SCHEMA": "Gap.1", "name": "", "metadata": {}, "effects": [], "markers": [], "enabled": true,
+        "source_range": {
+            "OTIO_SCHEMA": "TimeRange.1", "start_time": at_rate(0.0, rate), "duration": at_rate(length, rate),
+        },
+    })
+}
+
+fn clip(group: &Group, part: &AnglePart, source: &Source, (begin, end): (i64, i64), sound: bool) -> Value {
     let rate = part.rate;
     let origin = source.first_frame(rate);
     let first = group.clip_frame(part, begin);
@@ -69,7 +91,7 @@ fn clip(group: &Group, part: &AnglePart, source: &Source, begin: i64, end: i64, 
     json!({
         "OTIO_SCHEMA": "Clip.2",
         "name": source.file_name,
-        "enabled": true, "effects": effects(part), "markers": [],
+        "enabled": true, "effects": [], "markers": [],
         "metadata": { "metaxis": {
             "reel": source.reel(),
             "clip_id": part.clip.0,
@@ -94,18 +116,15 @@ fn clip(group: &Group, part: &AnglePart, source: &Source, begin: i64, end: i64, 
     })
 }
 
-/// What a clip that was recorded at another speed than its axis needs, to play in step.
-fn effects(part: &AnglePart) -> Vec<Value> {
-    let retimed = part.stretch.retimed().map(|speed| {
-        json!({
-            "OTIO_SCHEMA": "LinearTimeWarp.1", "name": "", "effect_name": "LinearTimeWarp", "metadata": {},
-            "enabled": true, "time_scalar": speed,
-        })
-    });
-    retimed.into_iter().collect()
+/// Played at another speed than its own.
+pub(super) fn warp(speed: f64) -> Value {
+    json!({
+        "OTIO_SCHEMA": "LinearTimeWarp.1", "name": "", "effect_name": "LinearTimeWarp", "metadata": {},
+        "enabled": true, "time_scalar": speed,
+    })
 }
 
-fn track(name: &str, kind: &str, children: Vec<Value>) -> Value {
+pub(super) fn track(name: &str, kind: &str, children: Vec<Value>) -> Value {
     json!({
         "OTIO_SCHEMA": "Track.1", "name": name, "kind": kind, "metadata": {}, "source_range": null,
         "effects": [], "markers": [], "enabled": true, "children": children,
@@ -126,7 +145,11 @@ fn timeline(name: &str, group: &Group, tracks: Vec<Value>) -> Value {
 }
 
 fn time(frames: i64, rate: FrameRate) -> Value {
-    json!({ "OTIO_SCHEMA": "RationalTime.1", "value": frames as f64, "rate": rate.as_f64() })
+    at_rate(frames as f64, rate.as_f64())
+}
+
+pub(super) fn at_rate(value: f64, rate: f64) -> Value {
+    json!({ "OTIO_SCHEMA": "RationalTime.1", "value": value, "rate": rate })
 }
 
 fn range(start: i64, length: i64, rate: FrameRate) -> Value {

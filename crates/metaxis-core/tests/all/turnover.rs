@@ -3,14 +3,15 @@
 use crate::common::{a_group, at, camera, placed_clips, recorder};
 use metaxis_core::{
     clip::{ClipId, DeviceId},
-    group::propose_groups,
+    group::{Group, propose_groups},
     line::{Line, LineEdit},
+    sound::{Along, Correction, Fill, Handling, Recording, Samples, SoundHabit, plan_sound},
     sync::Stretch,
-    time::{FrameRate, Tick, Timecode},
-    turnover::{CutListError, Source, Sources, cut_list, group_document, line_document},
+    time::{FrameRate, SampleRate, Tick, Timecode},
+    turnover::{CutListError, LaidSound, Source, Sources, cut_list, group_document, line_document},
 };
 use proptest::prelude::*;
-use serde_json::Value;
+use serde_json::{Value, json};
 
 fn setting() -> (metaxis_core::group::Group, Line, Sources) {
     let (facts, group) = a_group();
@@ -69,7 +70,7 @@ fn a_drop_frame_day_goes_out_in_drop_frame() {
         let mut line = Line::new(group.frames, DeviceId(1));
         line.apply(&LineEdit::Take { at: 32, angle: DeviceId(2) }).expect("a take");
         let labels = cut_list(&group, &line, &sources).expect("a list");
-        let start = group_document(&group, &sources)["metadata"]["metaxis"]["start"].to_string();
+        let start = group_document(&group, &sources, None)["metadata"]["metaxis"]["start"].to_string();
         (labels.lines().take(4).collect::<Vec<_>>().join("|"), start)
     };
     // Two labels are left out at the turn of a minute.
@@ -96,7 +97,7 @@ fn a_list_has_at_most_999_events() {
 fn documents_hold_every_frame_of_the_group_once() {
     let (group, line, sources) = setting();
     for (document, tracks) in
-        [(group_document(&group, &sources), 3), (line_document(&group, &line, &sources), 2)]
+        [(group_document(&group, &sources, None), 3), (line_document(&group, &line, &sources, None), 2)]
     {
         let children = document["tracks"]["children"].as_array().expect("tracks");
         assert_eq!(children.len(), tracks);
@@ -161,7 +162,7 @@ fn what_was_recorded_at_another_speed_carries_it() {
         }
         let line = Line::new(group.frames, DeviceId(1));
         let list = cut_list(&group, &line, &sources).expect("a list");
-        (line_document(&group, &line, &sources), list)
+        (line_document(&group, &line, &sources, None), list)
     };
     let picture = |document: &Value| {
         let items = document["tracks"]["children"][0]["children"].as_array().expect("items").clone();
@@ -251,7 +252,7 @@ proptest! {
             prop_assert_eq!(to.frames - from.frames, end.frames - begin.frames, "{}", reel);
         }
         // So do the tracks of both documents, exactly, and each clip shows the frame of its moment.
-        for document in [line_document(&group, &line, &sources), group_document(&group, &sources)] {
+        for document in [line_document(&group, &line, &sources, None), group_document(&group, &sources, None)] {
             for track in document["tracks"]["children"].as_array().expect("tracks") {
                 let mut at_s = 0.0;
                 for item in track["children"].as_array().expect("items") {
@@ -272,4 +273,150 @@ prop_assert!(last_s <= seconds(&available["duration"]) + 1e-6, "{} s", last_s);
             }
         }
     }
+}
+
+/// An hour of a camera and a recorder whose clocks run so much faster than the group's.
+fn an_hour(camera_ppm: f64, recorder_ppm: f64, habit: SoundHabit) -> (Group, Sources, LaidSound) {
+    let facts = [recorder(3600.0), camera(3600.0, 25), recorder(3600.0)];
+    let placed = [at(0.0, 3600.0, 0.0), at(1.013, 3600.0, camera_ppm), at(2.0, 3600.0, recorder_ppm)];
+    let clips = placed_clips(&facts, &placed, &[9, 1, 2], Some(0));
+    let group = propose_groups(&clips, Tick(0), &[DeviceId(1), DeviceId(9), DeviceId(2)]).remove(0);
+    let mut sources = Sources { habit, ..Sources::default() };
+    for (id, facts) in (0..).map(ClipId).zip(&facts) {
+        let name = format!("clip-{}", id.0);
+        sources.clips.insert(id, Source { file_name: name, url: String::new(), facts: facts.clone() });
+    }
+    let rate = SampleRate(48_000);
+    let leading = [Stretch::whole(group.frames as f64 / 25.0, group.frame_start(0).seconds())];
+    let along = Along { leading: &leading, from_s: 0.0, samples: group.frames * 1920, rate };
+    let recording = Recording {
+        clip: ClipId(2),
+        device: DeviceId(2),
+        facts: &facts[2],
+        channels: &[],
+        stretches: &placed[2].stretches,
+    };
+    let mut plan =
+        plan_sound(&along, 0.04, &[recording], false, |own| sources.habit.handling(own.device, own.clip));
+    let Ok(()) = plan.correct(0, &mut Silence, None);
+    (group, sources, LaidSound { plan, clips: vec![Some(ClipId(2))] })
+}
+
+struct Silence;
+
+impl Samples for Silence {
+    type Error = std::convert::Infallible;
+
+    fn channels(&self) -> usize {
+        1
+    }
+
+    fn read(&mut self, _: i64, out: &mut [Vec<f32>]) -> Result<(), Self::Error> {
+        out.iter_mut().for_each(|channel| channel.fill(0.0));
+        Ok(())
+    }
+}
+
+fn all(correction: Correction) -> SoundHabit {
+    SoundHabit {
+        all: Handling { correction: Some(correction), fill: Fill::Silence },
+        ..SoundHabit::default()
+    }
+}
+
+/// The clips of a track, with the moment at which each begins, seconds.
+fn clips_of(track: &Value) -> Vec<(f64, Value)> {
+    let mut at_s = 0.0;
+    let mut found = vec![];
+    for item in track["children"].as_array().expect("items") {
+        if item["OTIO_SCHEMA"] == "Clip.2" {
+            found.push((at_s, item.clone()));
+        }
+        at_s += seconds(&item["source_range"]["duration"]);
+    }
+    found
+}
+
+#[test]
+fn a_picture_with_another_clock_is_cut_anew_by_whole_frames() {
+    let (group, sources, _) = an_hour(100.0, 0.0, SoundHabit::default());
+    let angle = group.angles.iter().find(|angle| angle.device == DeviceId(1)).expect("the camera");
+    let document = group_document(&group, &sources, None);
+    let pieces = clips_of(&document["tracks"]["children"][0]);
+    // 100 ppm of an hour are nine frames.
+    assert!((9..=11).contains(&pieces.len()), "{}", pieces.len());
+    let mut frames = 0;
+    for (at_s, piece) in &pieces {
+        let (begin, first) =
+            ((at_s * 25.0).round() as i64, piece["source_range"]["start_time"]["value"].as_f64());
+        let length = piece["source_range"]["duration"]["value"].as_f64().expect("a length") as i64;
+        for frame in begin..begin + length {
+            let shown = first.expect("a frame") as i64 + frame - begin;
+            let part = group.part_at(DeviceId(1), frame).expect("it runs");
+            // Within a twentieth of its turn.
+            let into = group.clip_position(part, frame) - shown as f64;
+            assert!((-0.051..1.051).contains(&into), "frame {frame} shows {shown}, {into}");
+        }
+        assert_eq!(
+            (&piece["effects"], &piece["metadata"]["metaxis"]["correction"]),
+            (&json!([]), &json!("recut"))
+        );
+        frames += length;
+    }
+    assert_eq!(frames, angle.parts.iter().map(|part| part.to_frame - part.from_frame).sum::<i64>());
+
+    // Played a little slower instead, or left as it is: one piece.
+    for (correction, speed) in [(Correction::Resample, Some(1.0001)), (Correction::Leave, None)] {
+        let (group, sources, _) = an_hour(100.0, 0.0, all(correction));
+        let pieces = clips_of(&group_document(&group, &sources, None)["tracks"]["children"][0]);
+        assert_eq!(pieces.len(), 1);
+        let warp = pieces[0].1["effects"].get(0).map(|warp| warp["time_scalar"].as_f64().expect("a speed"));
+        assert_eq!(warp.map(|own| (own * 1e9).round()), speed.map(|own: f64| (own * 1e9).round()));
+    }
+}
+
+#[test]
+fn a_recorders_sound_goes_out_as_it_is_corrected() {
+    let sound = |correction: Correction| {
+        let (group, sources, laid) = an_hour(0.0, 100.0, all(correction));
+        let document = group_document(&group, &sources, Some(&laid));
+        let tracks = document["tracks"]["children"].as_array().expect("tracks").clone();
+        let track = tracks.into_iter().find(|track| track["kind"] == "Audio").expect("the sound");
+        let whole: f64 = track["children"]
+            .as_array()
+            .expect("items")
+            .iter()
+            .map(|item| seconds(&item["source_range"]["duration"]))
+            .sum();
+        assert!((whole - group.frames as f64 / 25.0).abs() < 1e-9);
+        clips_of(&track)
+    };
+    /// The furthest that a piece is from where the recorder has its moment, milliseconds.
+    fn off_ms(pieces: &[(f64, Value)]) -> f64 {
+        let off = |(at_s, piece): &(f64, Value)| {
+            let speed =
+                piece["effects"].get(0).map_or(1.0, |warp| warp["time_scalar"].as_f64().expect("a speed"));
+            let length_s = seconds(&piece["source_range"]["duration"]);
+            let own_s = seconds(&piece["source_range"]["start_time"]);
+            let ends = [(*at_s, own_s), (at_s + length_s, own_s + length_s * speed)];
+            ends.map(|(at_s, own_s)| 1e3 * (own_s - (at_s - 2.0) * 1.0001).abs())
+                .into_iter()
+                .fold(0.0, f64::max)
+        };
+        pieces.iter().map(off).fold(0.0, f64::max)
+    }
+    let resampled = sound(Correction::Resample);
+    assert_eq!(
+        (resampled.len(), resampled[0].1["metadata"]["metaxis"]["correction"].clone()),
+        (1, json!("resample"))
+    );
+    assert!(off_ms(&resampled) < 0.1, "{}", off_ms(&resampled));
+    let recut = sound(Correction::Recut);
+    assert!(recut.len() > 15 && recut.iter().all(|(_, piece)| piece["effects"] == json!([])));
+    assert!(off_ms(&recut) < 10.1, "{}", off_ms(&recut));
+    let left = sound(Correction::Leave);
+    assert_eq!((left.len(), left[0].1["effects"].clone()), (1, json!([])));
+    assert!((off_ms(&left) - 360.0).abs() < 1.0, "{}", off_ms(&left));
+    let why = left[0].1["metadata"]["metaxis"]["why"].as_str().expect("a reason");
+    assert!(why.contains("+100.0 ppm ends 9.0 frames late: resample"), "{why}");
 }

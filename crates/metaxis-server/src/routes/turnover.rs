@@ -1,10 +1,12 @@
 //! Documents that go out.
 
+use super::heard::file_of_group;
 use crate::{
     App,
     asked::Path,
     error::{ApiError, blocking},
     names::{file_stem, file_url},
+    sound::laid,
 };
 use axum::{
     extract::State,
@@ -23,10 +25,16 @@ pub async fn document(
     blocking(move || {
         let view = app.store.group(id)?;
         let sources = sources(&app)?;
+        let sound = || Ok::<_, ApiError>(file_of_group(&app, id)?.map(|file| laid(&file)));
         let pretty = |value| serde_json::to_string_pretty(&value).unwrap_or_default();
         let (text, kind) = match which.as_str() {
-            "group.otio" => (pretty(group_document(&view.group, &sources)), "application/json"),
-            "line.otio" => (pretty(line_document(&view.group, &view.line, &sources)), "application/json"),
+            "group.otio" => {
+                (pretty(group_document(&view.group, &sources, sound()?.as_ref())), "application/json")
+            }
+            "line.otio" => (
+                pretty(line_document(&view.group, &view.line, &sources, sound()?.as_ref())),
+                "application/json",
+            ),
             "line.edl" => {
                 let list = cut_list(&view.group, &view.line, &sources)
                     .map_err(|e| ApiError::Refused(e.to_string()))?;
@@ -48,6 +56,7 @@ fn sources(app: &App) -> Result<Sources, ApiError> {
     let day = app.store.day()?;
     let clips = app.store.stored_clips()?;
     Ok(Sources {
+        habit: app.store.sound_habit()?.0,
         clips: clips
             .into_iter()
             .map(|clip| {
