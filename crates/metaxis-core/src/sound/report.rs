@@ -72,6 +72,9 @@ pub struct MadeReport {
     pub bytes: u64,
     /// BLAKE3 hash of the content.
     pub hash: String,
+    /// Tells what it is made of, and how, from everything else.
+    #[serde(default)]
+    pub uid: String,
 }
 
 /// One track of a file.

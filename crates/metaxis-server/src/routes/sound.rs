@@ -67,8 +67,8 @@ pub async fn sound(State(app): Shared) -> Result<Json<SoundView>, ApiError> {
         let view = |file: &crate::sound::SoundFile| {
             let planned = file.planned();
             let report = match made.get(&planned.path) {
-                // Of what was made, what became of it; what lies in it as it would be made now.
-                Some(was) if was.state == MadeState::Failed || is_as(was, &planned) => MadeReport {
+                // Of what was made, what became of it; chosen otherwise since, it is yet to be made.
+                Some(was) if was.state == MadeState::Failed || was.uid == planned.uid => MadeReport {
                     state: was.state,
                     message: was.message.clone(),
                     hash: was.hash.clone(),
@@ -92,18 +92,6 @@ pub async fn sound(State(app): Shared) -> Result<Json<SoundView>, ApiError> {
         }))
     })
     .await
-}
-
-/// Whether a file was made as it would be made now; chosen otherwise since, it is yet to be made.
-fn is_as(was: &MadeReport, planned: &MadeReport) -> bool {
-    let form = |own: &MadeReport| (own.sample_rate, own.bits, own.samples, own.time_reference);
-    let sources = was.sources.iter().zip(&planned.sources);
-    form(was) == form(planned)
-        && was.sources.len() == planned.sources.len()
-        && sources
-            .into_iter()
-            .all(|(a, b)| (&a.files, a.correction, a.fill) == (&b.files, b.correction, b.fill))
-        && was.tracks.iter().zip(&planned.tracks).all(|(a, b)| a.name == b.name)
 }
 
 /// A change of what is chosen, made on a version of it.

@@ -278,7 +278,8 @@ impl SoundFile {
             notes: self.notes.clone(),
             picture: None,
         };
-        MadeReport { bytes: self.bytes(), ..self.report(&whole) }
+        let uid = outputs.first().map_or_else(String::new, |first| first.uid().to_owned());
+        MadeReport { bytes: self.bytes(), uid, ..self.report(&whole) }
     }
 
     /// What tells it from every file that is made of something else, or otherwise.
@@ -336,6 +337,7 @@ impl SoundFile {
             clipped: 0,
             bytes: 0,
             hash: String::new(),
+            uid: output.uid().to_owned(),
         }
     }
 }
@@ -350,6 +352,13 @@ pub(super) struct Output {
     pub notes: WaveNotes,
     /// The picture that it is written with, and how.
     pub picture: Option<(PathBuf, PictureForm)>,
+}
+
+impl Output {
+    /// Tells its content from any other.
+    pub fn uid(&self) -> &str {
+        self.picture.as_ref().map_or(&self.notes.uid, |(_, form)| &form.uid)
+    }
 }
 
 /// How samples are written: beside a picture always in 24 bits.

@@ -14,8 +14,8 @@ use std::{
     path::{Path, PathBuf},
 };
 
-/// Samples a track that are made at a time.
-const BLOCK: usize = 1 << 15;
+/// Samples a track that are made at a time: as many as stay near the processor, and in memory that need not be asked for anew.
+const BLOCK: usize = 1 << 13;
 
 /// Makes the files of `file` below `folder`. What cannot be made is said in the report, with nothing left behind under its name.
 /// `progress` is told the share that is done.
@@ -46,12 +46,12 @@ pub fn write(file: &SoundFile, folder: &Path, stop: &Stop, progress: &dyn Fn(f64
 /// Whether what is to be made is there, made from the same in the same way.
 fn is_there(folder: &Path, output: &Output, stop: &Stop) -> bool {
     let path = folder.join(&output.path);
-    match &output.picture {
-        Some((_, form)) => {
-            path.is_file() && written_picture_uid(&path, stop).is_some_and(|uid| uid == form.uid)
-        }
-        None => written_uid(&path, output.form).is_some_and(|uid| uid == output.notes.uid),
-    }
+    let there = match &output.picture {
+        Some(_) if path.is_file() => written_picture_uid(&path, stop),
+        Some(_) => None,
+        None => written_uid(&path, output.form),
+    };
+    there.is_some_and(|uid| uid == output.uid())
 }
 
 /// Refuses what would stand in the place of a file of the day.

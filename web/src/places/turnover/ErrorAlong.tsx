@@ -17,11 +17,11 @@ export function ErrorAlong({ sources, length, frame }: Props) {
     points.map(({ at, late }, i) => `${i ? 'L' : 'M'}${x(at).toFixed(1)} ${y(late).toFixed(1)}`).join('');
   const band = y(-frame / 2) - y(frame / 2);
   return (
-    <figure className="flex items-start gap-2">
+    <figure>
       <svg
         viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
-        width={WIDTH}
-        height={HEIGHT}
+        className="h-14 w-full max-w-[420px]"
+        preserveAspectRatio="none"
         role="img"
         aria-label="How far the sound is off along the picture, before and after correction"
       >
@@ -35,11 +35,7 @@ export function ErrorAlong({ sources, length, frame }: Props) {
         ))}
       </svg>
       <figcaption className="text-[12px] text-soft">
-        <span className="num">± {(most / frame).toFixed(1)} f</span>
-        <br />
-        dashed: as it ran
-        <br />
-        line: as written
+        <span className="num">± {(most / frame).toFixed(1)} f</span> · dashed: as it ran · line: as written
       </figcaption>
     </figure>
   );

@@ -17,6 +17,8 @@ import { SoundForm } from './SoundForm';
 import { SoundRow, SOUND_GRID } from './SoundRow';
 import { Under } from './Under';
 
+const counted = (count: number, what: string) => `${count} ${what}${count === 1 ? '' : 's'}`;
+
 /** Sound onto pictures: what lies under each, how it is corrected and written, and what was. */
 export function Sound({ day }: { day: Day }) {
   const sound = useQuery(soundQuery);
@@ -113,7 +115,9 @@ function Ready({ day, view }: { day: Day; view: SoundView }) {
                 onClick={() => show(which)}
                 className={`whitespace-nowrap ${of === which ? 'border-b-2 border-accent font-semibold' : 'text-soft'}`}
               >
-                {which === 'clips' ? `${view.clips.length} pictures` : `${view.groups.length} groups`}
+                {which === 'clips'
+                  ? counted(view.clips.length, 'picture')
+                  : counted(view.groups.length, 'group')}
               </button>
             ))}
             {failed > 0 && <span className="whitespace-nowrap text-fault">{failed} not written</span>}
