@@ -223,7 +223,7 @@ impl PictureWriter {
         let there = hashes_of(&whole);
         let written: Vec<String> = hashes.into_iter().map(hex).collect();
         let sound_is_right = there.get(1..=written.len()).is_some_and(|own| own == written);
-        let picture_is_right = there.first().is_some() && there.first() == picture.first();
+        let picture_is_right = !there.is_empty() && there.first() == picture.first();
         // A stream that each container writes in its own way is the same if its pictures are.
         let same_pictures =
             || Ok::<_, MediaError>(pictures_of(&aside, &stop)? == pictures_of(&source, &stop)?);

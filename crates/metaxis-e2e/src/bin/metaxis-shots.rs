@@ -109,6 +109,12 @@ async fn main() -> Result<()> {
     browser
         .until("document.querySelector('[aria-label=\"What lies under it\"]').innerText.includes('PIT_')")
         .await?;
+    // Listened to, and stopped somewhere in it.
+    browser.press("Play it with its sound").await?;
+    browser.until_text("Heard: Mix L").await?;
+    browser.keys("m").await?;
+    browser.until_text("Stand still").await?;
+    browser.press("Stand still").await?;
     browser.picture(&out.join("sound.png")).await?;
 
     // Takes under the track they were made to, last: another pass is shown for it, and the one before again.

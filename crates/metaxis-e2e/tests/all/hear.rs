@@ -122,7 +122,13 @@ async fn claps(site: &Site, browser: &Browser) -> Result<()> {
     ensure!((apart - 29.7).abs() < 5.0, "{as_it_ran:?}");
     ensure!(as_it_ran.iter().any(|late| late.abs() > 5.0), "{as_it_ran:?}");
 
-    // By key: one track alone, the next, and those together again.
+    // By key: played and stopped;
+    for word in ["Stand still", "Play"] {
+        browser.keys(" ").await?;
+        let there = format!("[...document.querySelectorAll('button')].some(b => b.innerText === '{word}')");
+        browser.until(&there).await?;
+    }
+    // one track alone, the next, and those together again.
     let said = |words: &str| format!("document.body.innerText.includes('Heard: {words}')");
     for (key, words) in
         [("2", "Boom alone"), ("2", "Mix"), ("t", "Mix alone"), ("t", "Boom alone"), ("T", "Mix")]

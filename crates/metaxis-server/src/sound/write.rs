@@ -67,7 +67,7 @@ fn only_read(target: &Path, sources: &[PathBuf]) -> Result<(), MediaError> {
 
 /// A file under way.
 enum Writer {
-    Wave(WaveWriter),
+    Wave(Box<WaveWriter>),
     Picture(Box<PictureWriter>),
 }
 
@@ -80,7 +80,8 @@ impl Writer {
             return Ok(Self::Picture(Box::new(writer)));
         }
         let (bext, ixml) = (output.notes.bext(), output.notes.ixml());
-        WaveWriter::create(&target, output.form, &bext, &ixml, file.replace).map(Self::Wave)
+        WaveWriter::create(&target, output.form, &bext, &ixml, file.replace)
+            .map(|own| Self::Wave(Box::new(own)))
     }
 
     fn write(&mut self, tracks: &[Vec<f32>]) -> Result<(), MediaError> {

@@ -91,7 +91,8 @@ function Ready({ day, view }: { day: Day; view: SoundView }) {
     undo: () => turn('undo'),
     redo: () => turn('redo'),
   });
-  useKeys(keys);
+  // While a picture is listened to, the space bar is its own.
+  useKeys(listening ? keys.filter(({ on }) => !Object.hasOwn(on, 'Space')) : keys);
 
   const failed = files.filter(({ report }) => report.state === 'failed').length;
   return (
