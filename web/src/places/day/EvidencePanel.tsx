@@ -8,7 +8,7 @@ import { LookAgain } from './LookAgain';
 import { PassNotes } from './PassNotes';
 import { Piece } from './Piece';
 import { Several } from './Several';
-import { SoundUnder } from './SoundUnder';
+import { SoundUnder } from '../../parts/SoundUnder';
 import type { Rough } from './useRough';
 import type { Chosen } from '../../model/chosen';
 import { islandOf, lies } from '../../model/island';

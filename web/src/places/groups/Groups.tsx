@@ -1,6 +1,8 @@
+import { useQuery } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { Link, useLocation } from 'wouter';
 import { useCommands, useRefresh } from '../../api/commands';
+import { soundQuery } from '../../api/queries';
 import type { Day } from '../../api/day';
 import type { Angle, GroupSummary } from '../../api/types';
 import { frameSeconds, length, rate, timecode } from '../../model/format';
@@ -10,6 +12,7 @@ import { Button } from '../../parts/Button';
 import { Editable } from '../../parts/Editable';
 import { idle } from '../../keys/table';
 import { groupKeys } from './keys';
+import { SoundLaid } from '../../parts/SoundUnder';
 import { Stamp, hue } from '../../parts/Stamp';
 import { Turn, useTurned } from '../../parts/Turn';
 import { useKeys } from '../../keys/useKeys';
@@ -101,6 +104,7 @@ function Detail({ day, summary }: { day: Day; summary: GroupSummary }) {
   const label = (frame: number) => timecode({ ...group.start, frames: group.start.frames + frame });
   const all = summary.covered_by_all;
   const island = islandOf(day, group.component);
+  const sound = useQuery(soundQuery).data?.groups.find(({ report }) => report.belongs_to === group.name);
   const facts: [string, string][] = [
     ['Format', `${group.width}×${group.height} · ${rate(group.start.rate)} fps`],
     ['Starts', timecode(group.start)],
@@ -173,6 +177,12 @@ function Detail({ day, summary }: { day: Day; summary: GroupSummary }) {
         <p className="pt-2 text-[12px] text-soft">
           Between the upright lines every angle runs, without a hole.
         </p>
+      )}
+      {sound && (
+        <>
+          <h2 className="pt-6 pb-2 text-[14px] font-semibold">Sound that goes out</h2>
+          <SoundLaid report={sound.report} />
+        </>
       )}
     </section>
   );

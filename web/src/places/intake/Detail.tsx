@@ -6,6 +6,7 @@ import { useJobs, type Day } from '../../api/day';
 import type { ChannelState, ClipView } from '../../api/types';
 import { bytes, length, rate, signed, timecode } from '../../model/format';
 import { hue } from '../../parts/Stamp';
+import { SoundUnder } from '../../parts/SoundUnder';
 import { Waves } from '../../draw/Waves';
 
 /** One clip: picture, waveform of every channel, and what its file says. */
@@ -176,6 +177,9 @@ function Facts({ clip, failed }: { clip: ClipView; failed: string | undefined })
           </button>
         </p>
       )}
+      <div className="-mt-2 pb-1 empty:hidden">
+        <SoundUnder clip={clip} />
+      </div>
       <dl className="text-[12px]">
         {[...known, ...tags].map(([name, value], i) => (
           <div

@@ -1,8 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'wouter';
-import { soundQuery } from '../../api/queries';
-import type { ClipView } from '../../api/types';
-import { length } from '../../model/format';
+import { soundQuery } from '../api/queries';
+import type { ClipView, MadeReport } from '../api/types';
+import { length } from '../model/format';
 
 /** Which sound lies under a picture: its files, how many tracks, where there is none. */
 export function SoundUnder({ clip }: { clip: ClipView }) {
@@ -12,9 +12,18 @@ export function SoundUnder({ clip }: { clip: ClipView }) {
   const without = sound.without.find(({ path }) => path === clip.relative);
   if (!report)
     return without ? <p className="border-t border-line py-2 text-soft">No sound: {without.why}.</p> : null;
-  const files = report.sources.flatMap((source) => source.files.map((path) => path.split('/').at(-1)));
   return (
     <div className="border-t border-line py-2" data-testid="sound-under">
+      <SoundLaid report={report} />
+    </div>
+  );
+}
+
+/** What lies in a file of sound that is to be made: its tracks, what is done about each clock, where nobody ran. */
+export function SoundLaid({ report }: { report: MadeReport }) {
+  const files = report.sources.flatMap((source) => source.files.map((path) => path.split('/').at(-1)));
+  return (
+    <>
       <p>
         <span className="font-semibold">{report.tracks.length} tracks</span> from{' '}
         <span className="num">{files.join(', ')}</span>
@@ -33,6 +42,6 @@ export function SoundUnder({ clip }: { clip: ClipView }) {
       <Link href="/turnover/sound" className="text-accent underline">
         Sound onto pictures
       </Link>
-    </div>
+    </>
   );
 }
