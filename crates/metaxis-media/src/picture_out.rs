@@ -35,6 +35,9 @@ pub struct PictureForm {
 /// Name of the note that holds a file's uid.
 const UID: &str = "metaxis_uid";
 
+/// A hash of each stream to the standard output.
+const HASHED: [&str; 5] = ["-f", "streamhash", "-hash", "sha256", "pipe:1"];
+
 impl PictureForm {
     /// What became of a file that ffmpeg could not write, in words of use.
     fn refused(&self, source: &Path, target: &Path, e: MediaError) -> MediaError {
@@ -103,17 +106,11 @@ impl PictureForm {
         if is_mov {
             tool = tool.args(["-movie_timescale", &self.rate.to_string()]);
         }
-        tool.args(["-fflags", "+bitexact"]).args(muxer.iter().copied()).into_file(aside).args([
-            "-map",
-            "0:v:0",
-            "-c",
-            "copy",
-            "-f",
-            "streamhash",
-            "-hash",
-            "sha256",
-            "pipe:1",
-        ])
+        tool.args(["-fflags", "+bitexact"])
+            .args(muxer.iter().copied())
+            .into_file(aside)
+            .args(["-map", "0:v:0", "-c", "copy"])
+            .args(HASHED)
     }
 }
 
@@ -206,19 +203,8 @@ impl PictureWriter {
         let whole = Tool::ffmpeg(&aside)
             .args(["-threads", "1", "-i"])
             .file(&aside)
-            .args([
-                "-map",
-                "0:v:0",
-                "-map",
-                "0:a?",
-                "-c",
-                "copy",
-                "-f",
-                "streamhash",
-                "-hash",
-                "sha256",
-                "pipe:1",
-            ])
+            .args(["-map", "0:v:0", "-map", "0:a?", "-c", "copy"])
+            .args(HASHED)
             .output(1 << 16, &stop)?;
         let there = hashes_of(&whole);
         let written: Vec<String> = hashes.into_iter().map(hex).collect();
@@ -258,8 +244,14 @@ fn hashes_of(list: &[u8]) -> Vec<String> {
 
 /// The hash of a file's decoded pictures.
 fn pictures_of(path: &Path, stop: &Stop) -> Result<Vec<String>, MediaError> {
-    let hash = ["-map", "0:v:0", "-fps_mode", "passthrough", "-f", "streamhash", "-hash", "sha256", "pipe:1"];
-    Tool::ffmpeg(path).args(["-i"]).file(path).args(hash).output(1 << 16, stop).map(|list| hashes_of(&list))
+    let all = ["-map", "0:v:0", "-fps_mode", "passthrough"];
+    Tool::ffmpeg(path)
+        .args(["-i"])
+        .file(path)
+        .args(all)
+        .args(HASHED)
+        .output(1 << 16, stop)
+        .map(|list| hashes_of(&list))
 }
 
 /// What tells the content of a file written by [`PictureWriter`] from any other, where one is at `path`.

@@ -1,7 +1,8 @@
 import { getBytes } from '../api/client';
 import type { HeardView } from '../api/types';
+import { Nodes } from './nodes';
 import { why } from './picture';
-import { startAt, type HeardFeed } from './sound';
+import type { HeardFeed } from './sound';
 import type { TrackMix } from './mix';
 
 /** Seconds of sound given to the hardware ahead of its time. */
@@ -18,7 +19,7 @@ type Piece = { from: number; tracks: Float32Array<ArrayBuffer>[] };
 export class LaidFeed implements HeardFeed {
   readonly angle = null;
   private run = 0;
-  private readonly nodes = new Set<AudioBufferSourceNode>();
+  private readonly nodes = new Nodes();
   private first: { from: number; piece: Promise<Piece> } | null = null;
 
   /** `begins` is where the wall's clock has the first sample. */
@@ -93,14 +94,13 @@ export class LaidFeed implements HeardFeed {
       const node = context.createBufferSource();
       node.buffer = buffer;
       node.connect(this.mix.track(i));
-      startAt(node, start, 0, samples.length / rate, 1, this.nodes);
+      this.nodes.start(node, start, 0, samples.length / rate);
     });
   }
 
   stop() {
     this.run++;
-    for (const node of this.nodes) node.stop();
-    this.nodes.clear();
+    this.nodes.stop();
   }
 
   dispose() {

@@ -1,6 +1,7 @@
 import { ALL_FORMATS, AudioBufferSink, Input, UrlSource } from 'mediabunny';
 import type { Angle } from '../api/types';
 import { axisAt, clipAt, end, pace } from '../model/axis';
+import { Nodes } from './nodes';
 import { why } from './picture';
 
 /** Seconds of sound given to the hardware ahead of its time. */
@@ -18,36 +19,13 @@ export interface HeardFeed {
   dispose(): void;
 }
 
-/** What is asked for sooner than this from now is heard when it can be, nobody knows when exactly; seconds. */
-const SAFE_S = 0.1;
-
-/**
- * Starts `length` seconds of a node's buffer from `head` on, at a moment of the sound's time. Of what comes too late the
- * beginning is left out: what is heard is in step all the same. `nodes` has it as long as it sounds.
- */
-export function startAt(
-  node: AudioBufferSourceNode,
-  at: number,
-  head: number,
-  length: number,
-  speed: number,
-  nodes: Set<AudioBufferSourceNode>,
-) {
-  const begin = Math.max(at, node.context.currentTime + SAFE_S);
-  const passed = (begin - at) * speed;
-  if (passed >= length) return;
-  node.onended = () => nodes.delete(node);
-  nodes.add(node);
-  node.start(begin, head + passed, length - passed);
-}
-
 /** Makes what is heard on the sound that is opened; `onTrouble` is told why nothing is, or that there is nothing wrong. */
 export type Voices = (context: AudioContext, onTrouble: (why: string | null) => void) => HeardFeed[];
 
 /** Plays an angle's sound from any moment of the axis, exactly at the moments the clock says. */
 export class SoundFeed implements HeardFeed {
   private run = 0;
-  private readonly nodes = new Set<AudioBufferSourceNode>();
+  private readonly nodes = new Nodes();
   private readonly inputs = new Map<number, Input>();
 
   constructor(
@@ -105,13 +83,12 @@ export class SoundFeed implements HeardFeed {
     node.buffer = buffer;
     node.playbackRate.value = speed;
     node.connect(this.out);
-    startAt(node, at, head, length, speed, this.nodes);
+    this.nodes.start(node, at, head, length);
   }
 
   stop() {
     this.run++;
-    for (const node of this.nodes) node.stop();
-    this.nodes.clear();
+    this.nodes.stop();
   }
 
   dispose() {

@@ -1,6 +1,7 @@
 //! Documents for the cutting room, as values turned into bytes.
 
 mod cut_list;
+mod items;
 mod otio;
 mod recut;
 mod sound;

@@ -1,11 +1,14 @@
 //! OpenTimelineIO documents (schemas Timeline.1, Stack.1, Track.1, Clip.2, Gap.1, LinearTimeWarp.1,
 //! ExternalReference.1).
 
-use super::{LaidSound, Source, Sources, sound::sound_tracks};
+use super::{
+    LaidSound, Source, Sources,
+    items::{gap, range, time, track, warp},
+    sound::sound_tracks,
+};
 use crate::{
     group::{Angle, AnglePart, Group},
     line::Line,
-    time::FrameRate,
 };
 use serde_json::{Value, json};
 
@@ -67,16 +70,6 @@ fn run(group: &Group, sources: &Sources, angle: &Angle, (from, to): (i64, i64), 
         .collect()
 }
 
-/// Nothing for so long.
-pub(super) fn gap(length: f64, rate: f64) -> Value {
-    json!({
-        "OTIO_SCHEMA": "Gap.1", "name": "", "metadata": {}, "effects": [], "markers": [], "enabled": true,
-        "source_range": {
-            "OTIO_SCHEMA": "TimeRange.1", "start_time": at_rate(0.0, rate), "duration": at_rate(length, rate),
-        },
-    })
-}
-
 fn clip(group: &Group, part: &AnglePart, source: &Source, (begin, end): (i64, i64), sound: bool) -> Value {
     let rate = part.rate;
     let origin = source.first_frame(rate);
@@ -116,21 +109,6 @@ fn clip(group: &Group, part: &AnglePart, source: &Source, (begin, end): (i64, i6
     })
 }
 
-/// Played at another speed than its own.
-pub(super) fn warp(speed: f64) -> Value {
-    json!({
-        "OTIO_SCHEMA": "LinearTimeWarp.1", "name": "", "effect_name": "LinearTimeWarp", "metadata": {},
-        "enabled": true, "time_scalar": speed,
-    })
-}
-
-pub(super) fn track(name: &str, kind: &str, children: Vec<Value>) -> Value {
-    json!({
-        "OTIO_SCHEMA": "Track.1", "name": name, "kind": kind, "metadata": {}, "source_range": null,
-        "effects": [], "markers": [], "enabled": true, "children": children,
-    })
-}
-
 fn timeline(name: &str, group: &Group, tracks: Vec<Value>) -> Value {
     json!({
         "OTIO_SCHEMA": "Timeline.1",
@@ -142,16 +120,4 @@ fn timeline(name: &str, group: &Group, tracks: Vec<Value>) -> Value {
             "effects": [], "markers": [], "enabled": true, "children": tracks,
         },
     })
-}
-
-fn time(frames: i64, rate: FrameRate) -> Value {
-    at_rate(frames as f64, rate.as_f64())
-}
-
-pub(super) fn at_rate(value: f64, rate: f64) -> Value {
-    json!({ "OTIO_SCHEMA": "RationalTime.1", "value": value, "rate": rate })
-}
-
-fn range(start: i64, length: i64, rate: FrameRate) -> Value {
-    json!({ "OTIO_SCHEMA": "TimeRange.1", "start_time": time(start, rate), "duration": time(length, rate) })
 }

@@ -2,7 +2,7 @@
 
 use super::{
     Sources,
-    otio::{at_rate, gap, track, warp},
+    items::{at_rate, gap, track, warp},
 };
 use crate::{
     clip::{ClipId, DeviceId},

@@ -3,7 +3,9 @@
 mod kept;
 mod sound;
 mod sync;
+mod synced;
 
 pub use crate::each::Progress;
 pub use sound::{SoundAsked, SoundError, not_written, sound};
-pub use sync::{SyncError, SyncPlan, sync};
+pub use sync::sync;
+pub use synced::{SyncError, SyncPlan};

@@ -1,6 +1,6 @@
 //! `metaxis sound`: folders in, the recorders' sound under every picture out, as broadcast WAV.
 
-use super::sync::{SyncError, SyncPlan, Synced, synced};
+use super::synced::{SyncError, SyncPlan, Synced, synced};
 use crate::{
     each::{Progress, each},
     sound::{SoundClip, SoundDay, SoundFile, room_for, write},
