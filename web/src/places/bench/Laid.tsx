@@ -137,7 +137,13 @@ export function Laid({ day, pair, third, whole, range, isPlaced, onShift, onBrea
   const pointAt = (number: number) => points.find(({ along }) => along === POINTS[number]?.[0]);
   const showPoint = (number: number) => {
     const point = pointAt(number);
-    if (!point) return say('Nothing stands out in both there: play it from here with space.');
+    if (!point) {
+      return say(
+        looking
+          ? 'What is sharp in both is still being looked for: again in a moment.'
+          : 'Nothing stands out in both there: play it from here with space.',
+      );
+    }
     const moment = axisOf(here, point.clip_s);
     setView(showing({ from: moment - ABOUT_S, to: moment + ABOUT_S }, moment, whole));
     around(moment);
