@@ -1766,7 +1766,11 @@ clipped: number, bytes: number,
 /**
  * BLAKE3 hash of the content.
  */
-hash: string, };
+hash: string, 
+/**
+ * Tells what it is made of, and how, from everything else.
+ */
+uid: string, };
 
 export type SoundFileView = { 
 /**
