@@ -39,7 +39,7 @@ test:
 
 # Writes web/src/api/types.ts from the server's types.
 types:
-	METAXIS_WRITE_TYPES=1 cargo test --quiet -p metaxis-server --test api_types
+	METAXIS_WRITE_TYPES=1 cargo test --quiet --workspace --test api_types
 
 # Measures and prints: playback of four angles over a minute, and the sync of the demo against its truth.
 bench: web/dist/index.html

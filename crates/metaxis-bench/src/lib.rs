@@ -11,6 +11,7 @@ mod peak;
 mod rolling;
 mod score;
 mod shoot;
+mod speed;
 mod table;
 mod troubles;
 mod world;
@@ -20,4 +21,11 @@ pub use kinds::{KINDS, Kind};
 pub use peak::watch;
 pub use score::Tally;
 pub use shoot::{Shoot, Take};
+pub use speed::{DAY, Day, ONE_FILE, write_speed};
 pub use table::table;
+
+#[cfg(test)]
+mod tests {
+    mod trials;
+    mod troubles;
+}

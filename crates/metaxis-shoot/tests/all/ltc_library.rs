@@ -14,7 +14,7 @@ fn ltc_box() -> &'static PathBuf {
     MADE.get_or_init(|| {
         let program =
             PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join(format!("ltc_box_{}", std::process::id()));
-        let source = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/ltc_box.c");
+        let source = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/all/ltc_box.c");
         let built = Command::new("cc").args(["-O1", "-o"]).arg(&program).args([source, "-lltc"]).status();
         assert!(
             built.expect("a C compiler").success(),

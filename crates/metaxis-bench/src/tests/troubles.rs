@@ -1,6 +1,6 @@
 //! What goes wrong outside, and shoots that once came out wrong: nothing is invented, and what is wrong is not solid.
 
-use metaxis_bench::{KINDS, Shoot, Tally};
+use crate::{KINDS, Shoot, Tally};
 use metaxis_core::sync::DayResult;
 
 /// A shoot of a kind, what became of it, and the count.

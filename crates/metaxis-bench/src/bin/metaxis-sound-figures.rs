@@ -3,7 +3,7 @@
 
 use anyhow::{Context, Result, ensure};
 use clap::Parser;
-use metaxis_bench::watch;
+use metaxis_bench::{DAY, Day, ONE_FILE, write_speed};
 use metaxis_core::sound::{MadeState, SoundReport};
 use metaxis_shoot::{
     AudioTimecode, ClipPlan, Container, DevicePlan, FileTimecode, Loss, PicturePlan, Programme, Scenario,
@@ -15,7 +15,6 @@ use std::{
     fs,
     path::{Path, PathBuf},
     process::{Command, Stdio},
-    time::Instant,
 };
 
 /// Writes sound for simulated shoots and prints how far it is off, the worst first.
@@ -29,6 +28,9 @@ struct Args {
     /// Only the kinds whose names hold this.
     #[arg(long, default_value = "")]
     only: String,
+    /// Hours that eight channels were recorded of the day whose writing is timed; an hour takes 12 GB of disk while it runs.
+    #[arg(long, default_value_t = 1.0)]
+    hours: f64,
     /// Where the files go while it runs.
     #[arg(long)]
     folder: Option<PathBuf>,
@@ -185,85 +187,12 @@ fn main() -> Result<()> {
     println!("{:36} {:>22} {:>12} {:>10} {:>12}", "kind", "asked", "worst", "at", "moments");
     rows.iter().for_each(|(_, row)| println!("{row}"));
     if args.only.is_empty() || args.only == "speed" {
-        let folder = tempfile::tempdir_in(&root)?;
-        speed(&args.metaxis, args.minutes.min(10.0) * 60.0, folder.path())?;
-    }
-    Ok(())
-}
-
-/// Runs ffmpeg, which has all it needs in its arguments and `to`.
-fn ffmpeg(arguments: &[&str], to: &Path) -> Result<()> {
-    let mut own = Command::new("ffmpeg");
-    let done = own.args(["-nostdin", "-loglevel", "error", "-y"]).args(arguments).arg(to).status()?;
-    ensure!(done.success(), "ffmpeg ended with {done}");
-    Ok(())
-}
-
-/// Prints how fast the sound of a recorder of eight channels is written for a picture, against copying its file on the same disk in
-/// the same run, and how much memory that takes.
-fn speed(metaxis: &Path, length_s: f64, folder: &Path) -> Result<()> {
-    let media = folder.join("media");
-    for device in ["CAM_A", "REC"] {
-        fs::create_dir_all(media.join(device))?;
-    }
-    let (recorder, camera) = (media.join("REC/R001.wav"), media.join(CAMERA));
-    let noise = format!("anoisesrc=r=48000:c=pink:seed=3:a=0.3:d={length_s}");
-    let eight = "pan=8c|c0=c0|c1=c0|c2=c0|c3=c0|c4=c0|c5=c0|c6=c0|c7=c0";
-    ffmpeg(&["-f", "lavfi", "-i", &noise, "-af", eight, "-c:a", "pcm_s24le"], &recorder)?;
-    let black = format!("color=black:s=64x36:r=25:d={length_s}");
-    let picture = ["-c:v", "libx264", "-preset", "ultrafast", "-c:a", "pcm_s16le"];
-    ffmpeg(
-        &[&["-f", "lavfi", "-i", &noise, "-f", "lavfi", "-i", &black][..], &picture[..]].concat(),
-        &camera,
-    )?;
-    let bytes = fs::metadata(&recorder)?.len() as f64;
-    let copy = || -> Result<f64> {
-        let begin = Instant::now();
-        let to = folder.join("copy.wav");
-        fs::copy(&recorder, &to)?;
-        fs::File::open(&to)?.sync_all()?;
-        Ok(begin.elapsed().as_secs_f64())
-    };
-    for correct in ["leave", "resample"] {
-        let mut runs = vec![];
-        for _ in 0..4 {
-            let copy_s = copy()?;
-            let (write_s, peak_mib) = written(metaxis, correct, folder, &media)?;
-            runs.push((copy_s / write_s, write_s, peak_mib));
+        for day in [ONE_FILE, Day { hours: args.hours, ..DAY }] {
+            let folder = tempfile::tempdir_in(&root)?;
+            write_speed(&args.metaxis, day, folder.path())?;
         }
-        // The first also syncs.
-        runs.remove(0);
-        runs.sort_by(|a, b| a.0.total_cmp(&b.0));
-        let (ratio, write_s, peak_mib) = runs[1];
-        println!(
-            "eight channels, {correct}: written at {ratio:.2} x the speed of a copy ({:.0} MB/s; {:.0} x real time a channel), {peak_mib:.0} MiB",
-            bytes / write_s / 1e6,
-            8.0 * length_s / write_s
-        );
     }
     Ok(())
-}
-
-/// Seconds of writing, and the most memory that the program held.
-fn written(metaxis: &Path, correct: &str, folder: &Path, media: &Path) -> Result<(f64, f64)> {
-    let report = folder.join("report.json");
-    let child = Command::new(metaxis)
-        .arg("sound")
-        .arg(media)
-        .args(["--replace", "--correct", correct, "--out"])
-        .arg(folder.join("out"))
-        .arg("--report")
-        .arg(&report)
-        .env("XDG_CACHE_HOME", folder.join("cache"))
-        .stderr(Stdio::null())
-        .spawn()?;
-    let peak_mib = watch(child)?;
-    let report: SoundReport = serde_json::from_slice(&fs::read(&report)?)?;
-    ensure!(
-        report.files.iter().any(|file| file.path == WRITTEN && file.tracks.len() == 8),
-        "not all was written"
-    );
-    Ok((report.write_s, peak_mib))
 }
 
 fn measure(metaxis: &Path, kind: Kind, length_s: f64, folder: &Path) -> Result<(f64, String)> {

@@ -1,6 +1,6 @@
 //! The measuring itself: kinds of shoots run, and what is wrong is counted as wrong.
 
-use metaxis_bench::{KINDS, Shoot, Tally, table};
+use crate::{KINDS, Shoot, Tally, table};
 use metaxis_core::sync::{DayResult, Effort, Verdict};
 
 fn make(name: &str, seed: u64) -> Shoot {

@@ -1,0 +1,9 @@
+//! The simulator's tests, one program: each file is linked once.
+
+mod audio_timecode;
+mod field;
+mod large;
+mod ltc_library;
+mod shoot;
+mod strikes;
+mod takes;
