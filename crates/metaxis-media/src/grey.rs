@@ -39,7 +39,7 @@ pub fn grey_frames(
         .within(LIMIT)
         .args(["-threads", "1", "-seek_timestamp", "1", "-ss", &format!("{seek_s:.6}"), "-i"])
         .file(path)
-        .args(["-map", "0:v:0", "-an", "-sn", "-dn", "-frames:v", &times_s.len().to_string()])
+        .args(["-map", "0:V:0", "-an", "-sn", "-dn", "-frames:v", &times_s.len().to_string()])
         .args(["-fps_mode", "passthrough", "-vf", &format!("scale={width}:{height}:flags=area,format=gray")])
         .args(["-f", "rawvideo", "-"])
         .output((MOST * width * height) as u64, stop)?;
@@ -63,7 +63,7 @@ fn times(
     let text = Tool::ffprobe(path)
         .within(LIMIT)
         .args(["-read_intervals", &format!("{seek_s:.6}%{last_s:.6}")])
-        .args(["-select_streams", "v:0", "-show_entries", "packet=pts_time", "-of", "csv=print_section=0"])
+        .args(["-select_streams", "V:0", "-show_entries", "packet=pts_time", "-of", "csv=print_section=0"])
         .file(path)
         .output(1 << 20, stop)?;
     let text = String::from_utf8_lossy(&text);

@@ -8,7 +8,7 @@ use nix::{
 use std::{
     ffi::OsString,
     fs::{self, File, OpenOptions, TryLockError},
-    io,
+    io::{self, Write},
     path::{Path, PathBuf},
 };
 
@@ -103,6 +103,16 @@ impl Made {
         }
         Ok(())
     }
+}
+
+/// Writes a file of these bytes: whole under its name, or not at all.
+///
+/// # Errors
+/// [`MediaError::Write`]; [`MediaError::Taken`] where the name is taken and not to be replaced.
+pub fn write_whole(target: &Path, bytes: &[u8], replace: bool) -> Result<(), MediaError> {
+    let mut made = Made::begin(target, replace)?;
+    made.file.write_all(bytes).map_err(|e| made.refused(&e))?;
+    made.keep(replace)
 }
 
 impl Drop for Made {

@@ -20,7 +20,7 @@ pub fn make_proxy(path: &Path, cached: &CachedClip, stop: &Stop) -> Result<(), M
         Tool::ffmpeg(path)
             .args(["-threads", "1", "-i"])
             .file(path)
-            .args(["-map", "0:v:0", "-an", "-sn", "-dn", "-fps_mode", "passthrough", "-enc_time_base", "-1"])
+            .args(["-map", "0:V:0", "-an", "-sn", "-dn", "-fps_mode", "passthrough", "-enc_time_base", "-1"])
             .args([
                 "-vf",
                 &format!(
@@ -43,7 +43,7 @@ pub fn make_proxy(path: &Path, cached: &CachedClip, stop: &Stop) -> Result<(), M
 pub fn frame_timing(cached: &CachedClip, stop: &Stop) -> Result<FrameTiming, MediaError> {
     let proxy = cached.proxy();
     let text = Tool::ffprobe(&proxy)
-        .args(["-select_streams", "v:0", "-show_entries", "packet=pts_time", "-of", "csv=print_section=0"])
+        .args(["-select_streams", "V:0", "-show_entries", "packet=pts_time", "-of", "csv=print_section=0"])
         .file(&proxy)
         .output(256 << 20, stop)?;
     let text = String::from_utf8_lossy(&text);
@@ -103,7 +103,7 @@ pub fn make_thumbnail(
         Tool::ffmpeg(path)
             .args(["-ss", &format!("{:.3}", facts.duration_s / 3.0), "-i"])
             .file(path)
-            .args(["-map", "0:v:0", "-frames:v", "1", "-vf", "scale=160:-2", "-f", "mjpeg"])
+            .args(["-map", "0:V:0", "-frames:v", "1", "-vf", "scale=160:-2", "-f", "mjpeg"])
             .into_file(part)
             .output(0, stop)
             .map(|_| ())

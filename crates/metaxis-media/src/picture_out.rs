@@ -1,7 +1,7 @@
 //! A picture written again with other sound: its own stream bit for bit, in a MOV or an MXF (OP1a).
 
-use crate::{MediaError, Stop, Tool, WaveWritten, made::Made, tool::Fed, wave_out::to_24_bits};
-use metaxis_core::sound::Container;
+use crate::{MediaError, Stop, Tool, WaveWritten, made::Made, open::open_file, packed::pack, tool::Fed};
+use metaxis_core::sound::{Container, Depth};
 use sha2::{Digest, Sha256};
 use std::{
     io,
@@ -42,9 +42,14 @@ impl PictureForm {
     /// What became of a file that ffmpeg could not write, in words of use.
     fn refused(&self, source: &Path, target: &Path, e: MediaError) -> MediaError {
         let MediaError::Tool { detail, .. } = e else { return e };
-        let full = "No space left on device";
-        let detail = if detail.contains(full) {
+        // What a disk refuses has nothing to do with what is written.
+        let by_disk = ["File too large", "Input/output error", "Read-only file system"];
+        let full = ["No space left on device", "Disk quota exceeded"];
+        let says = |words: &[&'static str]| words.iter().find(|word| detail.contains(**word)).copied();
+        let detail = if says(&full).is_some() {
             "the disk is full: make room, then write again".to_owned()
+        } else if let Some(why) = says(&by_disk) {
+            format!("{why}; check the disk, then write again")
         } else {
             let name = source.file_name().unwrap_or_default().to_string_lossy();
             let (this, other) =
@@ -66,7 +71,7 @@ impl PictureForm {
             .file(source)
             .args(["-f", "s24le", "-protocol_whitelist", "pipe", "-itsoffset", &self.delay_s.to_string()])
             .args(["-ar", &self.rate.to_string(), "-ac", &count.to_string(), "-i", "pipe:0"])
-            .args(["-filter_complex", &filter, "-map", "0:v:0"]);
+            .args(["-filter_complex", &filter, "-map", "0:V:0"]);
         for n in 0..count {
             tool = tool.args(["-map", &format!("[t{n}]")]);
         }
@@ -109,7 +114,7 @@ impl PictureForm {
         tool.args(["-fflags", "+bitexact"])
             .args(muxer.iter().copied())
             .into_file(aside)
-            .args(["-map", "0:v:0", "-c", "copy"])
+            .args(["-map", "0:V:0", "-c", "copy"])
             .args(HASHED)
     }
 }
@@ -167,21 +172,11 @@ impl PictureWriter {
     pub fn write(&mut self, tracks: &[Vec<f32>]) -> Result<(), MediaError> {
         let count = (tracks.first().map_or(0, Vec::len) as u64).min(self.left) as usize;
         self.left -= count as u64;
-        let frame = 3 * self.form.tracks.len();
-        self.bytes.clear();
-        self.bytes.resize(count * frame, 0);
-        for (number, track) in tracks.iter().enumerate() {
-            let mut own = Vec::with_capacity(3 * count);
-            for (frame, value) in self.bytes.chunks_exact_mut(frame).zip(track) {
-                let (sample, clipped) = to_24_bits(*value);
-                self.clipped += u64::from(clipped);
-                frame[3 * number..][..3].copy_from_slice(&sample);
-                own.extend(sample);
-            }
-            self.hashes[number].update(&own);
-            self.peaks[number] =
-                track[..count].iter().fold(self.peaks[number], |most, value| most.max(value.abs()));
+        for ((track, hash), peak) in tracks.iter().zip(&mut self.hashes).zip(&mut self.peaks) {
+            pack(Depth::Pcm24, &[track], count, &mut self.bytes, std::slice::from_mut(peak));
+            hash.update(&self.bytes);
         }
+        self.clipped += pack(Depth::Pcm24, tracks, count, &mut self.bytes, &mut self.peaks);
         let fed = self.fed.write(&self.bytes);
         fed.map_err(|e| self.form.refused(&self.source, self.made.target(), e))
     }
@@ -203,7 +198,7 @@ impl PictureWriter {
         let whole = Tool::ffmpeg(&aside)
             .args(["-threads", "1", "-i"])
             .file(&aside)
-            .args(["-map", "0:v:0", "-map", "0:a?", "-c", "copy"])
+            .args(["-map", "0:V:0", "-map", "0:a?", "-c", "copy"])
             .args(HASHED)
             .output(1 << 16, &stop)?;
         let there = hashes_of(&whole);
@@ -244,7 +239,7 @@ fn hashes_of(list: &[u8]) -> Vec<String> {
 
 /// The hash of a file's decoded pictures.
 fn pictures_of(path: &Path, stop: &Stop) -> Result<Vec<String>, MediaError> {
-    let all = ["-map", "0:v:0", "-fps_mode", "passthrough"];
+    let all = ["-map", "0:V:0", "-fps_mode", "passthrough"];
     Tool::ffmpeg(path)
         .args(["-i"])
         .file(path)
@@ -254,8 +249,28 @@ fn pictures_of(path: &Path, stop: &Stop) -> Result<Vec<String>, MediaError> {
         .map(|list| hashes_of(&list))
 }
 
+/// Whether the end of an MXF is there: the random index pack (SMPTE ST 377-1, 12), whose length is its last four bytes. All that a
+/// MOV is known by is at its end anyway.
+fn ends_as_it_should(path: &Path) -> io::Result<bool> {
+    const KEY: [u8; 4] = [0x06, 0x0e, 0x2b, 0x34];
+    if path.extension().is_none_or(|own| own != "mxf") {
+        return Ok(true);
+    }
+    let file = open_file(path)?;
+    let length = file.metadata()?.len();
+    let mut last = [0; 4];
+    file.read_exact_at(&mut last, length.saturating_sub(4))?;
+    let at = length.checked_sub(u64::from(u32::from_be_bytes(last)));
+    let mut key = [0; 4];
+    file.read_exact_at(&mut key, at.unwrap_or(length))?;
+    Ok(key == KEY)
+}
+
 /// What tells the content of a file written by [`PictureWriter`] from any other, where one is at `path`.
 pub fn written_picture_uid(path: &Path, stop: &Stop) -> Option<String> {
+    if !ends_as_it_should(path).unwrap_or(false) {
+        return None;
+    }
     let tags = ["-show_entries", "format_tags", "-of", "default=noprint_wrappers=1"];
     let said = Tool::ffprobe(path).args(tags).file(path).output(1 << 20, stop).ok()?;
     let said = String::from_utf8_lossy(&said);

@@ -1,6 +1,9 @@
 //! A file's sound read from any sample on, all channels, as it was recorded.
 
-use crate::{MediaError, Stop, decoder, wav::WavLayout};
+use crate::{
+    MediaError, Stop, decoder,
+    wav::{WavLayout, finite},
+};
 use metaxis_core::{clip::SoundFacts, sound::Samples};
 use std::{
     collections::VecDeque,
@@ -55,9 +58,9 @@ impl SoundFile {
         })
     }
 
-    fn fill(&mut self, begin: i64, end: i64) -> Result<(), MediaError> {
+    /// Fills `out` from its sample `place` on with what lies from `begin` to `end`.
+    fn fill(&mut self, begin: i64, end: i64, out: &mut [Vec<f32>], place: usize) -> Result<(), MediaError> {
         let Self { path, channels, kind, interleaved, .. } = self;
-        interleaved.clear();
         match kind {
             Kind::Plain(layout, bytes) => {
                 bytes.resize((end - begin) as usize * layout.frame, 0);
@@ -66,9 +69,16 @@ impl SoundFile {
                     io::ErrorKind::UnexpectedEof => MediaError::Changed { path: path.clone() },
                     _ => MediaError::Read { path: path.clone(), source },
                 })?;
-                layout.convert(bytes, interleaved);
+                layout.spread(bytes, out, place);
             }
-            Kind::Coded(decoding) => decoding.read(begin, end, *channels, interleaved)?,
+            Kind::Coded(decoding) => {
+                interleaved.clear();
+                decoding.read(begin, end, *channels, interleaved)?;
+                for (number, channel) in out.iter_mut().enumerate().take(*channels) {
+                    let own = interleaved.iter().skip(number).step_by(*channels);
+                    channel[place..].iter_mut().zip(own).for_each(|(out, value)| *out = finite(*value));
+                }
+            }
         }
         Ok(())
     }
@@ -82,20 +92,13 @@ impl Samples for SoundFile {
     }
 
     fn read(&mut self, from: i64, out: &mut [Vec<f32>]) -> Result<(), MediaError> {
-        out.iter_mut().for_each(|channel| channel.fill(0.0));
         let length = out.first().map_or(0, Vec::len) as i64;
         let (begin, end) = (from.clamp(0, self.samples), (from + length).clamp(0, self.samples));
-        if begin >= end {
-            return Ok(());
+        if end - begin < length {
+            out.iter_mut().for_each(|channel| channel.fill(0.0));
         }
-        self.fill(begin, end)?;
-        let place = (begin - from) as usize;
-        for (number, channel) in out.iter_mut().enumerate().take(self.channels) {
-            let frames = self.interleaved.chunks_exact(self.channels);
-            // A damaged float is silence, not a blow to the ear.
-            channel[place..].iter_mut().zip(frames).for_each(|(out, frame)| {
-                *out = if frame[number].is_finite() { frame[number] } else { 0.0 };
-            });
+        if begin < end {
+            self.fill(begin, end, out, (begin - from) as usize)?;
         }
         Ok(())
     }

@@ -2,6 +2,7 @@
 
 use crate::{
     open::open_file,
+    packed::unpack,
     riff::{Chunk, walk_chunks},
 };
 use metaxis_core::clip::SoundFacts;
@@ -43,20 +44,33 @@ impl Form {
     }
 
     fn convert(self, bytes: &[u8], out: &mut Vec<f32>) {
-        const TOP: f32 = 1.0 / 2_147_483_648.0;
         match self {
-            Form::Int16 => {
-                out.extend(bytes.as_chunks().0.iter().map(|b| f32::from(i16::from_le_bytes(*b)) / 32_768.0))
-            }
-            Form::Int24 => out.extend(
-                bytes.as_chunks().0.iter().map(|[a, b, c]| i32::from_le_bytes([0, *a, *b, *c]) as f32 * TOP),
-            ),
-            Form::Int32 => {
-                out.extend(bytes.as_chunks().0.iter().map(|b| i32::from_le_bytes(*b) as f32 * TOP))
-            }
-            Form::Float32 => out.extend(bytes.as_chunks().0.iter().map(|b| f32::from_le_bytes(*b))),
+            Form::Int16 => out.extend(bytes.as_chunks().0.iter().map(|own| int_16(*own))),
+            Form::Int24 => out.extend(bytes.as_chunks().0.iter().map(|own| int_24(*own))),
+            Form::Int32 => out.extend(bytes.as_chunks().0.iter().map(|own| int_32(*own))),
+            Form::Float32 => out.extend(bytes.as_chunks().0.iter().map(|own| f32::from_le_bytes(*own))),
         }
     }
+}
+
+/// One over full scale of 32 bits.
+const TOP: f32 = 1.0 / 2_147_483_648.0;
+
+fn int_16(own: [u8; 2]) -> f32 {
+    f32::from(i16::from_le_bytes(own)) / 32_768.0
+}
+
+fn int_24([low, middle, high]: [u8; 3]) -> f32 {
+    i32::from_le_bytes([0, low, middle, high]) as f32 * TOP
+}
+
+fn int_32(own: [u8; 4]) -> f32 {
+    i32::from_le_bytes(own) as f32 * TOP
+}
+
+/// The sample, where it is one.
+pub(crate) fn finite(value: f32) -> f32 {
+    if value.is_finite() { value } else { 0.0 }
 }
 
 /// Where the samples of an uncompressed WAV, RF64 or BW64 file lie.
@@ -106,9 +120,16 @@ impl WavLayout {
         Ok(Some(Self { file, at, samples, form, frame }))
     }
 
-    /// Interleaved samples out of the bytes of whole frames.
-    pub(crate) fn convert(&self, bytes: &[u8], out: &mut Vec<f32>) {
-        self.form.convert(bytes, out);
+    /// Samples out of the bytes of whole frames: one buffer a channel, from its sample `from` on.
+    pub(crate) fn spread(&self, bytes: &[u8], out: &mut [Vec<f32>], from: usize) {
+        let channels = self.frame / self.form.bytes();
+        match self.form {
+            Form::Int16 => unpack::<2>(bytes, channels, out, from, |word| int_32(word.to_le_bytes())),
+            Form::Int24 => unpack::<3>(bytes, channels, out, from, |word| int_32(word.to_le_bytes())),
+            Form::Int32 => unpack::<4>(bytes, channels, out, from, |word| int_32(word.to_le_bytes())),
+            // A damaged float is silence, not a blow to the ear.
+            Form::Float32 => unpack::<4>(bytes, channels, out, from, |word| finite(f32::from_bits(word))),
+        }
     }
 }
 

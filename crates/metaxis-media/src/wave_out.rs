@@ -1,6 +1,8 @@
 //! Writing broadcast WAV: RIFF, or RF64 (EBU Tech 3306) where it is longer than that can say.
 
-use crate::{MediaError, find_chunk_in, made::Made, open::open_file, parse_ixml, riff::walk_chunks};
+use crate::{
+    MediaError, find_chunk_in, made::Made, open::open_file, packed::pack, parse_ixml, riff::walk_chunks,
+};
 use metaxis_core::sound::Depth;
 use std::{
     io::{self, Write},
@@ -91,26 +93,8 @@ impl WaveWriter {
     pub fn write(&mut self, tracks: &[Vec<f32>]) -> Result<(), MediaError> {
         let count = (tracks.first().map_or(0, Vec::len) as u64).min(self.left) as usize;
         self.left -= count as u64;
-        for (peak, track) in self.peaks.iter_mut().zip(tracks) {
-            *peak = track[..count].iter().fold(*peak, |most, value| most.max(value.abs()));
-        }
         let mut bytes = std::mem::take(&mut self.bytes);
-        let frame = self.form.frame() as usize;
-        bytes.clear();
-        bytes.resize(count * frame, 0);
-        for (number, track) in tracks.iter().enumerate() {
-            let frames = bytes.chunks_exact_mut(frame).zip(track);
-            match self.form.depth {
-                Depth::Float32 => frames.for_each(|(frame, value)| {
-                    frame[4 * number..][..4].copy_from_slice(&value.to_le_bytes());
-                }),
-                Depth::Pcm24 => frames.for_each(|(frame, value)| {
-                    let (sample, clipped) = to_24_bits(*value);
-                    self.clipped += u64::from(clipped);
-                    frame[3 * number..][..3].copy_from_slice(&sample);
-                }),
-            }
-        }
+        self.clipped += pack(self.form.depth, tracks, count, &mut bytes, &mut self.peaks);
         let put = self.put(&bytes);
         self.bytes = bytes;
         put
@@ -178,22 +162,6 @@ pub fn free_bytes(folder: &Path) -> Option<u64> {
     Some(disk.blocks_available().saturating_mul(disk.fragment_size()))
 }
 
-/// Steps of a 24-bit sample from zero to full scale.
-const STEPS: f64 = 8_388_608.0;
-
-/// Added to a float of 64 bits, this leaves its whole number, halves rounded to even, in the low bits: 1.5 · 2^52. Several
-/// times as fast as rounding where the processor has to be asked whether it can.
-const ROUNDS: f64 = 6_755_399_441_055_744.0;
-
-/// A sample in 24 bits, little-endian, and whether it was too loud for them.
-#[inline]
-pub(crate) fn to_24_bits(value: f32) -> ([u8; 3], bool) {
-    let steps = f64::from(value) * STEPS;
-    let whole = (steps.clamp(-STEPS, STEPS - 1.0) + ROUNDS).to_bits();
-    let [low, middle, high, ..] = whole.to_le_bytes();
-    ([low, middle, high], !(-STEPS - 0.5..STEPS - 0.5).contains(&steps))
-}
-
 /// Everything before the first sample of a WAV with these chunks.
 pub fn wave_head(form: WaveForm, bext: &[u8], ixml: &[u8]) -> Vec<u8> {
     let (tag, bits) = match form.depth {
@@ -251,28 +219,4 @@ pub fn wave_head(form: WaveForm, bext: &[u8], ixml: &[u8]) -> Vec<u8> {
         }
     }
     out
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    fn whole(value: f32) -> (i32, bool) {
-        let ([low, middle, high], clipped) = to_24_bits(value);
-        (i32::from_le_bytes([0, low, middle, high]) >> 8, clipped)
-    }
-
-    #[test]
-    fn samples_are_rounded_and_what_is_too_loud_is_cut_off() {
-        let step = 1.0 / 8_388_608.0;
-        for (steps, expected) in [(0.0, 0), (0.5, 0), (1.5, 2), (-0.5, 0), (-1.5, -2), (2.4, 2), (-7.6, -8)] {
-            assert_eq!(whole(steps * step), (expected, false), "{steps}");
-        }
-        assert_eq!((whole(1.0), whole(-1.0)), ((8_388_607, true), (-8_388_608, false)));
-        assert_eq!((whole(7.3), whole(-7.3)), ((8_388_607, true), (-8_388_608, true)));
-        // Every sample of 24 bits that was read is written as it was.
-        for sample in (-8_388_608..8_388_608).step_by(997) {
-            assert_eq!(whole(sample as f32 * step), (sample, false));
-        }
-    }
 }

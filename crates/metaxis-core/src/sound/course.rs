@@ -20,6 +20,11 @@ impl Leg {
     pub fn position(&self, sample: i64) -> f64 {
         self.at + (sample - self.from) as f64 * self.step
     }
+
+    /// Whether it is the sound sample for sample.
+    pub fn is_plain(&self) -> bool {
+        self.step == 1.0 && self.at.fract() == 0.0
+    }
 }
 
 /// Rates of the samples that come out and of the sound's, samples a second.

@@ -72,8 +72,13 @@ impl Render {
     /// Those of the source.
     pub fn read<S: Samples>(&self, source: &mut S, from: i64, out: &mut [Vec<f32>]) -> Result<(), S::Error> {
         let length = out.first().map_or(0, Vec::len) as i64;
-        out.iter_mut().for_each(|channel| channel.fill(0.0));
         let first = self.legs.partition_point(|leg| leg.to <= from);
+        if let Some(leg) = self.legs.get(first).filter(|leg| leg.from + self.fade <= from && leg.is_plain())
+            && leg.to >= from + length
+        {
+            return source.read(leg.position(from) as i64, out);
+        }
+        out.iter_mut().for_each(|channel| channel.fill(0.0));
         for (number, leg) in self.legs.iter().enumerate().skip(first) {
             let (begin, end) = (leg.from.max(from), leg.to.min(from + length));
             if begin >= end {
@@ -115,8 +120,7 @@ impl Render {
     ) -> Result<Vec<Vec<f32>>, S::Error> {
         let count = (end - begin) as usize;
         let channels = source.channels();
-        if leg.step == 1.0 && leg.at.fract() == 0.0 {
-            // Sample for sample: nothing is worked out.
+        if leg.is_plain() {
             let mut whole = vec![vec![0.0; count]; channels];
             source.read(leg.position(begin) as i64, &mut whole)?;
             return Ok(whole);

@@ -8,6 +8,8 @@ pub struct Tracks {
     extents: Vec<(i64, i64)>,
     /// For each source, its channels and the tracks that they go to.
     routes: Vec<Vec<(usize, usize)>>,
+    /// The channels of the source that is being read.
+    channels: Vec<Vec<f32>>,
 }
 
 impl Tracks {
@@ -25,6 +27,7 @@ impl Tracks {
             renders: laid.sources.iter().map(|own| Render::new(own.legs.clone(), own.rates)).collect(),
             extents: laid.sources.iter().map(super::LaidSource::extent).collect(),
             routes: (0..laid.sources.len()).map(of).collect(),
+            channels: vec![],
         }
     }
 
@@ -34,7 +37,7 @@ impl Tracks {
     /// # Errors
     /// Those of a source.
     pub fn read<S: Samples>(
-        &self,
+        &mut self,
         sources: &mut [S],
         from: i64,
         out: &mut [Vec<f32>],
@@ -46,11 +49,12 @@ impl Tracks {
             if begin >= from + length as i64 || end <= from || self.routes[number].is_empty() {
                 continue;
             }
-            let mut channels = vec![vec![0.0; length]; source.channels()];
-            self.renders[number].read(source, from, &mut channels)?;
+            self.channels.resize(source.channels(), vec![]);
+            self.channels.iter_mut().for_each(|channel| channel.resize(length, 0.0));
+            self.renders[number].read(source, from, &mut self.channels)?;
             for &(channel, track) in &self.routes[number] {
                 // Two parts of a track never sound at once: what is added is silence.
-                let heard = channels.get(channel).into_iter().flatten();
+                let heard = self.channels.get(channel).into_iter().flatten();
                 out[track].iter_mut().zip(heard).for_each(|(out, value)| *out += value);
             }
         }
