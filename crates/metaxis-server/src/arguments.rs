@@ -3,7 +3,10 @@
 use anyhow::Result;
 use clap::ValueEnum;
 use metaxis_core::{
-    sound::{Container, Correction, Depth, Fill, Handling, Layout, OwnSound, SoundForm, SoundHabit},
+    sound::{
+        Container, Correction, Depth, Fill, Handling, Layout, OwnSound, PATTERN_WORDS, SoundForm, SoundHabit,
+        TrackChoice, TrackKey, unknown_word,
+    },
     sync::{Effort, Mode},
 };
 use metaxis_server::headless::{SoundAsked, SyncPlan};
@@ -63,6 +66,7 @@ enum LostArg {
 enum PictureArg {
     Mov,
     Mxf,
+    Linked,
 }
 
 #[derive(Clone, Copy, ValueEnum)]
@@ -133,10 +137,14 @@ pub struct SoundArgs {
     /// What is done about every clock; for each what is best unless given.
     #[arg(long, value_enum)]
     correct: Option<CorrectArg>,
+    /// Milliseconds that a re-cut sound may be off, at most.
+    #[arg(long, default_value_t = 10, value_parser = clap::value_parser!(u32).range(1..=1000))]
+    recut_limit: u32,
     /// What stands for samples that were lost.
     #[arg(long, value_enum, default_value = "silence")]
     lost: LostArg,
-    /// With each picture as it is, in a MOV or an MXF (OP1a); as broadcast WAV unless given.
+    /// With each picture as it is, in a MOV or an MXF (OP1a), or only linked to it in an OpenTimelineIO document; as
+    /// broadcast WAV unless given.
     #[arg(long, value_enum)]
     picture: Option<PictureArg>,
     /// What becomes of a picture's own sound: behind the others and switched off, or left out.
@@ -148,6 +156,16 @@ pub struct SoundArgs {
     /// Bits a sample, or floats of 32.
     #[arg(long, value_enum, default_value = "24")]
     bits: BitsArg,
+    /// What tracks are called: text with {track}, {device}, {channel}, {number}, {picture}, {scene} and {take}; as the
+    /// recordings have it unless given.
+    #[arg(long, value_parser = pattern, value_name = "PATTERN")]
+    track_names: Option<String>,
+    /// Tracks that come first, in this order, by the names that the recordings give them.
+    #[arg(long, value_delimiter = ',', value_name = "NAMES")]
+    first: Vec<String>,
+    /// Tracks that are left out.
+    #[arg(long, value_delimiter = ',', value_name = "NAMES")]
+    leave_out: Vec<String>,
     /// Samples a second; those of the recordings unless given.
     #[arg(long, value_parser = ["48000", "96000"])]
     rate: Option<String>,
@@ -163,6 +181,15 @@ pub struct SoundArgs {
     /// Replace files that are there under the same names.
     #[arg(long)]
     replace: bool,
+}
+
+fn pattern(text: &str) -> Result<String, String> {
+    match unknown_word(text) {
+        Some(word) => {
+            Err(format!("{{{word}}} stands for nothing; there are {{{}}}", PATTERN_WORDS.join("}, {")))
+        }
+        None => Ok(text.to_owned()),
+    }
 }
 
 fn seconds(text: &str) -> Result<f64, String> {
@@ -187,6 +214,7 @@ impl SoundArgs {
                 None => Container::Wave,
                 Some(PictureArg::Mov) => Container::Mov,
                 Some(PictureArg::Mxf) => Container::Mxf,
+                Some(PictureArg::Linked) => Container::Linked,
             },
             own: match self.own {
                 OwnArg::Muted => OwnSound::Muted,
@@ -202,10 +230,17 @@ impl SoundArgs {
             },
             rate: self.rate.and_then(|rate| rate.parse().ok()),
             handles_ms: (self.handles * 1000.0).round() as u32,
+            recut_ms: self.recut_limit,
             with_timecode: self.timecode_channels,
             scratch: self.scratch,
         };
-        let habit = SoundHabit { form, all: Handling { correction, fill }, ..SoundHabit::default() };
+        let keys = |names: &[String]| names.iter().map(|name| TrackKey::named(name)).collect();
+        let tracks = TrackChoice {
+            pattern: self.track_names.unwrap_or_default(),
+            order: keys(&self.first),
+            off: keys(&self.leave_out),
+        };
+        let habit = SoundHabit { form, tracks, all: Handling { correction, fill }, ..SoundHabit::default() };
         let made_for = match self.made_for {
             ForArg::Clips => SoundFor::Clips,
             ForArg::Groups => SoundFor::Groups,

@@ -35,6 +35,8 @@ pub struct ServeConfig {
     pub data: PathBuf,
     /// Folders below which media may be taken in.
     pub roots: Vec<PathBuf>,
+    /// Folders below which files may be written, beside the one of the production.
+    pub out: Vec<PathBuf>,
     /// Access token; needed to listen anywhere but on this machine.
     pub token: Option<String>,
     /// Name and day for a production that has none yet.
@@ -57,7 +59,7 @@ pub enum ConfigError {
     )]
     WeakToken,
     /// A root that is no folder.
-    #[error("{0} is not a folder; media roots must be folders that exist")]
+    #[error("{0} is not a folder; folders that media comes from or files go to must be there")]
     Root(PathBuf),
 }
 
@@ -79,7 +81,7 @@ impl ServeConfig {
             Some(token) if is_weak(token) => return Err(ConfigError::WeakToken),
             _ => {}
         }
-        for root in &mut self.roots {
+        for root in self.roots.iter_mut().chain(&mut self.out) {
             *root = root
                 .canonicalize()
                 .ok()
@@ -87,6 +89,30 @@ impl ServeConfig {
                 .ok_or_else(|| ConfigError::Root(root.clone()))?;
         }
         Ok(self)
+    }
+
+    /// The folder at `path`, where files may be written there; it need not be there yet.
+    ///
+    /// # Errors
+    /// A sentence for the person who asked.
+    pub fn writable_folder(&self, path: &str) -> Result<PathBuf, String> {
+        let path = PathBuf::from(path);
+        let is_plain = |part: std::path::Component| {
+            matches!(part, std::path::Component::Normal(_) | std::path::Component::RootDir)
+        };
+        let outside = || {
+            let shown = path.display();
+            format!(
+                "{shown} is outside the folders that files may go to; the server is told of those with --out"
+            )
+        };
+        let is_inside = |path: &Path| self.out.iter().any(|root| path.starts_with(root));
+        if !path.is_absolute() || !path.components().all(is_plain) || !is_inside(&path) {
+            return Err(outside());
+        }
+        // What is there already may be a link to elsewhere.
+        let there = path.ancestors().find_map(|folder| folder.canonicalize().ok());
+        if there.is_some_and(|there| is_inside(&there)) { Ok(path) } else { Err(outside()) }
     }
 
     /// The folder at `path`, where it lies below an allowed root once every link and `..` is resolved.

@@ -41,6 +41,9 @@ enum Command {
         /// Folder below which media may be taken in; may be given several times.
         #[arg(long = "root", required = true)]
         roots: Vec<PathBuf>,
+        /// Folder below which the page may have files written, beside the one of the production; may be given several times.
+        #[arg(long)]
+        out: Vec<PathBuf>,
         /// Access token; needed to listen anywhere but on this machine.
         #[arg(long, env = "METAXIS_TOKEN")]
         token: Option<String>,
@@ -105,7 +108,18 @@ fn main() -> ExitCode {
 
 fn run(command: Command) -> Result<()> {
     match command {
-        Command::Serve { address, data, roots, token, name, day, take_in, cache_limit, upload_limit } => {
+        Command::Serve {
+            address,
+            data,
+            roots,
+            out,
+            token,
+            name,
+            day,
+            take_in,
+            cache_limit,
+            upload_limit,
+        } => {
             let production = name.map(|name| (name, day));
             // Below zero and what is no number become none at all.
             let bytes = |gigabytes: f64| (gigabytes * 1e9) as u64;
@@ -114,7 +128,7 @@ fn run(command: Command) -> Result<()> {
                 upload_bytes: bytes(upload_limit),
                 ..Limits::default()
             };
-            serve(ServeConfig { address, data, roots, token, production, limits }, take_in)
+            serve(ServeConfig { address, data, roots, out, token, production, limits }, take_in)
         }
         Command::Sync { sync: args, turnover } => {
             // Gone when dropped, and not before.

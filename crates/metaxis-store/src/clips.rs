@@ -78,11 +78,23 @@ impl Store {
     /// # Errors
     /// [`StoreError::Missing`] naming the first that is not.
     pub fn know(&self, clips: &[ClipId]) -> Result<(), StoreError> {
+        self.all_there("clip", clips.iter().map(|clip| clip.0))
+    }
+
+    /// Nothing, where all of these devices are in the production.
+    ///
+    /// # Errors
+    /// [`StoreError::Missing`] for the first that is not.
+    pub fn know_devices(&self, devices: &[DeviceId]) -> Result<(), StoreError> {
+        self.all_there("device", devices.iter().map(|device| device.0))
+    }
+
+    fn all_there(&self, what: &'static str, ids: impl Iterator<Item = i64>) -> Result<(), StoreError> {
         self.transaction(|t| {
-            let mut statement = t.prepare("SELECT 1 FROM clip WHERE id = ?1")?;
-            for clip in clips {
-                if !statement.exists([clip.0])? {
-                    return Err(StoreError::Missing { what: "clip", id: clip.0 });
+            let mut statement = t.prepare(&format!("SELECT 1 FROM {what} WHERE id = ?1"))?;
+            for id in ids {
+                if !statement.exists([id])? {
+                    return Err(StoreError::Missing { what, id });
                 }
             }
             Ok(())

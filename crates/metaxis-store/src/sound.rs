@@ -29,8 +29,6 @@ pub enum SoundFor {
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
 #[serde(default)]
 pub struct SoundOrder {
-    /// Name of the folder that it goes to.
-    pub folder: String,
     /// What files are made for.
     pub made_for: SoundFor,
     /// Only these picture clips; all where `None`.

@@ -42,10 +42,14 @@ test('several are as loud as one', () => {
   expect(levels({ together: [false, false], alone: null })).toEqual([0, 0]);
 });
 
-test('a choice is kept for tracks that are as many', () => {
+test('a choice is kept by the names of the tracks', () => {
   const boom = alone(atFirst(names), 2);
-  expect(keptFor(boom, names)).toBe(boom);
-  expect(keptFor(boom, ['A', 'B'])).toEqual(atFirst(['A', 'B']));
+  expect(keptFor(boom, names, names)).toEqual(boom);
+  expect(keptFor(boom, names, ['A', 'B'])).toEqual(atFirst(['A', 'B']));
+  // In another order, with one that is new: by their names.
+  const others = ['Boom', 'Lav 2', 'Mix L'];
+  expect(keptFor(boom, names, others)).toEqual({ together: [false, false, true], alone: 0 });
+  expect(keptFor(alone(boom, 3), names, others).alone).toBeNull();
 });
 
 test('what is heard is said', () => {

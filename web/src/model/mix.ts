@@ -12,9 +12,14 @@ export function atFirst(names: readonly string[]): Chosen {
   return { together: mixed.includes(true) ? mixed : names.map(() => true), alone: null };
 }
 
-/** The same choice for other tracks, as far as they are the same; else what is chosen at first. */
-export const keptFor = (chosen: Chosen, names: readonly string[]): Chosen =>
-  chosen.together.length === names.length ? chosen : atFirst(names);
+/** The same choice for other tracks, by their names; what is chosen at first where none of them is the same. */
+export function keptFor(chosen: Chosen, were: readonly string[], names: readonly string[]): Chosen {
+  const first = atFirst(names);
+  if (!names.some((name) => were.includes(name))) return first;
+  const was = (name: string, i: number) => chosen.together[were.indexOf(name)] ?? first.together[i] ?? true;
+  const alone = names.indexOf(were[chosen.alone ?? -1] ?? '');
+  return { together: names.map(was), alone: alone < 0 ? null : alone };
+}
 
 /** One more or one less of those heard together; they are heard from then on. */
 export const ticked = ({ together }: Chosen, track: number): Chosen => ({

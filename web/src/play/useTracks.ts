@@ -22,8 +22,11 @@ export type TracksHeard = {
 /** Lets a wall sound as `view` will be written, from where its clock has the first sample; any of its tracks, or some. */
 export function useTracks(wall: Wall, view: HeardView | undefined, begins: number): TracksHeard {
   const names = useMemo(() => view?.tracks.map(({ name }) => name) ?? NONE, [view]);
-  const [wished, setWished] = useState<Chosen | null>(null);
-  const chosen = useMemo(() => keptFor(wished ?? atFirst(names), names), [wished, names]);
+  const [wished, setWished] = useState<{ names: readonly string[]; chosen: Chosen } | null>(null);
+  const chosen = useMemo(
+    () => (wished ? keptFor(wished.chosen, wished.names, names) : atFirst(names)),
+    [wished, names],
+  );
   const [mix] = useState(() => new TrackMix(chosen));
   useEffect(() => mix.set(chosen), [mix, chosen]);
   // What is the same sound plays on.
@@ -35,16 +38,16 @@ export function useTracks(wall: Wall, view: HeardView | undefined, begins: numbe
     wall.hear((context, onTrouble) => [new LaidFeed(context, sound, begins, mix, onTrouble)]);
     return () => wall.hear(undefined);
   }, [wall, sound, begins, mix]);
-  return useMemo(
-    () => ({
+  return useMemo(() => {
+    const wish = (chosen: Chosen) => setWished({ names, chosen });
+    return {
       names,
       chosen,
       said: said(chosen, names),
-      tick: (track) => setWished(ticked(chosen, track)),
-      alone: (track) => setWished(alone(chosen, track)),
-      next: () => setWished(nextAlone(chosen)),
-      together: () => setWished(together(chosen)),
-    }),
-    [names, chosen],
-  );
+      tick: (track) => wish(ticked(chosen, track)),
+      alone: (track) => wish(alone(chosen, track)),
+      next: () => wish(nextAlone(chosen)),
+      together: () => wish(together(chosen)),
+    };
+  }, [names, chosen]);
 }

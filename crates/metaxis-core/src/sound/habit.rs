@@ -1,6 +1,6 @@
 //! What a production chose about its sound: how clocks are corrected, and how files are written. It holds for its next days too.
 
-use super::{Correction, Fill, Handling};
+use super::{Correction, Fill, Handling, TrackChoice, TrackKey};
 use crate::clip::{ClipId, DeviceId};
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
@@ -48,6 +48,8 @@ pub enum Container {
     Mov,
     /// An MXF (OP1a) with the picture as it is.
     Mxf,
+    /// Nothing is written anew: a document (OpenTimelineIO) in which the recordings are linked to the picture.
+    Linked,
 }
 
 /// What becomes of a picture's own sound where it is written again with others.
@@ -62,7 +64,7 @@ pub enum OwnSound {
 }
 
 /// How files of sound are written.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, TS)]
 #[serde(default)]
 pub struct SoundForm {
     /// What holds the sound of a picture; that of a group is sound alone.
@@ -77,10 +79,29 @@ pub struct SoundForm {
     pub rate: Option<u32>,
     /// So much more on both sides, milliseconds.
     pub handles_ms: u32,
+    /// A re-cut sound is never further off than this, milliseconds.
+    pub recut_ms: u32,
     /// Channels that carry timecode too.
     pub with_timecode: bool,
     /// The cameras' own sound too.
     pub scratch: bool,
+}
+
+impl Default for SoundForm {
+    fn default() -> Self {
+        Self {
+            container: Container::default(),
+            own: OwnSound::default(),
+            layout: Layout::default(),
+            depth: Depth::default(),
+            rate: None,
+            handles_ms: 0,
+            // A quarter of a frame at 25 a second.
+            recut_ms: 10,
+            with_timecode: false,
+            scratch: false,
+        }
+    }
 }
 
 /// What a production chose about its sound.
@@ -89,6 +110,10 @@ pub struct SoundForm {
 pub struct SoundHabit {
     /// How files are written.
     pub form: SoundForm,
+    /// Folder that files go to; the production's own where empty.
+    pub folder: String,
+    /// Which tracks go out, in which order, and what they are called.
+    pub tracks: TrackChoice,
     /// What holds for every sound that nothing else was chosen for.
     pub all: Handling,
     /// For all sounds of a device.
@@ -105,6 +130,28 @@ pub enum SoundChange {
     Form {
         /// How.
         form: SoundForm,
+    },
+    /// Files go to another folder.
+    Folder {
+        /// As [`SoundHabit::folder`].
+        folder: String,
+    },
+    /// Tracks are called otherwise.
+    NameTracks {
+        /// As [`TrackChoice::pattern`].
+        pattern: String,
+    },
+    /// Tracks come in another order.
+    OrderTracks {
+        /// Those that come first.
+        order: Vec<TrackKey>,
+    },
+    /// Tracks are left out, or taken in again.
+    SwitchTracks {
+        /// Those.
+        tracks: Vec<TrackKey>,
+        /// Whether they are left out.
+        off: bool,
     },
     /// Another correction for all sounds of devices, or single ones; none goes back to what holds for everything above them.
     Correct {
@@ -132,6 +179,13 @@ impl SoundHabit {
         let mut habit = self.clone();
         match change {
             SoundChange::Form { form } => habit.form = *form,
+            SoundChange::Folder { folder } => habit.folder.clone_from(folder),
+            SoundChange::NameTracks { pattern } => habit.tracks.pattern = pattern.trim().to_owned(),
+            SoundChange::OrderTracks { order } => habit.tracks.order = order.clone(),
+            SoundChange::SwitchTracks { tracks, off } => {
+                habit.tracks.off.retain(|own| !tracks.contains(own));
+                habit.tracks.off.extend(tracks.iter().filter(|_| *off).cloned());
+            }
             SoundChange::Correct { devices, clips, handling } => {
                 set(&mut habit.devices, devices, *handling);
                 set(&mut habit.clips, clips, *handling);
@@ -153,6 +207,17 @@ impl SoundChange {
     pub fn said(&self) -> String {
         match self {
             Self::Form { .. } => "how sound is written".into(),
+            Self::Folder { .. } => "where sound is written to".into(),
+            Self::NameTracks { .. } => "names of tracks".into(),
+            Self::OrderTracks { .. } => "order of tracks".into(),
+            Self::SwitchTracks { tracks, off } => {
+                let what = if *off { "left out" } else { "taken in again" };
+                match tracks.as_slice() {
+                    [TrackKey { name: Some(name), .. }] => format!("track {name} {what}"),
+                    [_] => format!("a track {what}"),
+                    all => format!("{} tracks {what}", all.len()),
+                }
+            }
             Self::Correct { devices, clips, handling } => {
                 let what = match handling {
                     None => "as proposed",

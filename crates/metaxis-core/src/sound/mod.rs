@@ -8,6 +8,7 @@
 //! - [`Render`]: the samples themselves, band-limited and exact over hours; [`Tracks`]: those of all that is laid.
 
 mod by_cable;
+mod choice;
 mod correction;
 mod course;
 mod habit;
@@ -18,18 +19,21 @@ mod quiet;
 mod ratio;
 mod render;
 mod report;
+mod stems;
 mod tracks;
 mod treat;
 
 pub use by_cable::by_cable;
+pub use choice::{NamedFor, PATTERN_WORDS, TrackChoice, TrackKey, track_names, unknown_word};
 pub use correction::{Correction, Fill, Proposal, propose, propose_along};
 pub use course::{Leg, Rates, course};
 pub use habit::{Container, Depth, Layout, OwnSound, SoundChange, SoundForm, SoundHabit};
 pub use lay::{Along, Hole, Laid, LaidSource, Recording, Track, lay};
-pub use plan::{Handling, SoundPlan, Treatment, picture_range, plan_sound, time_reference, track_names};
+pub use plan::{Handling, SoundPlan, Treatment, picture_range, plan_sound, time_reference};
 pub use render::{Render, Samples};
 pub use report::{
     HoleReport, MadeReport, MadeState, SOUND_REPORT_SCHEMA, SoundReport, SourceReport, TrackReport,
 };
+pub use stems::{Stems, stem};
 pub use tracks::{Chain, Tracks};
 pub use treat::{filled, left, recut};

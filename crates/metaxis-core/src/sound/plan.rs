@@ -1,11 +1,11 @@
 //! The sound of one file that is to be made: what lies in it, from which moment on, and what is done about each clock.
 
 use super::{
-    Along, Correction, Fill, Laid, Leg, Proposal, Rates, Recording, Samples, Track, by_cable, filled, lay,
-    left, propose_along, recut,
+    Along, Correction, Fill, Laid, Leg, Proposal, Rates, Recording, Samples, SoundHabit, Track, by_cable,
+    filled, lay, left, propose_along, recut,
 };
 use crate::{
-    clip::{ClipFacts, DeviceId},
+    clip::ClipFacts,
     signal::Carries,
     time::{SampleRate, TICKS_PER_SECOND, Tick},
 };
@@ -46,22 +46,21 @@ pub struct SoundPlan {
     pub samples: i64,
     /// What lies in it.
     pub laid: Laid,
+    /// Tracks that are left out by choice.
+    pub off: Vec<Track>,
+    /// A re-cut sound is never further off than this, seconds.
+    pub recut_s: f64,
     /// What is done about each of its sources.
     pub treatments: Vec<Treatment>,
 }
 
 /// Plans what lies along a clip whose pictures are `frame_s` seconds long.
-pub fn plan_sound(
-    along: &Along,
-    frame_s: f64,
-    recordings: &[Recording],
-    with_timecode: bool,
-    handling: impl Fn(&Recording) -> Handling,
-) -> SoundPlan {
-    let laid = lay(along, recordings, with_timecode);
+pub fn plan_sound(along: &Along, frame_s: f64, recordings: &[Recording], habit: &SoundHabit) -> SoundPlan {
+    let mut laid = lay(along, recordings, habit.form.with_timecode);
+    let off = habit.tracks.apply(&mut laid);
     let treatments = laid.sources.iter().map(|source| {
         let recording = &recordings[source.files[0].0];
-        let Handling { correction, fill } = handling(recording);
+        let Handling { correction, fill } = habit.handling(recording.device, recording.clip);
         let proposal = propose_along(&source.legs, source.rates, frame_s);
         let count = recording.facts.sound.as_ref().map_or(0, |sound| sound.channels as usize);
         let is_sound = |channel: usize| {
@@ -76,7 +75,8 @@ pub fn plan_sound(
         }
     });
     let treatments = treatments.collect();
-    SoundPlan { rate: along.rate, samples: along.samples, laid, treatments }
+    let recut_s = f64::from(habit.form.recut_ms.max(1)) / 1000.0;
+    SoundPlan { rate: along.rate, samples: along.samples, laid, off, recut_s, treatments }
 }
 
 impl SoundPlan {
@@ -105,15 +105,12 @@ impl SoundPlan {
         let legs: Vec<Leg> = match own.correction {
             Correction::Resample => source.legs.clone(),
             Correction::Leave => left(&source.legs, source.rates),
-            Correction::Recut => recut(&source.legs, source.rates, RECUT_S, &own.listened, sound)?,
+            Correction::Recut => recut(&source.legs, source.rates, self.recut_s, &own.listened, sound)?,
         };
         source.legs = filled(&legs, own.fill);
         Ok(())
     }
 }
-
-/// A recut sound is never further off than this, seconds: a quarter of a frame at 25 a second.
-const RECUT_S: f64 = 0.01;
 
 /// A picture's range in its clip's own time: its beginning, seconds, and its length in samples at `rate`, with handles of so many
 /// samples on both sides. `None` where it has no picture.
@@ -132,25 +129,6 @@ pub fn picture_range(facts: &ClipFacts, rate: SampleRate, handles: i64) -> Optio
 pub fn time_reference(of_day: Tick, rate: SampleRate, before: i64) -> u64 {
     let day = Tick(24 * 3600 * TICKS_PER_SECOND).sample(rate.0);
     (of_day.sample(rate.0) - before).rem_euclid(day) as u64
-}
-
-/// What the tracks are called: as their files name them, else by device and channel; what several have is told apart by their
-/// devices, and by numbers.
-pub fn track_names(tracks: &[Track], device: impl Fn(DeviceId) -> String) -> Vec<String> {
-    let own = |track: &Track| {
-        track.name.clone().unwrap_or_else(|| format!("{} {}", device(track.device), track.channel + 1))
-    };
-    let bare: Vec<String> = tracks.iter().map(own).collect();
-    let mut names: Vec<String> = vec![];
-    for (track, name) in tracks.iter().zip(&bare) {
-        let shared = tracks.iter().zip(&bare).any(|(other, its)| other.device != track.device && its == name);
-        let name = if shared { format!("{} {name}", device(track.device)) } else { name.clone() };
-        let free = |name: &String| !names.contains(name);
-        let numbered = (2..).map(|number| format!("{name} ({number})"));
-        let name = std::iter::once(name.clone()).chain(numbered).find(free).unwrap_or(name);
-        names.push(name);
-    }
-    names
 }
 
 #[cfg(test)]
@@ -188,20 +166,5 @@ mod tests {
         let rate = SampleRate(48_000);
         assert_eq!(time_reference(Tick::from_seconds(3600.0), rate, 48_000), 3599 * 48_000);
         assert_eq!(time_reference(Tick(0), rate, 48_000), 86_399 * 48_000);
-    }
-
-    #[test]
-    fn every_track_has_a_name_of_its_own() {
-        let track = |device: i64, channel: usize, name: Option<&str>| Track {
-            device: DeviceId(device),
-            channel,
-            name: name.map(Into::into),
-            lane: 0,
-            parts: vec![],
-        };
-        let tracks =
-            [track(1, 0, Some("Mix")), track(1, 1, None), track(2, 0, Some("Mix")), track(2, 0, Some("Mix"))];
-        let names = track_names(&tracks, |device| format!("R{}", device.0));
-        assert_eq!(names, ["R1 Mix", "R1 2", "R2 Mix", "R2 Mix (2)"]);
     }
 }

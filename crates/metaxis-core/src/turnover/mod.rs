@@ -5,11 +5,13 @@ mod items;
 mod otio;
 mod recut;
 mod sound;
+mod synced;
 mod wave_notes;
 
 pub use cut_list::{CutListError, cut_list};
 pub use otio::{group_document, line_document};
 pub use sound::LaidSound;
+pub use synced::{OwnPicture, synced_document};
 pub use wave_notes::{FileSet, WaveNotes};
 
 use crate::{

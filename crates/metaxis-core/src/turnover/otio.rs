@@ -43,7 +43,8 @@ pub fn line_document(group: &Group, line: &Line, sources: &Sources, sound: Optio
 
 fn sound_below(group: &Group, sources: &Sources, sound: Option<&LaidSound>) -> Vec<Value> {
     if let Some(sound) = sound {
-        return sound_tracks(group, sources, sound);
+        let whole = group.frames as f64 * f64::from(sound.plan.rate.0) / group.rate().as_f64();
+        return sound_tracks(sources, sound, whole);
     }
     let own = |angle: &Angle| {
         let items = run(group, sources, angle, (0, group.frames), true);

@@ -6,7 +6,6 @@ use super::{
 };
 use crate::{
     clip::{ClipId, DeviceId},
-    group::Group,
     sound::{LaidSource, SoundPlan},
 };
 use serde_json::{Value, json};
@@ -80,8 +79,8 @@ fn runs(source: &LaidSource) -> Vec<Run> {
     out
 }
 
-/// A sound track for each recorder, or for each of its recordings that ran at the same time.
-pub(super) fn sound_tracks(group: &Group, sources: &Sources, sound: &LaidSound) -> Vec<Value> {
+/// A sound track for each recorder, or for each of its recordings that ran at the same time, `whole` samples long.
+pub(super) fn sound_tracks(sources: &Sources, sound: &LaidSound, whole: f64) -> Vec<Value> {
     let LaidSound { plan, .. } = sound;
     let mut lanes: Vec<(DeviceId, usize, Vec<usize>)> = vec![];
     for own in &plan.laid.tracks {
@@ -92,7 +91,6 @@ pub(super) fn sound_tracks(group: &Group, sources: &Sources, sound: &LaidSound) 
         }
     }
     let rate = f64::from(plan.rate.0);
-    let whole = group.frames as f64 * rate / group.rate().as_f64();
     let one = |(device, _, mut numbers): (DeviceId, usize, Vec<usize>)| {
         numbers.sort_by_key(|number| plan.laid.sources[*number].extent());
         numbers.dedup();

@@ -1,9 +1,9 @@
 //! Documents, as a cutting room reads them.
 
-use crate::common::{a_group, at, camera, placed_clips, recorder};
+use crate::common::{a_group, at, camera, placed_clips, ran_together, recorder};
 use metaxis_core::{
     clip::{ClipId, DeviceId},
-    group::{Group, propose_groups},
+    group::Group,
     line::{Line, LineEdit},
     sound::{Along, Correction, Fill, Handling, Recording, Samples, SoundHabit, plan_sound},
     sync::Stretch,
@@ -62,7 +62,7 @@ fn a_drop_frame_day_goes_out_in_drop_frame() {
         let zero = facts.timecode.expect("a label").since_midnight();
         let placed = [at(0.0, 60.0, 0.0)];
         let clips = placed_clips(std::slice::from_ref(&facts), &placed, &[1], None);
-        let group = propose_groups(&clips, zero, &[DeviceId(1)]).remove(0);
+        let group = ran_together(&clips, zero, &[DeviceId(1)]).remove(0);
         let mut sources = Sources::default();
         let source =
             Source { file_name: "A001.mov".into(), url: "file:///A001.mov".into(), facts: facts.clone() };
@@ -135,7 +135,7 @@ fn a_clock_that_bends_is_no_cut_and_a_break_is_one() {
         bent.stretches.push(second);
         let placed = [at(0.0, 30.0, 0.0), bent];
         let clips = placed_clips(&facts, &placed, &[9, 1], Some(0));
-        let group = propose_groups(&clips, Tick(0), &[DeviceId(1), DeviceId(9)]).remove(0);
+        let group = ran_together(&clips, Tick(0), &[DeviceId(1), DeviceId(9)]).remove(0);
         let (_, _, mut sources) = setting();
         for (i, facts) in facts.iter().enumerate() {
             sources.clips.get_mut(&ClipId(i as i64)).expect("a source").facts = facts.clone();
@@ -155,7 +155,7 @@ fn what_was_recorded_at_another_speed_carries_it() {
     let document = |rate_ppm: f64| {
         let placed = [at(0.0, 30.0, 0.0), at(2.0, 16.0, rate_ppm)];
         let clips = placed_clips(&facts, &placed, &[9, 1], Some(0));
-        let group = propose_groups(&clips, Tick(0), &[DeviceId(1), DeviceId(9)]).remove(0);
+        let group = ran_together(&clips, Tick(0), &[DeviceId(1), DeviceId(9)]).remove(0);
         let (_, _, mut sources) = setting();
         for (i, facts) in facts.iter().enumerate() {
             sources.clips.get_mut(&ClipId(i as i64)).expect("a source").facts = facts.clone();
@@ -201,7 +201,7 @@ fn any_group(rates: [i64; 3], starts: [f64; 3], ppm: [f64; 3]) -> (metaxis_core:
     placed.extend((0..3).map(|i| at(starts[i], 40.0, ppm[i])));
     let clips = placed_clips(&facts, &placed, &[0, 1, 2, 3], Some(0));
     let order: Vec<DeviceId> = (0..4).map(DeviceId).collect();
-    let group = propose_groups(&clips, Tick::from_seconds(36_000.0), &order).remove(0);
+    let group = ran_together(&clips, Tick::from_seconds(36_000.0), &order).remove(0);
     let mut sources = Sources::default();
     for (i, facts) in facts.into_iter().enumerate() {
         let name = format!("clip-{i}.mov");
@@ -280,7 +280,7 @@ fn an_hour(camera_ppm: f64, recorder_ppm: f64, habit: SoundHabit) -> (Group, Sou
     let facts = [recorder(3600.0), camera(3600.0, 25), recorder(3600.0)];
     let placed = [at(0.0, 3600.0, 0.0), at(1.013, 3600.0, camera_ppm), at(2.0, 3600.0, recorder_ppm)];
     let clips = placed_clips(&facts, &placed, &[9, 1, 2], Some(0));
-    let group = propose_groups(&clips, Tick(0), &[DeviceId(1), DeviceId(9), DeviceId(2)]).remove(0);
+    let group = ran_together(&clips, Tick(0), &[DeviceId(1), DeviceId(9), DeviceId(2)]).remove(0);
     let mut sources = Sources { habit, ..Sources::default() };
     for (id, facts) in (0..).map(ClipId).zip(&facts) {
         let name = format!("clip-{}", id.0);
@@ -296,8 +296,7 @@ fn an_hour(camera_ppm: f64, recorder_ppm: f64, habit: SoundHabit) -> (Group, Sou
         channels: &[],
         stretches: &placed[2].stretches,
     };
-    let mut plan =
-        plan_sound(&along, 0.04, &[recording], false, |own| sources.habit.handling(own.device, own.clip));
+    let mut plan = plan_sound(&along, 0.04, &[recording], &sources.habit);
     let Ok(()) = plan.correct(0, &mut Silence, None);
     (group, sources, LaidSound { plan, clips: vec![Some(ClipId(2))] })
 }

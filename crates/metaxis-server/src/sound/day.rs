@@ -5,17 +5,13 @@ use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     group::Group,
     signal::ChannelState,
-    sound::{Along, Container, Recording, picture_range, plan_sound, time_reference},
+    sound::{Along, Container, Recording, SoundPlan, Stems, picture_range, plan_sound, time_reference},
     sync::{Skipped, Stretch},
     time::{SampleRate, Tick},
 };
 use metaxis_media::Fingerprint;
 use metaxis_store::SoundOrder;
-use std::{
-    collections::{HashMap, HashSet},
-    path::PathBuf,
-    sync::Arc,
-};
+use std::{collections::HashMap, path::PathBuf, sync::Arc};
 
 /// A clip with what is known of it.
 pub struct SoundClip {
@@ -160,9 +156,7 @@ impl SoundDay {
         let along = Along { leading: &clip.stretches, from_s, samples, rate };
         let frame_s = clip.facts.picture.as_ref().map_or(0.04, |picture| 1.0 / picture.rate.as_f64());
         let plan = self.plan(&along, frame_s, &recordings, order);
-        if plan.laid.sources.is_empty() {
-            return Err("no recorder ran with it");
-        }
+        heard(&plan)?;
         let first_s = clip.stretches[0].axis_s(clip.facts.picture_delay_s());
         let of_day = match clip.facts.timecode {
             Some(label) => label.since_midnight(),
@@ -192,9 +186,8 @@ impl SoundDay {
             let along =
                 Along { leading: &leading, from_s: -(handles as f64) / f64::from(rate.0), samples, rate };
             let plan = self.plan(&along, 1.0 / group.rate().as_f64(), &recordings, order);
-            if plan.laid.sources.is_empty() {
-                let why = "no recorder ran with it".into();
-                asked.without.push(Skipped { path: group.name.clone(), why });
+            if let Err(why) = heard(&plan) {
+                asked.without.push(Skipped { path: group.name.clone(), why: why.into() });
                 continue;
             }
             let about = About {
@@ -211,13 +204,7 @@ impl SoundDay {
         asked
     }
 
-    fn plan(
-        &self,
-        along: &Along,
-        frame_s: f64,
-        recordings: &[&SoundClip],
-        order: &SoundOrder,
-    ) -> metaxis_core::sound::SoundPlan {
+    fn plan(&self, along: &Along, frame_s: f64, recordings: &[&SoundClip], order: &SoundOrder) -> SoundPlan {
         let all: Vec<Recording> = recordings
             .iter()
             .map(|clip| Recording {
@@ -228,59 +215,20 @@ impl SoundDay {
                 stretches: &clip.stretches,
             })
             .collect();
-        plan_sound(along, frame_s, &all, order.habit.form.with_timecode, |own| {
-            order.habit.handling(own.device, own.clip)
-        })
+        plan_sound(along, frame_s, &all, &order.habit)
+    }
+}
+
+/// Nothing, where anything is to be heard; else why not.
+fn heard(plan: &SoundPlan) -> Result<(), &'static str> {
+    match (plan.laid.tracks.is_empty(), plan.off.is_empty()) {
+        (false, _) => Ok(()),
+        (true, true) => Err("no recorder ran with it"),
+        (true, false) => Err("every track that ran with it is left out"),
     }
 }
 
 /// Handles in samples.
 fn handles(order: &SoundOrder, rate: SampleRate) -> i64 {
     i64::from(order.habit.form.handles_ms) * i64::from(rate.0) / 1000
-}
-
-/// Names of files without their extensions, where these do not tell files apart.
-struct Stems(HashSet<String>);
-
-impl Stems {
-    fn of<'a>(paths: impl Iterator<Item = &'a str>) -> Self {
-        let (mut seen, mut shared) = (HashSet::new(), HashSet::new());
-        for path in paths {
-            // Disks of some systems take no notice of case.
-            let stem = stem(path).to_lowercase();
-            if !seen.insert(stem.clone()) {
-                shared.insert(stem);
-            }
-        }
-        Self(shared)
-    }
-
-    /// The path without its extension; with it where another file has the same without.
-    fn of_path(&self, path: &str) -> String {
-        let bare = stem(path);
-        if self.0.contains(&bare.to_lowercase()) { path.to_owned() } else { bare.to_owned() }
-    }
-}
-
-fn stem(path: &str) -> &str {
-    let name_at = path.rfind('/').map_or(0, |at| at + 1);
-    match path[name_at..].rfind('.') {
-        Some(dot) if dot > 0 => &path[..name_at + dot],
-        _ => path,
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn names_lose_their_extension_where_that_tells_nothing() {
-        let stems =
-            Stems::of(["A/A001.mov", "A/a001.MP4", "B/.hidden", "B/B.1/B001", "C/c.d.mxf"].into_iter());
-        let of = |path: &str| stems.of_path(path);
-        assert_eq!((of("A/A001.mov"), of("A/a001.MP4")), ("A/A001.mov".into(), "A/a001.MP4".into()));
-        assert_eq!((of("B/.hidden"), of("B/B.1/B001")), ("B/.hidden".into(), "B/B.1/B001".into()));
-        assert_eq!(of("C/c.d.mxf"), "C/c.d");
-    }
 }

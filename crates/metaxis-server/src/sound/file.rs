@@ -4,14 +4,16 @@ use super::{SoundClip, SoundDay};
 use metaxis_core::{
     clip::{ClipFacts, ClipId},
     sound::{
-        Container, Correction, Depth, HoleReport, LaidSource, Layout, MadeReport, MadeState, OwnSound,
-        SoundForm, SoundPlan, SourceReport, Track, TrackReport, Treatment, track_names,
+        Container, Correction, Depth, HoleReport, LaidSource, Layout, MadeReport, MadeState, NamedFor,
+        OwnSound, SoundForm, SoundPlan, SourceReport, Track, TrackKey, TrackReport, Treatment,
+        stem as file_name_stem, track_names,
     },
     time::FrameRate,
-    turnover::{FileSet, WaveNotes},
+    turnover::{FileSet, LaidSound, OwnPicture, Source, Sources, WaveNotes, synced_document},
 };
 use metaxis_media::{Fingerprint, PictureForm, WaveForm};
 use metaxis_store::SoundOrder;
+use serde_json::json;
 use std::{path::PathBuf, sync::Arc};
 
 /// What a file is about.
@@ -49,6 +51,8 @@ pub struct SoundFile {
     belongs_to: String,
     timecode: Option<String>,
     names: Vec<String>,
+    /// Tracks that are left out, with their devices.
+    off: Vec<(TrackKey, String)>,
     notes: WaveNotes,
     form: SoundForm,
     pub(super) replace: bool,
@@ -70,7 +74,6 @@ impl SoundFile {
         about: About,
         order: &SoundOrder,
     ) -> Self {
-        let names = track_names(&plan.laid.tracks, |device| day.name(device).to_owned());
         let used = |number: usize| {
             plan.laid.sources.iter().any(|source| source.files.iter().any(|(own, _)| *own == number))
         };
@@ -88,10 +91,20 @@ impl SoundFile {
         let heard = longest.and_then(|source| ingredients[source.files[0].0].as_ref()).map(|own| &own.facts);
         let own = about.leading.map(|(clip, _)| &clip.facts);
         let said = |of: fn(&ClipFacts) -> Option<String>| heard.and_then(of).or_else(|| own.and_then(of));
+        let (scene, take) = (said(|facts| facts.scene.clone()), said(|facts| facts.take.clone()));
+        let named_for = NamedFor {
+            picture: own.map_or(&about.name, |_| file_name_stem(&about.name)),
+            scene: scene.as_deref(),
+            take: take.as_deref(),
+        };
+        let pattern = &order.habit.tracks.pattern;
+        let names = track_names(&plan.laid.tracks, pattern, &named_for, |device| day.name(device));
+        let off =
+            plan.off.iter().map(|track| (TrackKey::of(track), day.name(track.device).to_owned())).collect();
         let notes = WaveNotes {
             project: day.project.clone(),
-            scene: said(|facts| facts.scene.clone()),
-            take: said(|facts| facts.take.clone()),
+            scene,
+            take,
             tape: said(|facts| facts.reel.clone()),
             circled: heard.is_some_and(|facts| facts.circled),
             notes: said(|facts| facts.notes.clone()),
@@ -111,6 +124,7 @@ impl SoundFile {
             belongs_to: about.belongs_to,
             timecode: about.timecode,
             names,
+            off,
             notes,
             form: order.habit.form,
             replace: order.replace,
@@ -158,7 +172,9 @@ impl SoundFile {
             let (path, _) = output.picture.as_ref()?;
             Some(path.metadata().ok()?.len())
         };
-        let own = |output: &Output| output.form.data_bytes() + 4096 + picture(output).unwrap_or(0);
+        // A document is about so long.
+        let least = |output: &Output| if output.is_linked() { 16_384 } else { 4096 };
+        let own = |output: &Output| output.form.data_bytes() + least(output) + picture(output).unwrap_or(0);
         self.outputs().iter().map(own).sum()
     }
 
@@ -168,7 +184,8 @@ impl SoundFile {
 
     /// The picture that is written again with its tracks.
     fn picture(&self) -> Option<(PathBuf, PictureForm)> {
-        let (own, _) = self.leading.as_ref().filter(|_| self.form.container != Container::Wave)?;
+        let is_made = matches!(self.form.container, Container::Mov | Container::Mxf);
+        let (own, _) = self.leading.as_ref().filter(|_| is_made)?;
         let picture = own.facts.picture.as_ref()?;
         let begins_s =
             own.facts.sound.as_ref().map_or(picture.start_s, |sound| sound.start_s.min(picture.start_s));
@@ -196,6 +213,48 @@ impl SoundFile {
         Some((own.path.clone(), form))
     }
 
+    /// Whether nothing is written but what links its recordings to the picture.
+    pub(super) fn is_linked(&self) -> bool {
+        self.form.container == Container::Linked && self.leading.is_some()
+    }
+
+    /// The document that links its recordings to the picture.
+    pub(super) fn linked(&self) -> Option<String> {
+        let (own, _) = self.leading.as_ref()?;
+        let known = self.ingredients.iter().flatten().chain([own]);
+        let source = |own: &Ingredient| Source {
+            file_name: own.relative.rsplit('/').next().unwrap_or_default().to_owned(),
+            url: crate::file_url(&own.path),
+            facts: own.facts.clone(),
+        };
+        let named =
+            |track: &Track| Some((track.device, (String::new(), self.device(self.heard_of(track)?).into())));
+        let sources = Sources {
+            clips: known.map(|own| (own.clip, source(own))).collect(),
+            devices: self.plan.laid.tracks.iter().filter_map(named).collect(),
+            ..Sources::default()
+        };
+        let sound = LaidSound {
+            plan: self.plan.clone(),
+            clips: self.ingredients.iter().map(|own| own.as_ref().map(|own| own.clip)).collect(),
+        };
+        let picture = OwnPicture {
+            clip: own.clip,
+            device: &own.device,
+            with_own_sound: self.form.own == OwnSound::Muted,
+        };
+        let WaveNotes { scene, take, notes, history, .. } = &self.notes;
+        let said =
+            json!({ "scene": scene, "take": take, "notes": notes, "tracks": self.names, "sound": history });
+        let document = synced_document(&picture, &sources, &sound, said)?;
+        serde_json::to_string_pretty(&document).ok()
+    }
+
+    /// The first sound of a track.
+    fn heard_of(&self, track: &Track) -> Option<&LaidSource> {
+        track.parts.first().map(|(source, _)| &self.plan.laid.sources[*source])
+    }
+
     /// The files that come of it.
     pub(super) fn outputs(&self) -> Vec<Output> {
         let form = |channels: usize| WaveForm {
@@ -204,12 +263,21 @@ impl SoundFile {
             depth: self.depth(),
             samples: u64::try_from(self.plan.samples).unwrap_or(0),
         };
+        if self.is_linked() {
+            return vec![Output {
+                path: format!("{}.otio", self.stem),
+                tracks: 0..self.names.len(),
+                form: WaveForm { samples: 0, ..form(self.names.len()) },
+                notes: self.notes.clone(),
+                picture: None,
+            }];
+        }
         let picture = self.picture();
         if self.form.layout == Layout::Poly || picture.is_some() {
             let extension = match picture.as_ref().map(|(_, form)| form.container) {
                 Some(Container::Mov) => "mov",
                 Some(Container::Mxf) => "mxf",
-                Some(Container::Wave) | None => "wav",
+                Some(Container::Wave | Container::Linked) | None => "wav",
             };
             return vec![Output {
                 path: format!("{}.{extension}", self.stem),
@@ -297,12 +365,22 @@ impl SoundFile {
         self.leading.as_ref().map(|(own, _)| own.clip)
     }
 
+    /// Its tracks with their devices, and whether each is left out: those that go out first, in their order.
+    pub(super) fn tracks(&self) -> impl Iterator<Item = (TrackKey, String, bool)> {
+        let of = |track: &Track| {
+            let device =
+                self.heard_of(track).map_or_else(String::new, |source| self.device(source).to_owned());
+            (TrackKey::of(track), device, false)
+        };
+        let off = self.off.iter().map(|(key, device)| (key.clone(), device.clone(), true));
+        self.plan.laid.tracks.iter().map(of).chain(off)
+    }
+
     /// What is said of one of its files before it is made.
     pub(super) fn report(&self, output: &Output) -> MadeReport {
         let rate = f64::from(self.plan.rate.0);
         let device = |track: &Track| {
-            let source = track.parts.first().map(|(source, _)| &self.plan.laid.sources[*source]);
-            source.map_or_else(String::new, |source| self.device(source).to_owned())
+            self.heard_of(track).map_or_else(String::new, |source| self.device(source).to_owned())
         };
         let tracks = output.tracks.clone().map(|number| {
             let track = &self.plan.laid.tracks[number];
@@ -355,6 +433,11 @@ pub(super) struct Output {
 }
 
 impl Output {
+    /// Whether it is a document, not sound.
+    pub fn is_linked(&self) -> bool {
+        self.path.ends_with(".otio")
+    }
+
     /// Tells its content from any other.
     pub fn uid(&self) -> &str {
         self.picture.as_ref().map_or(&self.notes.uid, |(_, form)| &form.uid)

@@ -6,9 +6,11 @@
 mod day;
 mod file;
 mod heard;
+mod offered;
 mod write;
 
 pub use day::{SoundClip, SoundDay};
 pub use file::SoundFile;
 pub use heard::{Listening, laid};
+pub use offered::{TrackOffered, offered};
 pub use write::{room_for, write};

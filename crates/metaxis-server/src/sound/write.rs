@@ -6,10 +6,11 @@ use metaxis_core::{
     sound::{Chain, Leg, MadeReport, MadeState, Rates, SoundPlan, Tracks},
 };
 use metaxis_media::{
-    MediaError, PictureWriter, SoundFile as Sound, Stop, WaveWriter, WaveWritten, guarded,
-    written_picture_uid, written_uid,
+    Fingerprint, MediaError, PictureWriter, SoundFile as Sound, Stop, WaveWriter, WaveWritten, guarded,
+    write_whole, written_picture_uid, written_uid,
 };
 use std::{
+    fs,
     os::unix::fs::MetadataExt,
     path::{Path, PathBuf},
 };
@@ -49,6 +50,8 @@ fn is_there(folder: &Path, output: &Output, stop: &Stop) -> bool {
     let there = match &output.picture {
         Some(_) if path.is_file() => written_picture_uid(&path, stop),
         Some(_) => None,
+        // A document is made in no time, and compared whole.
+        None if output.is_linked() => None,
         None => written_uid(&path, output.form),
     };
     there.is_some_and(|uid| uid == output.uid())
@@ -74,7 +77,6 @@ enum Writer {
 impl Writer {
     fn begin(output: &Output, file: &SoundFile, folder: &Path, stop: &Stop) -> Result<Self, MediaError> {
         let target = folder.join(&output.path);
-        only_read(&target, &file.sources)?;
         if let Some((source, form)) = &output.picture {
             let writer = PictureWriter::create(source, &target, form.clone(), file.replace, stop)?;
             return Ok(Self::Picture(Box::new(writer)));
@@ -138,12 +140,24 @@ fn make(
     stop: &Stop,
     progress: &dyn Fn(f64),
 ) -> Result<Vec<MadeReport>, MediaError> {
-    let (plan, mut sounds) = corrected(file, true, stop)?;
+    for output in file.outputs() {
+        let target = folder.join(&output.path);
+        only_read(&target, &file.sources)?;
+        // Said before anything is worked out for nothing.
+        if !file.replace && !file.is_linked() && target.symlink_metadata().is_ok() {
+            return Err(MediaError::Taken { path: target });
+        }
+    }
+    // Documents name whole samples: what a cable would move them by is less than they say.
+    let (plan, mut sounds) = corrected(file, !file.is_linked(), stop)?;
     let file = &file.corrected(plan);
+    if file.is_linked() {
+        return link(file, folder);
+    }
     let (outputs, plan) = (&file.outputs(), &file.plan);
     let begin = |output: &Output| Writer::begin(output, file, folder, stop);
     let mut writers = outputs.iter().map(begin).collect::<Result<Vec<_>, _>>()?;
-    let tracks = Tracks::new(&plan.laid);
+    let mut tracks = Tracks::new(&plan.laid);
     let mut buffers: Vec<Vec<f32>> = vec![vec![]; plan.laid.tracks.len()];
     let mut at = 0;
     while at < plan.samples {
@@ -168,6 +182,24 @@ fn make(
     let mut made = vec![];
     for (writer, output) in writers.into_iter().zip(outputs) {
         made.push(done(file.report(output), writer.finish(file.replace)?));
+    }
+    Ok(made)
+}
+
+/// Writes the document that links the recordings to the picture.
+fn link(file: &SoundFile, folder: &Path) -> Result<Vec<MadeReport>, MediaError> {
+    let (outputs, text) = (file.outputs(), file.linked().unwrap_or_default());
+    let mut made = vec![];
+    for output in &outputs {
+        let target = folder.join(&output.path);
+        let state = if !file.replace && fs::read(&target).is_ok_and(|there| there == text.as_bytes()) {
+            MadeState::There
+        } else {
+            write_whole(&target, text.as_bytes(), file.replace)?;
+            MadeState::Written
+        };
+        let hash = Fingerprint::of_bytes(text.as_bytes()).to_string();
+        made.push(MadeReport { state, bytes: text.len() as u64, hash, ..file.report(output) });
     }
     Ok(made)
 }

@@ -52,10 +52,9 @@ pub fn sound_day(app: &App, shown: &ShownPass) -> Result<SoundDay, ApiError> {
     })
 }
 
-/// Where files of a folder of that name go.
-pub fn sound_folder(app: &App, name: &str) -> PathBuf {
-    let folder = app.config.data.join("sound");
-    if name.is_empty() { folder } else { folder.join(crate::file_stem(name)) }
+/// Where files go: to the folder that is chosen, else the production's own.
+pub fn sound_folder(app: &App, chosen: &str) -> PathBuf {
+    if chosen.is_empty() { app.config.data.join("sound") } else { PathBuf::from(chosen) }
 }
 
 /// Writes what was ordered; what cannot be written is kept with its reason, and the rest goes on.
@@ -72,7 +71,12 @@ pub(super) fn sound(app: &App, job: JobId, order: &SoundOrder, stop: &Stop) -> R
             day.for_groups(&groups, order)
         }
     };
-    let folder = sound_folder(app, &order.folder);
+    let chosen = &order.habit.folder;
+    let folder = sound_folder(app, chosen);
+    // The server may have been started otherwise since it was chosen.
+    if !chosen.is_empty() {
+        app.config.writable_folder(chosen).map_err(ApiError::Refused)?;
+    }
     room_for(asked.bytes(), &folder).map_err(ApiError::Refused)?;
     app.store.job_progress(job, 0, asked.files.len())?;
     let one = |file: &SoundFile| -> Result<Vec<MadeReport>, ApiError> {
@@ -82,7 +86,7 @@ pub(super) fn sound(app: &App, job: JobId, order: &SoundOrder, stop: &Stop) -> R
         let made = write(file, &folder, stop, &|_| {});
         if !stop.is_stopped() {
             for report in &made {
-                app.store.keep_made(&order.folder, &Made { job, report: report.clone() })?;
+                app.store.keep_made(chosen, &Made { job, report: report.clone() })?;
             }
             app.tell(Event::Sound);
         }

@@ -1,6 +1,6 @@
 //! Pictures written again with the recorders' sound: the picture to the last bit, named tracks, its own timecode.
 
-use crate::sound::{made, metaxis, said, small, written};
+use crate::sound::{made, metaxis, said, small, top, written};
 use metaxis_core::sound::{MadeState, SoundReport};
 use serde_json::Value;
 use std::{fs, path::Path, process::Command};
@@ -155,6 +155,18 @@ fn an_mxf_is_op1a_and_says_which_pictures_it_cannot_hold() {
     let message = other.message.as_deref().expect("a reason");
     assert!(message.contains("B001.mov") && message.contains("MOV"), "{message}");
     assert!(!out.join("CAM_2/B001.mxf").exists() && !out.join("CAM_2/B001.mxf.part").exists());
+
+    // Made again it is known; cut short since, it is not.
+    let again = || {
+        metaxis(&["sound", &from, "--out", &to, "--picture", "mxf", "--report", &at]);
+        let report: SoundReport =
+            serde_json::from_slice(&fs::read(&at).expect("a report")).expect("a report");
+        made(&report, "CAM/A001.mxf").state
+    };
+    assert_eq!(again(), MadeState::There);
+    let file = fs::OpenOptions::new().write(true).open(&path).expect("the file");
+    file.set_len(file.metadata().expect("its length").len() - 4096).expect("shorter");
+    assert_eq!(again(), MadeState::Failed);
 }
 
 #[test]
@@ -173,4 +185,63 @@ fn a_file_of_the_day_is_never_replaced() {
     for path in ["A_FLOOR/A001.mov", "R_RECORDER/S-001.wav"] {
         assert!(fs::read(cards.join(path)).expect("a file") == fs::read(small().join(path)).expect("a file"));
     }
+}
+
+/// What another reader finds in a document: its beginning, and each track with whether it is on and its pieces.
+fn by_opentimelineio(path: &Path) -> Value {
+    const READ: &str = "import json, sys, opentimelineio as otio
+t = otio.adapters.read_from_file(sys.argv[1])
+time = lambda t: [t.value, t.rate]
+def piece(c):
+    if isinstance(c, otio.schema.Gap): return {'gap': time(c.source_range.duration)}
+    r = c.media_reference
+    return {'url': r.target_url, 'start': time(c.source_range.start_time), 'length': time(c.source_range.duration),
+            'there': [time(r.available_range.start_time), time(r.available_range.duration)]}
+print(json.dumps({'start': time(t.global_start_time), 'tracks': [
+    {'kind': k.kind, 'name': k.name, 'on': k.enabled, 'pieces': [piece(c) for c in k]} for k in t.tracks]}))";
+    said(top().join(".venv/bin/python").to_str().expect("text"), &["-c", READ], path)
+}
+
+#[test]
+fn linked_only_names_the_recorders_samples_under_the_picture() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let (linked, wav) = (folder.path().join("linked"), folder.path().join("wav"));
+    let leave = ["--correct", "leave"];
+    let (run, report) = written(&linked, &[&leave[..], &["--picture", "linked"]].concat());
+    assert!(run.status.success(), "{}", String::from_utf8_lossy(&run.stderr));
+    written(&wav, &leave);
+    let file = made(&report, "A_FLOOR/A002.otio");
+    assert_eq!(file.state, MadeState::Written);
+    let document = by_opentimelineio(&linked.join("A_FLOOR/A002.otio"));
+    let picture = &document["tracks"][0]["pieces"][0];
+    // The picture from its first frame to its last, at its own timecode.
+    assert_eq!(document["start"], picture["start"]);
+    assert_eq!([&picture["start"], &picture["length"]], [&picture["there"][0], &picture["there"][1]]);
+    let sound = &document["tracks"][1];
+    assert_eq!((&sound["kind"], &sound["on"]), (&"Audio".into(), &true.into()));
+    let piece = &sound["pieces"][0];
+    assert!(piece["url"].as_str().is_some_and(|url| url.ends_with("R_RECORDER/S-002.wav")), "{piece}");
+    let number = |value: &Value| value[0].as_f64().expect("a number");
+    let first = (number(&piece["start"]) - number(&piece["there"][0])).round() as usize;
+    let length = number(&piece["length"]) as usize;
+    // What the document names is what a file has there.
+    let recorder = track(&small().join("R_RECORDER/S-002.wav"), "[0:a]pan=mono|c0=c0");
+    let own = track(&wav.join("A_FLOOR/A002.wav"), "[0:a]pan=mono|c0=c0");
+    assert_eq!(own.len(), 3 * length);
+    assert!(own == recorder[3 * first..3 * (first + length)]);
+    // Its own sound is there, switched off; left out where that is chosen.
+    let last = document["tracks"].as_array().and_then(|all| all.last()).expect("a track");
+    assert_eq!((&last["name"], &last["on"]), (&"A_FLOOR".into(), &false.into()));
+    let bare = folder.path().join("bare");
+    written(&bare, &["--picture", "linked", "--own", "replaced"]);
+    let document = by_opentimelineio(&bare.join("A_FLOOR/A002.otio"));
+    assert!(document["tracks"].as_array().expect("tracks").iter().all(|track| track["on"] == true));
+
+    // Made again it is there; somebody else's file of that name stays.
+    fs::write(linked.join("A_FLOOR/A001.otio"), "mine").expect("written");
+    let (run, report) = written(&linked, &[&leave[..], &["--picture", "linked"]].concat());
+    assert_eq!(run.status.code(), Some(1));
+    assert_eq!(made(&report, "A_FLOOR/A002.otio").state, MadeState::There);
+    assert_eq!(made(&report, "A_FLOOR/A001.otio").state, MadeState::Failed);
+    assert_eq!(fs::read_to_string(linked.join("A_FLOOR/A001.otio")).expect("a file"), "mine");
 }

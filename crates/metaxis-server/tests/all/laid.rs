@@ -72,8 +72,12 @@ async fn choices_are_documents_and_show_at_every_picture() {
     let form = |handles_ms: u64, rate: Value| json!({ "do": "form", "form": { "handles_ms": handles_ms, "rate": rate } });
     assert_eq!(correct(&api, &view, form(4_000_000, Value::Null)).await, 422);
     assert_eq!(correct(&api, &view, form(0, json!(44_100))).await, 422);
+    let far = json!({ "do": "form", "form": { "recut_ms": 0 } });
+    assert_eq!(correct(&api, &view, far).await, 422);
     let nobody = json!({ "do": "correct", "clips": [4_711], "handling": null });
     assert_eq!(correct(&api, &view, nobody).await, 404);
+    let nothing = json!({ "do": "correct", "devices": [4_711], "handling": null });
+    assert_eq!(correct(&api, &view, nothing).await, 404);
     // A track that everything was made to does not lie under the day; b-roll has no sound of its own to give.
     let edit = json!({ "do": "part", "clips": [recorder["id"]], "part": "no_sync" });
     let (status, said) = api.post("/intake/edits", edit).await;
@@ -98,6 +102,89 @@ async fn choices_are_documents_and_show_at_every_picture() {
     let note = missing(&api.day().await).expect("a note");
     assert_eq!(note["clips"], json!([camera["id"]]));
     assert_eq!(note["what"], "no recorder ran with A001.mov, though slated");
+}
+
+#[tokio::test]
+async fn tracks_are_chosen_for_every_picture_and_can_always_be_taken_in_again() {
+    let data = tempfile::tempdir().expect("a folder");
+    let api = Api::start(config(data.path(), &[&small()])).await;
+    api.take_in(&small()).await;
+    api.sync().await;
+    let view = sound(&api).await;
+    let offered = |view: &Value, what: &str| -> Vec<Value> {
+        view["tracks"].as_array().expect("tracks").iter().map(|own| own[what].clone()).collect()
+    };
+    assert_eq!(offered(&view, "name"), ["Mix L", "Mix R"]);
+    assert_eq!(offered(&view, "device"), ["Recorder", "Recorder"]);
+    let keys = offered(&view, "key");
+    let order = json!({ "do": "order_tracks", "order": [keys[1]] });
+    assert_eq!(correct(&api, &view, order).await, 200);
+    let view = sound(&api).await;
+    let pattern = |pattern: &str| json!({ "do": "name_tracks", "pattern": pattern });
+    assert_eq!(correct(&api, &view, pattern(" {device} {track} ")).await, 200);
+    let view = sound(&api).await;
+    assert_eq!(offered(&view, "name"), ["Mix R", "Mix L"]);
+    let names = |view: &Value| {
+        let tracks = of(view, "A_FLOOR/A001.mov")["tracks"].as_array().expect("tracks").clone();
+        tracks.into_iter().map(|track| track["name"].clone()).collect::<Vec<_>>()
+    };
+    assert_eq!(names(&view), ["Recorder Mix R", "Recorder Mix L"]);
+    // What is heard is what goes out.
+    let camera = clip(&api.day().await, "A001.mov")["id"].clone();
+    let heard = api.get(&format!("/clips/{camera}/heard")).await.1;
+    assert_eq!(heard["tracks"][0]["name"], "Recorder Mix R");
+
+    let switch = |off: bool| json!({ "do": "switch_tracks", "tracks": keys, "off": off });
+    assert_eq!(correct(&api, &view, switch(true)).await, 200);
+    let view = sound(&api).await;
+    assert_eq!((&view["clips"], &view["groups"]), (&json!([]), &json!([])));
+    assert!(view["without"].as_array().expect("a list").iter().any(|own| {
+        own["path"] == "A_FLOOR/A001.mov" && own["why"] == "every track that ran with it is left out"
+    }));
+    assert_eq!(offered(&view, "off"), [true, true]);
+    assert_eq!(correct(&api, &view, switch(false)).await, 200);
+    let view = sound(&api).await;
+    assert_eq!(names(&view).len(), 2);
+    assert_eq!(view["turns"]["undo"], "2 tracks taken in again");
+
+    let (status, said) = api
+        .post("/sound/edits", json!({ "version": view["turns"]["version"], "change": pattern("{mike}") }))
+        .await;
+    assert_eq!(status, 422);
+    assert!(said.to_string().contains("{mike} stands for nothing"), "{said}");
+    assert_eq!(correct(&api, &view, pattern(&"x".repeat(121))).await, 422);
+}
+
+#[tokio::test]
+async fn files_go_to_the_folder_of_choice_and_nowhere_else() {
+    let top = tempfile::tempdir().expect("a folder");
+    let out = top.path().join("out");
+    fs::create_dir(&out).expect("a folder");
+    std::os::unix::fs::symlink("/", out.join("away")).expect("a link");
+    let config = config(&top.path().join("data"), &[&small()]);
+    let api = Api::start(metaxis_server::ServeConfig { out: vec![out.clone()], ..config }).await;
+    api.take_in(&small()).await;
+    let day = api.sync().await;
+    let text = |path: &Path| path.to_str().expect("text").to_owned();
+    let view = sound(&api).await;
+    assert_eq!(view["folders"], json!([text(&out)]));
+    let to = |folder: &str| json!({ "do": "folder", "folder": folder });
+    let outside = [top.path().join("data"), out.join(".."), out.join("away/tmp"), "out".into()];
+    for folder in outside.iter().map(|path| text(path)) {
+        assert_eq!(correct(&api, &view, to(&folder)).await, 422, "{folder}");
+    }
+    let chosen = out.join("Day 1/sound");
+    assert_eq!(correct(&api, &view, to(&text(&chosen))).await, 200);
+    assert_eq!(sound(&api).await["folder"], text(&chosen));
+    let clips = json!([clip(&day, "A001.mov")["id"]]);
+    api.post("/sound/write", json!({ "made_for": "clips", "clips": clips, "replace": false })).await;
+    api.idle().await;
+    assert!(chosen.join("A_FLOOR/A001.wav").is_file());
+    let view = sound(&api).await;
+    assert_eq!(of(&view, "A_FLOOR/A001.mov")["state"], "written");
+    // Elsewhere it is yet to be made.
+    assert_eq!(correct(&api, &view, to("")).await, 200);
+    assert_eq!(of(&sound(&api).await, "A_FLOOR/A001.mov")["state"], "planned");
 }
 
 fn uid(path: &Path) -> Option<String> {

@@ -11,7 +11,7 @@ use std::{
     sync::LazyLock,
 };
 
-fn top() -> PathBuf {
+pub fn top() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
 }
 
@@ -227,6 +227,31 @@ fn a_file_a_track_is_the_same_sound_and_knows_its_set() {
 }
 
 #[test]
+fn tracks_are_named_and_ordered_by_choice_and_others_stay_at_home() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let (plain, other) = (folder.path().join("plain"), folder.path().join("other"));
+    written(&plain, &[]);
+    let pattern = ["--track-names", "{number} {picture} {scene}/{take} {track}"];
+    let (run, report) = written(&other, &[&pattern[..], &["--first", "Nobody,Mix R"]].concat());
+    assert!(run.status.success());
+    let path = "A_FLOOR/A002.wav";
+    let names = ["1 A002 2/1 Mix R", "2 A002 2/1 Mix L"];
+    let made_of = |report: &SoundReport| -> Vec<String> {
+        made(report, path).tracks.iter().map(|track| track.name.clone()).collect()
+    };
+    assert_eq!(made_of(&report), names);
+    assert_eq!(by_wavinfo(&other.join(path))["tracks"], serde_json::json!(names));
+    let (was, is) = (samples(&plain.join(path), 2), samples(&other.join(path), 2));
+    assert!(was[0] == is[1] && was[1] == is[0]);
+    // With one left out, only the other; with both, it is said.
+    let (_, report) = written(&folder.path().join("one"), &["--leave-out", "Mix L"]);
+    assert_eq!(made_of(&report), ["Mix R"]);
+    let (run, report) = written(&folder.path().join("none"), &["--leave-out", "Mix L,Mix R"]);
+    assert!(run.status.success() && report.files.is_empty());
+    assert!(report.without.iter().any(|own| own.why == "every track that ran with it is left out"));
+}
+
+#[test]
 fn a_group_has_every_recorder_over_its_whole_extent() {
     let folder = tempfile::tempdir().expect("a folder");
     let out = folder.path().join("out");
@@ -292,22 +317,29 @@ fn walk(folder: &Path) -> Vec<PathBuf> {
     found
 }
 
+/// Writes the small shoot's sound where no file may be longer than so many blocks of 1 KiB.
+fn limited(out: &Path, blocks: u32, more: &[&str]) -> (Output, SoundReport) {
+    let report = out.with_extension("json");
+    let script = format!(
+        "trap '' XFSZ; ulimit -f {blocks}; exec \"$0\" sound \"$1\" --out \"$2\" --report \"$3\" \"${{@:4}}\""
+    );
+    let run = Command::new("bash")
+        .env("XDG_CACHE_HOME", CACHE.path())
+        .args(["-c", &script, env!("CARGO_BIN_EXE_metaxis")])
+        .args([small(), out.to_owned(), report.clone()])
+        .args(more)
+        .output()
+        .expect("a run");
+    (run, serde_json::from_slice(&fs::read(&report).expect("a report")).expect("a report"))
+}
+
 #[test]
 fn a_disk_that_gives_out_leaves_no_half_file_and_stops_nobody_else() {
     let folder = tempfile::tempdir().expect("a folder");
-    let (out, report) = (folder.path().join("out"), folder.path().join("r.json"));
-    // No file may be longer than 3,000 blocks of 1 KiB: A002 has 13.7 s of two channels, 3.9 MB.
-    let script =
-        "trap '' XFSZ; ulimit -f 4000; exec \"$0\" sound \"$1\" --out \"$2\" --report \"$3\" --for clips";
-    let run = Command::new("bash")
-        .env("XDG_CACHE_HOME", CACHE.path())
-        .args(["-c", script, env!("CARGO_BIN_EXE_metaxis")])
-        .args([small(), out.clone(), report.clone()])
-        .output()
-        .expect("a run");
+    let out = folder.path().join("out");
+    // A002 has 13.7 s of two channels, 3.9 MB.
+    let (run, report) = limited(&out, 4000, &[]);
     assert_eq!(run.status.code(), Some(1), "{}", String::from_utf8_lossy(&run.stderr));
-    let report: SoundReport =
-        serde_json::from_slice(&fs::read(&report).expect("a report")).expect("a report");
     let long = made(&report, "A_FLOOR/A001.wav");
     assert_eq!(long.state, MadeState::Failed);
     assert!(
@@ -319,6 +351,18 @@ fn a_disk_that_gives_out_leaves_no_half_file_and_stops_nobody_else() {
     let there: Vec<PathBuf> = walk(&out);
     let written = report.files.iter().filter(|file| file.state == MadeState::Written).count();
     assert_eq!(there.len(), written, "{there:?}");
+}
+
+#[test]
+fn a_disk_that_gives_out_leaves_no_half_picture() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let out = folder.path().join("out");
+    let (run, report) = limited(&out, 2000, &["--picture", "mov"]);
+    assert_eq!(run.status.code(), Some(1), "{}", String::from_utf8_lossy(&run.stderr));
+    let message = made(&report, "A_FLOOR/A001.mov").message.clone().unwrap_or_default();
+    assert!(message.contains("File too large; check the disk, then write again"), "{message}");
+    let written = report.files.iter().filter(|file| file.state == MadeState::Written).count();
+    assert_eq!(walk(&out).len(), written);
 }
 
 #[test]
@@ -347,5 +391,6 @@ fn wrong_use_is_refused_before_anything_is_done() {
     assert_eq!(status(&["sound", "/tmp"]), Some(2));
     assert_eq!(status(&["sound", "/tmp", "--out", "/tmp/x", "--handles", "-1"]), Some(2));
     assert_eq!(status(&["sound", "/tmp", "--out", "/tmp/x", "--rate", "44100"]), Some(2));
+    assert_eq!(status(&["sound", "/tmp", "--out", "/tmp/x", "--track-names", "{mike}"]), Some(2));
     assert_eq!(status(&["sound", "/nowhere/at/all", "--out", "/tmp/x"]), Some(2));
 }

@@ -8,14 +8,18 @@ import { soundQuery } from '../../api/queries';
 import type { SoundChange, SoundFileView, SoundView } from '../../api/types';
 import { Empty } from '../../frame/Empty';
 import { Head } from '../../frame/Head';
-import { idle } from '../../keys/table';
+import { idle, type Key } from '../../keys/table';
 import { useKeys } from '../../keys/useKeys';
 import { Button } from '../../parts/Button';
 import { Turn, useTurned } from '../../parts/Turn';
 import { listenKeys, soundKeys } from './keys';
 import { SoundForm } from './SoundForm';
 import { SoundRow, SOUND_GRID } from './SoundRow';
+import { Tracks } from './Tracks';
 import { Under } from './Under';
+
+/** Whether a key is not the space bar, which is the list's or the picture's that is listened to. */
+const isFree = ({ on }: Key) => !Object.hasOwn(on, 'Space');
 
 const counted = (count: number, what: string) => `${count} ${what}${count === 1 ? '' : 's'}`;
 
@@ -36,8 +40,8 @@ export function Sound({ day }: { day: Day }) {
       </Empty>
     );
   }
-  const { clips, groups } = sound.data;
-  if (clips.length + groups.length === 0) {
+  const { clips, groups, tracks } = sound.data;
+  if (clips.length + groups.length + tracks.length === 0) {
     return (
       <Empty day={day} title="Turnover" keys={soundKeys(idle())}>
         No picture has sound from a recorder yet. Sync the day on the <Link href="/day">Day sheet</Link>; then
@@ -53,6 +57,7 @@ function Ready({ day, view }: { day: Day; view: SoundView }) {
   const [at, setAt] = useState(0);
   const [listened, setListened] = useState<number | null>(null);
   const [replace, setReplace] = useState(false);
+  const [ordering, setOrdering] = useState(false);
   const commands = useCommands();
   const turned = useTurned();
   const files = of === 'clips' ? view.clips : view.groups;
@@ -87,24 +92,33 @@ function Ready({ day, view }: { day: Day; view: SoundView }) {
     pictures: () => show('clips'),
     groups: () => show('groups'),
     write: () => write(),
+    order: () => setOrdering(true),
     hear: listen,
     undo: () => turn('undo'),
     redo: () => turn('redo'),
   });
   // While a picture is listened to, the space bar is its own.
-  useKeys(listening ? keys.filter(({ on }) => !Object.hasOwn(on, 'Space')) : keys);
+  useKeys(listening ? keys.filter(isFree) : keys);
 
   const failed = files.filter(({ report }) => report.state === 'failed').length;
   return (
     <>
-      <Head day={day} title="Turnover" keys={[...keys, ...listenKeys(idle())]}>
+      <Head
+        day={day}
+        title="Turnover"
+        keys={[
+          ...(listening ? keys.filter(isFree) : keys),
+          ...listenKeys(idle()).filter((key) => listening || isFree(key)),
+        ]}
+      >
         <Turn turns={view.turns} onTurn={turn} />
         <Link href="/turnover" className="underline">
           Documents
         </Link>
       </Head>
       <div className="flex min-h-0 flex-1">
-        <SoundForm day={day} view={view} onChange={change} />
+        <SoundForm day={day} view={view} onChange={change} onTracks={() => setOrdering(true)} />
+        <Tracks view={view} open={ordering} onClose={() => setOrdering(false)} onChange={change} />
         <section aria-label="Sound onto pictures" className="flex min-w-0 flex-1 flex-col">
           <div className="flex h-11 shrink-0 items-center gap-3 border-b border-line px-4">
             <h2 className="text-[14px] font-semibold whitespace-nowrap">Sound onto</h2>

@@ -1,13 +1,24 @@
 import type { Day } from '../../api/day';
 import type { SoundChange, SoundForm as Form, SoundView } from '../../api/types';
+import { Button } from '../../parts/Button';
 import { Choice } from '../../parts/Choice';
 import { Correct } from '../../parts/Correct';
+import { Into } from './Into';
 import { Stamp } from '../../parts/Stamp';
 
-type Props = { day: Day; view: SoundView; onChange: (change: SoundChange) => void };
+const CONTAINERS = ['wave', 'mov', 'mxf', 'linked'] as const;
+
+type Props = {
+  day: Day;
+  view: SoundView;
+  onChange: (change: SoundChange) => void;
+  /** Names, order, and which go out. */
+  onTracks: () => void;
+};
 
 /** How sound is corrected, device by device, and how files are written: the production's habit. */
-export function SoundForm({ day, view, onChange }: Props) {
+export function SoundForm({ day, view, onChange, onTracks }: Props) {
+  const off = view.tracks.filter((track) => track.off).length;
   const { form, devices } = view.habit;
   const set = (some: Partial<Form>) => onChange({ do: 'form', form: { ...form, ...some } });
   const withPicture = form.container !== 'wave';
@@ -54,18 +65,32 @@ export function SoundForm({ day, view, onChange }: Props) {
           );
         })}
       </ul>
+      <div className="flex flex-col items-end border-t border-line py-2">
+        <Choice
+          label="Re-cut before it is off by"
+          value={form.recut_ms}
+          onChange={(ms) => set({ recut_ms: Number(ms) })}
+        >
+          {[...new Set([5, 10, 20, 40, form.recut_ms])]
+            .sort((a, b) => a - b)
+            .map((ms) => (
+              <option key={ms} value={ms}>
+                {ms} ms
+              </option>
+            ))}
+        </Choice>
+      </div>
       <h2 className="border-t border-line pt-3 pb-1 text-[14px] font-semibold">Files</h2>
       <div className="flex flex-col items-end gap-1">
         <Choice
           label="Pictures"
           value={form.container}
-          onChange={(container) =>
-            set({ container: container === 'mov' || container === 'mxf' ? container : 'wave' })
-          }
+          onChange={(container) => set({ container: CONTAINERS.find((own) => own === container) ?? 'wave' })}
         >
           <option value="wave">sound alone</option>
           <option value="mov">a MOV with it</option>
           <option value="mxf">an MXF with it</option>
+          <option value="linked">only linked to it</option>
         </Choice>
         {withPicture && (
           <Choice
@@ -110,6 +135,13 @@ export function SoundForm({ day, view, onChange }: Props) {
           ))}
         </Choice>
       </div>
+      {view.folders.length > 0 && <Into view={view} onChange={onChange} />}
+      <div className="flex items-center justify-end gap-2 pt-2">
+        {off > 0 && <span className="num text-[12px] text-soft">{off} left out</span>}
+        <Button small onClick={onTracks}>
+          Tracks…
+        </Button>
+      </div>
       {(
         [
           ['scratch', 'cameras’ own sound too'],
@@ -126,9 +158,11 @@ export function SoundForm({ day, view, onChange }: Props) {
         </label>
       ))}
       <p className="mt-3 border-t border-line pt-2 text-[12px] break-words text-soft">
-        {withPicture
-          ? 'The picture as it is, with its timecode; recorders’ tracks in 24 bit, named. Groups as broadcast WAV. All'
-          : 'Broadcast WAV, at the picture’s own timecode,'}{' '}
+        {form.container === 'linked'
+          ? 'A document (OpenTimelineIO) beside each picture’s name: the recordings linked to it as they are, cut or retimed as chosen. Groups as broadcast WAV. All'
+          : withPicture
+            ? 'The picture as it is, with its timecode; recorders’ tracks in 24 bit, named. Groups as broadcast WAV. All'
+            : 'Broadcast WAV, at the picture’s own timecode,'}{' '}
         into <span className="num">{view.folder}</span>. What is chosen here stays for the production’s next
         days.
       </p>

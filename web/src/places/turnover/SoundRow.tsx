@@ -30,6 +30,8 @@ export function SoundRow({ file: { report }, index, top, chosen, onChoose }: Pro
       role="row"
       aria-rowindex={index + 1}
       aria-selected={chosen}
+      // One of them can be reached by tab; the arrows choose from there.
+      tabIndex={chosen ? 0 : -1}
       onClick={onChoose}
       style={{ top }}
       className={`absolute grid h-7 w-full items-center gap-3 border-b border-line px-4 ${SOUND_GRID} ${chosen ? 'bg-band' : ''}`}

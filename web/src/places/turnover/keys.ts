@@ -10,6 +10,8 @@ export type SoundHands = {
   pictures: () => void;
   groups: () => void;
   write: () => void;
+  /** Which tracks go out, and what they are called. */
+  order: () => void;
   /** Plays the picture with its sound. */
   hear: () => void;
   undo: () => void;
@@ -35,6 +37,7 @@ export const soundKeys = (hand: SoundHands): Key[] => [
   { keys: 'P', does: 'sound of the pictures', on: { P: hand.pictures } },
   { keys: 'G', does: 'sound of the groups', on: { G: hand.groups } },
   { keys: 'W', does: 'write all of them', on: { W: hand.write } },
+  { keys: 'N', does: 'tracks: names, order, which go out', on: { N: hand.order } },
   { keys: 'space', does: 'play the picture with its sound, stand still', on: { Space: hand.hear } },
   { keys: 'ctrl Z', does: 'undo a choice; with shift redo', on: turns(hand) },
 ];
