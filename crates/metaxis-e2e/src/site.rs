@@ -39,6 +39,7 @@ impl Site {
             address: SocketAddr::from((Ipv4Addr::LOCALHOST, 0)),
             data: data.path().to_owned(),
             roots: vec![media.to_owned()],
+            out: vec![],
             token: None,
             production: Some(("The Tarn Hollow Tenor".into(), "Day 1 · Thu 14 May".into())),
             limits: Limits::default(),

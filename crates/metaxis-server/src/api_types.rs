@@ -4,18 +4,21 @@ use crate::{
     app::{ArrivingClip, Event},
     error::Refusal,
     routes::{
-        ByHand, ChangeBreak, ClapView, Declare, DriftView, EditLine, EditSound, FolderView, HeardView,
-        LookAt, MoveAngle, NamePass, NewDevice, PeaksView, RenameGroup, SetAside, SomeClips, SoundFileView,
-        SoundView, StartPass, StorageView, TakeIn, Turned, Versioned, Want, Without, WriteSound,
+        AcceptGroups, ByHand, ChangeBreak, ClapView, Declare, DriftView, EditGroups, EditLine, EditSound,
+        FolderView, GroupsMade, HeardView, LookAt, MergeGroups, NamePass, NewDevice, PeaksView, SetAside,
+        SomeClips, SoundFileView, SoundView, StartPass, StorageView, TakeIn, Turned, Versioned, Want,
+        Without, WriteSound,
     },
+    sound::TrackOffered,
     uploads::Arrived,
+    work::{Proposed, ProposedGroup},
 };
 use metaxis_core::{
     clip::{
         ClipFacts, ClipId, DeviceId, FrameTiming, NoteCode, PictureFacts, SoundFacts, SoundStream,
         SpeedLabels,
     },
-    group::{Angle, AnglePart, Group},
+    group::{Angle, AnglePart, Group, GroupBy},
     intake::{HealthKind, HealthNote, LogColumn, LogPreview, SlateLog, SlateRow, Weight},
     line::{Line, LineEdit, Switch},
     ltc::LtcFound,
@@ -23,7 +26,7 @@ use metaxis_core::{
     signal::{Carries, ChannelState, Clap},
     sound::{
         Container, Correction, Depth, Fill, Handling, HoleReport, Layout, MadeReport, MadeState, OwnSound,
-        Proposal, SoundChange, SoundForm, SoundHabit, SourceReport, TrackReport,
+        Proposal, SoundChange, SoundForm, SoundHabit, SourceReport, TrackChoice, TrackKey, TrackReport,
     },
     sync::{
         Along, Alternative, BreakEdit, Changed, CheckPoint, ClockNote, Effort, Evidence, EvidenceKind,
@@ -32,10 +35,10 @@ use metaxis_core::{
     time::{FrameRate, SampleRate, Tick, Timecode},
 };
 use metaxis_store::{
-    Checked, ClipDetail, ClipJob, ClipView, CutCounts, DayView, DeviceView, Finding, Follower, GroupId,
-    GroupSummary, GroupView, HealthView, IntakeChange, JobKind, JobName, JobSummary, Look, Near, NoteView,
-    Part, PassFacts, PassId, PassPlan, PassView, PlacementView, Production, ShownPass, SlateMarkView,
-    SlateSource, SoundFor, SoundOrder, SpanView, StoredLog, Turns,
+    Checked, ClipDetail, ClipJob, ClipView, CutCounts, DayView, DeviceView, Finding, Follower, GroupChange,
+    GroupId, GroupSummary, GroupView, HealthView, IntakeChange, JobKind, JobName, JobSummary, Look, Near,
+    NoteView, Part, PassFacts, PassId, PassPlan, PassView, PlacementView, Production, ShownPass,
+    SlateMarkView, SlateSource, SoundFor, SoundOrder, SpanView, StoredLog, Turns,
 };
 use ts_rs::{Config, TS};
 
@@ -142,6 +145,8 @@ pub fn typescript() -> String {
         OwnSound,
         Depth,
         SoundForm,
+        TrackKey,
+        TrackChoice,
         SoundHabit,
         SoundChange,
         MadeState,
@@ -151,6 +156,7 @@ pub fn typescript() -> String {
         MadeReport,
         SoundFileView,
         Without,
+        TrackOffered,
         SoundView,
         HeardView,
         EditSound,
@@ -169,10 +175,16 @@ pub fn typescript() -> String {
         Arrived,
         EditLine,
         FolderView,
-        MoveAngle,
         NewDevice,
         PeaksView,
-        RenameGroup,
+        GroupBy,
+        GroupChange,
+        EditGroups,
+        MergeGroups,
+        AcceptGroups,
+        GroupsMade,
+        ProposedGroup,
+        Proposed,
         StartPass,
         StorageView,
         TakeIn,

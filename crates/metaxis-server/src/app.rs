@@ -1,11 +1,10 @@
 //! What all handlers and jobs share.
 
 use crate::{
-    config::ServeConfig, error::ApiError, guard::Door, owner::Owner, sound::Listening, turns::OneAtATime,
-    uploads::Uploads,
+    config::ServeConfig, error::ApiError, guard::Door, owner::Owner, sound::Listening, uploads::Uploads,
 };
 use metaxis_core::clip::ClipId;
-use metaxis_media::{Cache, Stop};
+use metaxis_media::{Cache, OneAtATime, Stop};
 use metaxis_store::{
     DayView, GroupId, JobId, JobKind, JobName, JobState, JobSummary, ShownPass, Store, StoreError,
 };

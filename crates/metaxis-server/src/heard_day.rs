@@ -3,7 +3,7 @@
 use crate::pictures::Pictured;
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
-    group::{Group, PlacedClip, propose_groups},
+    group::{Group, GroupBy, GroupDay, PlacedClip, Slate, day_zero, propose_groups},
     ltc::{AgainstBox, LtcFound},
     signal::{Bands, ChannelState, Heard, Mix, Pattern},
     sync::{
@@ -193,6 +193,15 @@ fn day_clip<'a>(clip: &Listened, sounds: Vec<HeardSound<'a>>) -> DayClip<'a> {
     }
 }
 
+/// The slates of a clip.
+pub fn slates(clip: &Listened) -> impl Iterator<Item = Slate> {
+    clip.marks.iter().filter_map(|mark| {
+        let at_s = mark.sound_s.or(mark.picture_s)?;
+        let take = Some(mark.take.clone()).filter(|take| take.chars().any(char::is_alphanumeric));
+        Some(Slate { clip: clip.id, at_s, take })
+    })
+}
+
 /// Time of day at the axis's zero, and the groups proposed from a result.
 pub fn groups(
     clips: &[Listened],
@@ -213,8 +222,10 @@ pub fn groups(
             reference: clip.device == reference,
         })
         .collect();
-    let zero = axis_zero(&clips[origin].facts, islands);
-    (zero, propose_groups(&placed, zero, order))
+    let axis_zero = day_zero(&placed, origin, islands.first().and_then(|axis| axis.day_start_s));
+    let slates: Vec<Slate> = clips.iter().flat_map(slates).collect();
+    let day = GroupDay { clips: &placed, slates: &slates, axis_zero, order };
+    (axis_zero, propose_groups(&day, &GroupBy::Takes))
 }
 
 /// Time of day at the axis's zero, which the clip with `facts` starts.
@@ -223,31 +234,5 @@ pub fn axis_zero(facts: &ClipFacts, islands: &[Island]) -> Tick {
         (Some(samples), Some(sound)) => Tick::of_sample(i64::try_from(samples).unwrap_or(0), sound.rate.0),
         // No sample counts: a label or a clock may tell.
         _ => Tick::from_seconds(islands.first().and_then(|axis| axis.day_start_s).unwrap_or(0.0)),
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    /// Half a file, listened to while it is being copied, is not kept as the whole.
-    #[test]
-    fn a_file_that_changed_under_the_ear_is_not_believed() {
-        let folder = tempfile::tempdir().expect("a folder");
-        let path = folder.path().join("growing.wav");
-        let mut bytes =
-            b"RIFF\0\0\0\0WAVEfmt \x10\0\0\0\x01\0\x01\0\x80\xbb\0\0\0\x77\x01\0\x02\0\x10\0data".to_vec();
-        bytes.extend(192_000_u32.to_le_bytes());
-        bytes.extend((0..96_000_u32).flat_map(|i| ((i * 211 % 9000) as i16).to_le_bytes()));
-        let whole = Fingerprint::of_bytes(&bytes);
-        std::fs::write(&path, &bytes[..100_000]).expect("written");
-        let stop = Stop::default();
-        let cache = Cache::open(&folder.path().join("cache")).expect("a cache");
-        let facts = metaxis_media::facts(&path, &cache.clip(&whole), &stop).expect("facts");
-        let heard = hear(&path, &whole, &facts, &cache, &stop, &|_| {});
-        assert!(matches!(heard, Err(MediaError::Changed { .. })), "{heard:?}");
-        assert!(!is_heard(&cache.clip(&whole)));
-        let now = Fingerprint::of(&path).expect("read");
-        assert!(hear(&path, &now, &facts, &cache, &stop, &|_| {}).is_ok_and(|heard| heard.is_some()));
     }
 }

@@ -20,11 +20,11 @@ mod pictures;
 mod routes;
 mod serve;
 mod sound;
-mod turns;
 mod uploads;
 pub mod work;
 
 pub use app::{App, ArrivingClip, Event};
 pub use config::{ConfigError, Limits, ServeConfig};
+pub use heard_day::hear;
 pub use names::{file_stem, file_url};
 pub use serve::{Server, start};

@@ -7,8 +7,9 @@ use crate::{
 };
 use metaxis_core::{
     clip::{ClipId, DeviceId},
-    group::Group,
+    group::{AnglePart, Group},
     line::{Line, LineEdit},
+    time::Tick,
 };
 use rusqlite::{Transaction, params};
 use std::{
@@ -86,6 +87,12 @@ fn partners(earlier: &[(GroupId, Stored)], proposed: &[Group]) -> Vec<Option<usi
 
 /// What a person gave the group that this one goes on with.
 fn take_over(group: &mut Group, old: &Stored) {
+    if old.group.window.is_some() {
+        let (from, to) = old.group.window();
+        let there = |frame: i64| group.frame_at(old.group.frame_start(frame)).clamp(0, group.frames);
+        let window = (there(from), there(to));
+        group.window = (window.0 < window.1 && window != (0, group.frames)).then_some(window);
+    }
     if old.named {
         old.group.name.clone_into(&mut group.name);
     }
@@ -103,7 +110,9 @@ fn carry(old: &Stored, group: &Group) -> Option<Line> {
     }
     let parts = |group: &Group| -> Vec<(ClipId, i64)> {
         let parts = group.angles.iter().flat_map(|angle| &angle.parts);
-        parts.map(|part| (part.clip, part.from_frame)).collect()
+        // Where its beginning lies, also outside the group: a group may have a part of a clip only.
+        let begins = |part: &AnglePart| group.frame_at(Tick::from_seconds(part.stretch.axis_s(0.0)));
+        parts.map(|part| (part.clip, begins(part))).collect()
     };
     let before: HashMap<ClipId, i64> = parts(&old.group).into_iter().rev().collect();
     let mut now = HashSet::new();

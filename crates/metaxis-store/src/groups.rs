@@ -10,7 +10,6 @@ use metaxis_core::{
     line::{Line, LineEdit},
 };
 use rusqlite::{OptionalExtension, Transaction, params};
-use serde::{Deserialize, Serialize};
 use std::collections::HashSet;
 
 impl Store {
@@ -28,7 +27,11 @@ impl Store {
     /// [`StoreError::Stale`], [`StoreError::Line`], [`StoreError::Missing`]; then nothing is changed.
     pub fn edit_line(&self, id: GroupId, version: i64, edit: &LineEdit) -> Result<GroupView, StoreError> {
         self.transaction(|t| {
-            log::edit::<Cut>(t, id, Some(version), edit)?;
+            // Frames and stretches of what is shown, as those of all of it.
+            let Stored { group, line, .. } = load(t, id)?;
+            let from = group.window().0;
+            let edit = edit.clone().within(from, line.stretch_at(from));
+            log::edit::<Cut>(t, id, Some(version), &edit)?;
             load(t, id)?.view(t, id)
         })
     }
@@ -55,35 +58,6 @@ impl Store {
             load(t, id)?.view(t, id)
         })
     }
-
-    /// Renames a group.
-    ///
-    /// # Errors
-    /// [`StoreError::Missing`].
-    pub fn rename_group(&self, id: GroupId, name: &str) -> Result<GroupView, StoreError> {
-        self.transaction(|t| {
-            let edit = GroupEdit::Name { name: name.to_owned(), given: true };
-            log::edit::<Given>(t, id, None, &edit)?;
-            load(t, id)?.view(t, id)
-        })
-    }
-
-    /// Puts angle `from` of a group in place `to`; number keys follow.
-    ///
-    /// # Errors
-    /// [`StoreError::Missing`] where there is no such angle.
-    pub fn move_angle(&self, id: GroupId, from: usize, to: usize) -> Result<GroupView, StoreError> {
-        self.transaction(|t| {
-            let mut angles = order(&load(t, id)?.group);
-            if from >= angles.len() || to >= angles.len() {
-                return Err(StoreError::Missing { what: "angle", id: from.max(to) as i64 });
-            }
-            let angle = angles.remove(from);
-            angles.insert(to, angle);
-            log::edit::<Given>(t, id, None, &GroupEdit::Order { angles, given: true })?;
-            load(t, id)?.view(t, id)
-        })
-    }
 }
 
 /// A group as it is kept.
@@ -94,6 +68,8 @@ pub(crate) struct Stored {
     pub named: bool,
     /// A person put its angles in order.
     pub ordered: bool,
+    /// It was deleted, or went into others.
+    pub gone: bool,
 }
 
 /// The line of a group.
@@ -138,88 +114,38 @@ impl Document for Cut {
     }
 }
 
-/// What a person gives a group: its name, and the order of its angles.
-pub(crate) struct Given(Stored);
-
-/// A change of it; `given` tells what a person gave from what was proposed.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[serde(tag = "do", rename_all = "snake_case")]
-pub(crate) enum GroupEdit {
-    /// Another name.
-    Name { name: String, given: bool },
-    /// Another order of its angles.
-    Order { angles: Vec<DeviceId>, given: bool },
-}
-
-impl Document for Given {
-    const KIND: &'static str = "group";
-    type Id = GroupId;
-    type Edit = GroupEdit;
-
-    fn load(t: &Transaction, id: GroupId) -> Result<Self, StoreError> {
-        Ok(Self(load(t, id)?))
-    }
-
-    fn apply(&mut self, _: &Transaction, edit: &GroupEdit) -> Result<Option<GroupEdit>, StoreError> {
-        let Self(Stored { group, named, ordered, .. }) = self;
-        let was = match edit {
-            GroupEdit::Name { .. } => GroupEdit::Name { name: group.name.clone(), given: *named },
-            GroupEdit::Order { .. } => GroupEdit::Order { angles: order(group), given: *ordered },
-        };
-        match edit {
-            GroupEdit::Name { name, given } => (group.name, *named) = (name.clone(), *given),
-            GroupEdit::Order { angles, given } => {
-                let place = |device| angles.iter().position(|own| *own == device).unwrap_or(usize::MAX);
-                group.angles.sort_by_key(|angle| place(angle.device));
-                *ordered = *given;
-            }
-        }
-        Ok((was != *edit).then_some(was))
-    }
-
-    fn keep(&self, t: &Transaction, id: GroupId) -> Result<(), StoreError> {
-        let Self(Stored { group, named, ordered, .. }) = self;
-        t.execute(
-            "UPDATE cut_group SET document = ?2, named = ?3, ordered = ?4 WHERE id = ?1",
-            params![id, serde_json::to_string(group)?, named, ordered],
-        )?;
-        Ok(())
-    }
-
-    fn said(edit: &GroupEdit) -> String {
-        match edit {
-            GroupEdit::Name { name, .. } => format!("group called {name}"),
-            GroupEdit::Order { .. } => "order of angles".into(),
-        }
-    }
-}
-
-fn order(group: &Group) -> Vec<DeviceId> {
+pub(crate) fn order(group: &Group) -> Vec<DeviceId> {
     group.angles.iter().map(|angle| angle.device).collect()
 }
 
 pub(crate) fn load(t: &Transaction, id: GroupId) -> Result<Stored, StoreError> {
-    let row: Option<(String, String, bool, bool)> = t
-        .query_row("SELECT document, line, named, ordered FROM cut_group WHERE id = ?1", [id], |row| {
-            Ok((row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?))
-        })
+    let sql = "SELECT document, line, named, ordered, gone FROM cut_group WHERE id = ?1";
+    let row: Option<(String, String, bool, bool, bool)> = t
+        .query_row(sql, [id], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?, row.get(4)?)))
         .optional()?;
-    let (group, line, named, ordered) = row.ok_or(StoreError::Missing { what: "group", id: id.0 })?;
+    let (group, line, named, ordered, gone) = row.ok_or(StoreError::Missing { what: "group", id: id.0 })?;
     let (group, line) = (serde_json::from_str(&group)?, serde_json::from_str(&line)?);
-    Ok(Stored { group, line, named, ordered })
+    Ok(Stored { group, line, named, ordered, gone })
 }
 
 impl Stored {
+    /// The group as it is trimmed, and its line there.
+    pub fn shown(&self) -> (Group, Line) {
+        let group = self.group.shown();
+        let line = self.line.carried(-self.group.window().0, group.frames, &order(&group));
+        (group, line.unwrap_or_else(|| self.line.clone()))
+    }
+
     fn view(self, t: &Transaction, id: GroupId) -> Result<GroupView, StoreError> {
-        let labels = self.line.switches().iter().map(|switch| self.group.label(switch.at)).collect();
-        let followed_by = follower(t, id, &self.group)?;
+        let followed_by = follower(t, id, &self)?;
         let turns = log::turns::<Cut>(t, id)?;
+        let (group, line) = self.shown();
         Ok(GroupView {
             id,
-            labels,
-            axis_start_s: self.group.frame_start(0).seconds(),
-            group: self.group,
-            line: self.line,
+            labels: line.switches().iter().map(|switch| group.label(switch.at)).collect(),
+            axis_start_s: group.frame_start(0).seconds(),
+            group,
+            line,
             version: turns.version,
             can_undo: turns.undo.is_some(),
             can_redo: turns.redo.is_some(),
@@ -228,18 +154,18 @@ impl Stored {
     }
 }
 
-/// The group of the pass that is shown which has most clips of one of another pass.
-fn follower(t: &Transaction, id: GroupId, group: &Group) -> Result<Option<Follower>, StoreError> {
+/// The group that is shown which has most clips of one of another pass, or of one that is gone.
+fn follower(t: &Transaction, id: GroupId, own: &Stored) -> Result<Option<Follower>, StoreError> {
     let shown: Option<PassId> = t
         .query_row(
             "SELECT current_pass FROM production
-             WHERE current_pass IS NOT NULL AND current_pass != (SELECT pass FROM cut_group WHERE id = ?1)",
-            [id],
+             WHERE current_pass IS NOT NULL AND (?2 OR current_pass != (SELECT pass FROM cut_group WHERE id = ?1))",
+            params![id, own.gone],
             |row| row.get(0),
         )
         .optional()?;
     let Some(shown) = shown else { return Ok(None) };
-    let own = clips(group);
+    let own = clips(&own.group);
     let mut best = (0, None);
     for id in ids(t, shown)? {
         let other = load(t, id)?.group;
@@ -252,7 +178,7 @@ fn follower(t: &Transaction, id: GroupId, group: &Group) -> Result<Option<Follow
 }
 
 pub(crate) fn ids(t: &Transaction, pass: PassId) -> Result<Vec<GroupId>, StoreError> {
-    let mut statement = t.prepare("SELECT id FROM cut_group WHERE pass = ?1 ORDER BY id")?;
+    let mut statement = t.prepare("SELECT id FROM cut_group WHERE pass = ?1 AND gone = 0 ORDER BY id")?;
     Ok(statement.query_map([pass], |row| row.get(0))?.collect::<Result<_, _>>()?)
 }
 
@@ -261,15 +187,23 @@ pub(crate) fn summaries(t: &Transaction, pass: PassId) -> Result<Vec<GroupSummar
         .into_iter()
         .map(|id| {
             let stored = load(t, id)?;
+            let (group, line) = stored.shown();
             Ok(GroupSummary {
                 id,
-                covered_by_all: stored.group.covered_by_all(),
-                switches: stored.line.switches().len() as u32,
-                turns: log::turns::<Given>(t, id)?,
-                group: stored.group,
+                covered_by_all: group.covered_by_all(),
+                switches: line.switches().len() as u32,
+                shaped: stored.named || stored.ordered || stored.group.window.is_some(),
+                whole_frames: stored.group.frames,
+                window: stored.group.window(),
+                group,
             })
         })
-        .collect()
+        .collect::<Result<Vec<_>, StoreError>>()
+        .map(|mut all| {
+            let start = |own: &GroupSummary| own.group.frame_start(0);
+            all.sort_by_key(|own| (start(own), own.id));
+            all
+        })
 }
 
 /// The clips in a group's angles.

@@ -18,6 +18,7 @@ mod looks;
 mod model;
 mod passes;
 mod schema;
+mod shaping;
 mod sound;
 
 pub use backup::{back_up, check_in_full};
@@ -30,6 +31,7 @@ pub use model::{
     ClipDetail, ClipView, CutCounts, DayView, DeviceView, Follower, GroupSummary, GroupView, NewClip,
     NoteView, Part, PassFacts, PassView, PlacementView, Production, ShownPass, StoredClip, Turns,
 };
+pub use shaping::{GroupChange, MadeGroup};
 pub use sound::{Made, SoundFor, SoundOrder};
 
 use ids::Only;
@@ -124,8 +126,8 @@ pub enum Edited {
     Sound,
     /// The name of a pass.
     Pass(PassId),
-    /// Name and angle order of a group.
-    Group(GroupId),
+    /// The groups of a pass: names, orders of angles, how they are trimmed, split and merged.
+    Groups(PassId),
     /// The line of a group.
     Line(GroupId),
 }
@@ -183,7 +185,7 @@ impl Store {
                 Edited::Round => log::turn::<looks::Round>(t, Only, None, way)?.1,
                 Edited::Sound => log::turn::<sound::Chosen>(t, Only, None, way)?.1,
                 Edited::Pass(id) => log::turn::<passes::Named>(t, id, None, way)?.1,
-                Edited::Group(id) => log::turn::<groups::Given>(t, id, None, way)?.1,
+                Edited::Groups(id) => log::turn::<shaping::GroupList>(t, id, None, way)?.1,
                 Edited::Line(id) => log::turn::<groups::Cut>(t, id, None, way)?.1,
             })
         })

@@ -218,8 +218,14 @@ pub struct GroupSummary {
     pub covered_by_all: Option<(i64, i64)>,
     /// Switches in its line.
     pub switches: u32,
-    /// What can be undone and redone of its name and the order of its angles.
-    pub turns: Turns,
+    /// Whether a person named it, put its angles in order or trimmed it.
+    pub shaped: bool,
+    /// Frames of all that it is made of, and those of them that it is trimmed to.
+    #[ts(type = "number")]
+    pub whole_frames: i64,
+    /// From and up to.
+    #[ts(type = "[number, number]")]
+    pub window: (i64, i64),
 }
 
 /// The version of a document, and what can be undone and redone of it.
@@ -340,6 +346,8 @@ pub struct ShownPass {
     pub round: Turns,
     /// Its groups.
     pub groups: Vec<GroupSummary>,
+    /// What can be undone and redone of them.
+    pub groups_turns: Turns,
 }
 
 /// What a stored clip needs for running jobs on it.

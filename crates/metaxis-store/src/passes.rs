@@ -7,7 +7,7 @@ use crate::{
     devices, groups, health,
     ids::Only,
     log::{self, Document},
-    looks,
+    looks, shaping,
 };
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
@@ -192,6 +192,10 @@ impl Store {
                     .as_ref()
                     .map_or_else(|| Ok(Turns::default()), |pass| log::turns::<Named>(t, pass.id))?,
                 groups: pass.as_ref().map_or_else(|| Ok(vec![]), |pass| groups::summaries(t, pass.id))?,
+                groups_turns: pass.as_ref().map_or_else(
+                    || Ok(Turns::default()),
+                    |pass| log::turns::<shaping::GroupList>(t, pass.id),
+                )?,
                 looks: pass.as_ref().map_or_else(|| Ok(vec![]), |pass| looks::looks(t, pass.id))?,
                 checked: pass.as_ref().map_or(Ok(None), |pass| looks::checked(t, pass.id))?,
                 round: log::turns::<looks::Round>(t, Only)?,

@@ -213,8 +213,36 @@ CREATE TABLE sound_made (
 );
 ";
 
-const ALL: [&str; 12] =
-    [FIRST, INTAKE, MARKS, EVERY_CLAP, OWN_DISTANCE, ISLANDS, STARTS, GIVEN, LOG, LOOKED, FOUND, SOUND];
+/// Groups can go; what was done to each of a pass is one document.
+const SHAPING: &str = "
+ALTER TABLE cut_group ADD COLUMN gone INTEGER NOT NULL DEFAULT 0;
+UPDATE edit SET
+    kind = 'groups',
+    document = (SELECT pass FROM cut_group WHERE id = edit.document),
+    forward = json_object('what', what, 'changes',
+        json_array(json_patch(json_object('group', document), json(forward)))),
+    inverse = json_object('what', what, 'changes',
+        json_array(json_patch(json_object('group', document), json(inverse))))
+    WHERE kind = 'group';
+INSERT INTO edited (kind, document, version) SELECT kind, document, count(*) FROM edit WHERE kind = 'groups' GROUP BY document;
+DELETE FROM edited WHERE kind = 'group';
+";
+
+const ALL: [&str; 13] = [
+    FIRST,
+    INTAKE,
+    MARKS,
+    EVERY_CLAP,
+    OWN_DISTANCE,
+    ISLANDS,
+    STARTS,
+    GIVEN,
+    LOG,
+    LOOKED,
+    FOUND,
+    SOUND,
+    SHAPING,
+];
 /// Version of the newest layout.
 pub(crate) const COUNT: i64 = ALL.len() as i64;
 

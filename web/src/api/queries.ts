@@ -1,7 +1,7 @@
 /** Everything the page asks for: each question with its key, its type and when it is asked anew, once. */
 import { queryOptions, skipToken } from '@tanstack/react-query';
 import type { Course } from '../model/left';
-import { get, getBytes, getText } from './client';
+import { get, getBytes, getText, post } from './client';
 import type {
   ArrivingClip,
   Changed,
@@ -12,11 +12,13 @@ import type {
   DayView,
   DriftView,
   FolderView,
+  GroupBy,
   GroupView,
   HeardView,
   JobSummary,
   Needle,
   PeaksView,
+  Proposed,
   SeenClap,
   ShownPass,
   SomeClips,
@@ -49,6 +51,13 @@ export const someClips = (ids: Iterable<number>) => get<SomeClips>(`/clips?ids=$
 
 /** The pass that is shown, with its groups. */
 export const passQuery = queryOptions({ queryKey: keys.pass, queryFn: () => get<ShownPass>('/pass') });
+
+/** What groups would be made of the pass that is shown; `version` is that of the groups there are. */
+export const proposedQuery = (by: GroupBy, version: number) =>
+  queryOptions({
+    queryKey: ['proposed', by, version],
+    queryFn: () => post<Proposed>('/groups/proposed', by),
+  });
 
 /** What lies under each picture, what is chosen about sound, and which files were made of it. */
 export const soundQuery = queryOptions({ queryKey: keys.sound, queryFn: () => get<SoundView>('/sound') });

@@ -508,7 +508,12 @@ angles: Array<Angle>,
 /**
  * The sound that runs under all of them, where there is any.
  */
-sound: Angle | null, };
+sound: Angle | null, 
+/**
+ * The frames that it is trimmed to, from and up to; all of them unless given. What it is made of stays whole, so that it can
+ * always be untrimmed, and frames keep their numbers.
+ */
+window?: [number, number] | null, };
 
 export type Switch = { 
 /**
@@ -1298,9 +1303,17 @@ covered_by_all: [number, number] | null,
  */
 switches: number, 
 /**
- * What can be undone and redone of its name and the order of its angles.
+ * Whether a person named it, put its angles in order or trimmed it.
  */
-turns: Turns, };
+shaped: boolean, 
+/**
+ * Frames of all that it is made of, and those of them that it is trimmed to.
+ */
+whole_frames: number, 
+/**
+ * From and up to.
+ */
+window: [number, number], };
 
 export type Follower = { 
 /**
@@ -1614,7 +1627,7 @@ fill: Fill, };
 
 export type Layout = "poly" | "split";
 
-export type Container = "wave" | "mov" | "mxf";
+export type Container = "wave" | "mov" | "mxf" | "linked";
 
 export type OwnSound = "muted" | "replaced";
 
@@ -1646,6 +1659,10 @@ rate: number | null,
  */
 handles_ms: number, 
 /**
+ * A re-cut sound is never further off than this, milliseconds.
+ */
+recut_ms: number, 
+/**
  * Channels that carry timecode too.
  */
 with_timecode: boolean, 
@@ -1654,11 +1671,51 @@ with_timecode: boolean,
  */
 scratch: boolean, };
 
+export type TrackKey = { 
+/**
+ * Its device; that of every device, and all that lie beside each other, where `None`.
+ */
+device: DeviceId | null, 
+/**
+ * Its name in the files.
+ */
+name: string | null, 
+/**
+ * Its channel, from 0; 0 where it has a name.
+ */
+channel: number, 
+/**
+ * As [`Track::lane`].
+ */
+lane: number, };
+
+export type TrackChoice = { 
+/**
+ * What they are called, as [`track_names`] reads it; as the recordings have it where empty.
+ */
+pattern: string, 
+/**
+ * Those that come first, in this order; the rest follow as they are laid.
+ */
+order: Array<TrackKey>, 
+/**
+ * Those that are left out.
+ */
+off: Array<TrackKey>, };
+
 export type SoundHabit = { 
 /**
  * How files are written.
  */
 form: SoundForm, 
+/**
+ * Folder that files go to; the production's own where empty.
+ */
+folder: string, 
+/**
+ * Which tracks go out, in which order, and what they are called.
+ */
+tracks: TrackChoice, 
 /**
  * What holds for every sound that nothing else was chosen for.
  */
@@ -1676,7 +1733,27 @@ export type SoundChange = { "do": "form",
 /**
  * How.
  */
-form: SoundForm, } | { "do": "correct", 
+form: SoundForm, } | { "do": "folder", 
+/**
+ * As [`SoundHabit::folder`].
+ */
+folder: string, } | { "do": "name_tracks", 
+/**
+ * As [`TrackChoice::pattern`].
+ */
+pattern: string, } | { "do": "order_tracks", 
+/**
+ * Those that come first.
+ */
+order: Array<TrackKey>, } | { "do": "switch_tracks", 
+/**
+ * Those.
+ */
+tracks: Array<TrackKey>, 
+/**
+ * Whether they are left out.
+ */
+off: boolean, } | { "do": "correct", 
 /**
  * Devices.
  */
@@ -1792,6 +1869,24 @@ path: string,
  */
 why: string, };
 
+export type TrackOffered = { key: TrackKey, 
+/**
+ * What its files call it, else its device and channel.
+ */
+name: string, 
+/**
+ * Its device's name.
+ */
+device: string, 
+/**
+ * How many pictures it runs under, or groups where none.
+ */
+pictures: number, 
+/**
+ * Whether it is left out.
+ */
+off: boolean, };
+
 export type SoundView = { 
 /**
  * What is chosen.
@@ -1805,6 +1900,14 @@ turns: Turns,
  * Folder that files go to.
  */
 folder: string, 
+/**
+ * Others that they may go to, or below.
+ */
+folders: Array<string>, 
+/**
+ * The tracks that run under pictures and groups, in the order chosen.
+ */
+tracks: Array<TrackOffered>, 
 /**
  * A file for each picture that has sound.
  */
@@ -1855,10 +1958,6 @@ replace: boolean, };
 export type SoundFor = "clips" | "groups";
 
 export type SoundOrder = { 
-/**
- * Name of the folder that it goes to.
- */
-folder: string, 
 /**
  * What files are made for.
  */
@@ -1976,7 +2075,11 @@ round: Turns,
 /**
  * Its groups.
  */
-groups: Array<GroupSummary>, };
+groups: Array<GroupSummary>, 
+/**
+ * What can be undone and redone of them.
+ */
+groups_turns: Turns, };
 
 export type SomeClips = { clips: Array<ClipView>, health: Array<HealthView>, notes: Array<NoteView>, };
 
@@ -2052,8 +2155,6 @@ path: string,
  */
 folders: Array<string>, };
 
-export type MoveAngle = { from: number, to: number, };
-
 export type NewDevice = { 
 /**
  * Its name.
@@ -2078,7 +2179,113 @@ to_s: number,
  */
 channels: Array<Array<number>>, };
 
-export type RenameGroup = { name: string, };
+export type GroupBy = { "by": "takes" } | { "by": "runs" } | { "by": "pauses", 
+/**
+ * A pause is where fewer ran than these,
+ */
+fewer_than: number, 
+/**
+ * for so long, seconds.
+ */
+least_s: number, } | { "by": "scenes" } | { "by": "device", 
+/**
+ * The device.
+ */
+device: DeviceId, } | { "by": "day" };
+
+export type GroupChange = { "do": "rename", 
+/**
+ * It.
+ */
+group: GroupId, 
+/**
+ * Its name.
+ */
+name: string, } | { "do": "move_angle", 
+/**
+ * Its group.
+ */
+group: GroupId, 
+/**
+ * Its place,
+ */
+from: number, 
+/**
+ * and the one it takes.
+ */
+to: number, } | { "do": "trim", 
+/**
+ * It.
+ */
+group: GroupId, 
+/**
+ * Frames of all of it, from and up to.
+ */
+window: [number, number] | null, } | { "do": "split", 
+/**
+ * It.
+ */
+group: GroupId, 
+/**
+ * First frame of the second.
+ */
+at: number, } | { "do": "duplicate", 
+/**
+ * It.
+ */
+group: GroupId, } | { "do": "delete", 
+/**
+ * Those.
+ */
+groups: Array<GroupId>, };
+
+export type EditGroups = { version: number, change: GroupChange, };
+
+export type MergeGroups = { version: number, groups: Array<GroupId>, };
+
+export type AcceptGroups = { version: number, by: GroupBy, 
+/**
+ * Their places among those proposed; all where null.
+ */
+only: Array<number> | null, };
+
+export type GroupsMade = { 
+/**
+ * How many are new.
+ */
+made: number, 
+/**
+ * The one, where it is one.
+ */
+group: GroupId | null, };
+
+export type ProposedGroup = { name: string, start: Timecode, frames: number, 
+/**
+ * Picture angles, and clips in them.
+ */
+angles: number, clips: number, 
+/**
+ * Whether a recorder ran with it.
+ */
+sound: boolean, 
+/**
+ * The group that is the same already.
+ */
+there: GroupId | null, };
+
+export type Proposed = { groups: Array<ProposedGroup>, 
+/**
+ * Placed picture clips that are in none of them.
+ */
+alone: Array<ClipId>, 
+/**
+ * Groups that are there and would go: nobody cut or named them.
+ */
+going: Array<GroupId>, 
+/**
+ * Groups that are there, are none of these, and would stay.
+ */
+staying: Array<GroupId>, };
 
 export type StartPass = { reference: DeviceId | null, 
 /**

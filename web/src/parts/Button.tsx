@@ -1,6 +1,6 @@
-import type { ButtonHTMLAttributes } from 'react';
+import type { ComponentProps } from 'react';
 
-type Props = ButtonHTMLAttributes<HTMLButtonElement> & { main?: boolean; small?: boolean };
+type Props = ComponentProps<'button'> & { main?: boolean; small?: boolean };
 
 /** A button with a word on it. */
 export function Button({ main, small, className = '', ...rest }: Props) {

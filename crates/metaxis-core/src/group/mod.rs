@@ -1,8 +1,14 @@
 //! Multicam groups: what ran together, as angles on one frame grid.
 
+mod build;
 mod propose;
+mod takes;
+mod window;
+mod zero;
 
-pub use propose::{PlacedClip, propose_groups};
+pub use propose::{GroupBy, GroupDay, PlacedClip, group_of, propose_groups};
+pub use takes::Slate;
+pub use zero::day_zero;
 
 use crate::{
     clip::{ClipId, DeviceId},
@@ -64,6 +70,11 @@ pub struct Group {
     pub angles: Vec<Angle>,
     /// The sound that runs under all of them, where there is any.
     pub sound: Option<Angle>,
+    /// The frames that it is trimmed to, from and up to; all of them unless given. What it is made of stays whole, so that it can
+    /// always be untrimmed, and frames keep their numbers.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(type = "[number, number] | null", optional)]
+    pub window: Option<(i64, i64)>,
 }
 
 impl Group {

@@ -1,11 +1,17 @@
-//! Groups proposed from placements: clips that ran together, split where nothing ran.
+//! Groups proposed from placements: what belongs together, and what it is called.
 
-use super::{Angle, AnglePart, Group};
+use super::{
+    Group, Slate,
+    build::{Parts, build, whole},
+    takes::{Span, counted, take_name, takes},
+};
 use crate::{
     clip::{ClipFacts, ClipId, DeviceId},
     sync::Placement,
-    time::{FrameRate, Tick, Timecode},
+    time::Tick,
 };
+use serde::{Deserialize, Serialize};
+use ts_rs::TS;
 
 /// A placed clip as the proposer sees it.
 pub struct PlacedClip<'a> {
@@ -21,19 +27,52 @@ pub struct PlacedClip<'a> {
     pub reference: bool,
 }
 
-impl PlacedClip<'_> {
-    fn extent(&self) -> Option<(f64, f64)> {
-        self.placement.extent_s()
-    }
+/// The placed clips of a day.
+#[derive(Clone, Copy)]
+pub struct GroupDay<'a> {
+    /// The clips.
+    pub clips: &'a [PlacedClip<'a>],
+    /// The slates in them.
+    pub slates: &'a [Slate],
+    /// Time of day of the axis's zero.
+    pub axis_zero: Tick,
+    /// Devices in the order of their angles.
+    pub order: &'a [DeviceId],
 }
 
-/// Proposes groups in time order. `axis_zero` is the time of day of the axis's zero, where known. Runs
-/// without a picture make no group. Angles follow the order of `device_order`.
+/// By what groups are told apart.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Serialize, Deserialize, TS)]
+#[serde(tag = "by", rename_all = "snake_case")]
+pub enum GroupBy {
+    /// Takes: by the files of recorders, by slates, at the pauses between them.
+    #[default]
+    Takes,
+    /// What ran together, until nothing ran.
+    Runs,
+    /// As `Runs`, and also where few devices ran.
+    Pauses {
+        /// A pause is where fewer ran than these,
+        fewer_than: u32,
+        /// for so long, seconds.
+        least_s: f64,
+    },
+    /// Scenes: takes of one scene, one behind the other.
+    Scenes,
+    /// All that a device recorded, and what ran with it.
+    Device {
+        /// The device.
+        device: DeviceId,
+    },
+    /// All of it.
+    Day,
+}
+
+/// Proposes groups in time order. What has no picture makes no group.
 ///
 /// ```
 /// use metaxis_core::{
 ///     clip::{ClipFacts, ClipId, DeviceId, PictureFacts},
-///     group::{PlacedClip, propose_groups},
+///     group::{GroupBy, PlacedClip, GroupDay, propose_groups},
 ///     sync::{Placement, Stretch},
 ///     time::{FrameRate, Tick},
 /// };
@@ -62,37 +101,141 @@ impl PlacedClip<'_> {
 ///     placement,
 ///     reference: false,
 /// };
-/// let groups = propose_groups(&[clip(1, &placed[0]), clip(2, &placed[1])], Tick(0), &[DeviceId(2), DeviceId(1)]);
+/// let clips = [clip(1, &placed[0]), clip(2, &placed[1])];
+/// let order = [DeviceId(2), DeviceId(1)];
+/// let day = GroupDay { clips: &clips, slates: &[], axis_zero: Tick(0), order: &order };
+/// let groups = propose_groups(&day, &GroupBy::Takes);
 ///
 /// assert_eq!(groups.len(), 1);
 /// assert_eq!((groups[0].frames, groups[0].covered_by_all()), (850, Some((100, 750))));
 /// assert_eq!(groups[0].angles[0].device, DeviceId(2));
 /// ```
-pub fn propose_groups(clips: &[PlacedClip], axis_zero: Tick, device_order: &[DeviceId]) -> Vec<Group> {
+pub fn propose_groups(day: &GroupDay, by: &GroupBy) -> Vec<Group> {
     let mut placed: Vec<(&PlacedClip, f64, f64)> =
-        clips.iter().filter_map(|clip| clip.extent().map(|(from, to)| (clip, from, to))).collect();
+        day.clips.iter().filter_map(|clip| clip.extent().map(|(from, to)| (clip, from, to))).collect();
     placed.sort_by(|a, b| a.0.placement.component.cmp(&b.0.placement.component).then(a.1.total_cmp(&b.1)));
-    let mut runs: Vec<(f64, Vec<&PlacedClip>)> = vec![];
-    for (clip, from, to) in placed {
+    let mut runs: Vec<Vec<&PlacedClip>> = vec![];
+    let mut ends_s = f64::NEG_INFINITY;
+    for (clip, from_s, to_s) in placed {
+        let goes_on =
+            from_s < ends_s || matches!(by, GroupBy::Day | GroupBy::Device { .. } | GroupBy::Scenes);
         match runs.last_mut() {
-            Some((end, run)) if from < *end && run[0].placement.component == clip.placement.component => {
-                *end = end.max(to);
+            Some(run) if run[0].placement.component == clip.placement.component && goes_on => {
+                ends_s = ends_s.max(to_s);
                 run.push(clip);
             }
-            _ => runs.push((to, vec![clip])),
+            _ => {
+                ends_s = to_s;
+                runs.push(vec![clip]);
+            }
         }
     }
-    let begins = |run: &[&PlacedClip]| run[0].extent().map_or(0.0, |(from, _)| from);
-    runs.sort_by(|a, b| begins(&a.1).total_cmp(&begins(&b.1)));
+    let mut all: Vec<(f64, Vec<&PlacedClip>, Span)> = vec![];
+    for run in &runs {
+        for span in spans(run, day.slates, by) {
+            let inside = |clip: &&&PlacedClip| {
+                clip.extent().is_some_and(|(from_s, to_s)| from_s < span.to_s && to_s > span.from_s)
+            };
+            let own: Vec<&PlacedClip> = run.iter().filter(inside).copied().collect();
+            if !own.is_empty() {
+                all.push((span.from_s, own, span));
+            }
+        }
+    }
+    all.sort_by(|a, b| a.0.total_cmp(&b.0));
     let mut groups: Vec<Group> = vec![];
-    for (_, run) in runs {
-        let number = groups.len() + 1;
-        if let Some(mut group) = build(&run, axis_zero, device_order, number) {
+    for (_, run, span) in all {
+        // As far as anything ran within the span.
+        let (from_s, to_s) = whole(&run);
+        let extent = (from_s.max(span.from_s), to_s.min(span.to_s));
+        let parts = Parts { run: &run, extent: Some(extent), axis_zero: day.axis_zero, order: day.order };
+        let name = span.name.clone().unwrap_or_else(|| name(&run, groups.len() + 1));
+        if let Some(mut group) = build(&parts, name) {
             group.name = free_name(&groups, group.name);
             groups.push(group);
         }
     }
     groups
+}
+
+/// A group of those clips of a day that `takes_part` names, from one moment of the axis to another; `None` where none of them has
+/// a picture there.
+pub fn group_of(
+    day: &GroupDay,
+    takes_part: impl Fn(&PlacedClip) -> bool,
+    (from, to): (Tick, Tick),
+    name: String,
+) -> Option<Group> {
+    let (from_s, to_s) = (from.seconds(), to.seconds());
+    let inside = |clip: &&PlacedClip| clip.extent().is_some_and(|own| own.0 < to_s && own.1 > from_s);
+    let run: Vec<&PlacedClip> = day.clips.iter().filter(|clip| takes_part(clip)).filter(inside).collect();
+    let extent = Some((from_s, to_s));
+    build(&Parts { run: &run, extent, axis_zero: day.axis_zero, order: day.order }, name)
+}
+
+/// The parts of the axis that a run falls into.
+fn spans(run: &[&PlacedClip], slates: &[Slate], by: &GroupBy) -> Vec<Span> {
+    let (from_s, to_s) = whole(run);
+    let one = |from_s: f64, to_s: f64| Span { from_s, to_s, name: None, scene: None };
+    match by {
+        GroupBy::Runs => vec![one(from_s, to_s)],
+        GroupBy::Day => vec![Span { name: Some("Day".into()), ..one(from_s, to_s) }],
+        GroupBy::Takes => takes(run, slates),
+        GroupBy::Scenes => scenes(takes(run, slates)),
+        GroupBy::Device { device } => {
+            let own: Vec<&PlacedClip> = run.iter().filter(|clip| clip.device == *device).copied().collect();
+            if own.is_empty() {
+                return vec![];
+            }
+            let (from_s, to_s) = whole(&own);
+            vec![one(from_s, to_s)]
+        }
+        GroupBy::Pauses { fewer_than, least_s } => {
+            let is_pause = |part: &&(f64, f64, usize)| {
+                part.2 < (*fewer_than as usize).max(1) && part.1 - part.0 >= *least_s
+            };
+            let parts = few(counted(run, from_s, to_s), *fewer_than as usize);
+            let mut spans = vec![];
+            let mut begins_s = from_s;
+            for pause in parts.iter().filter(is_pause) {
+                if pause.0 > begins_s {
+                    spans.push(one(begins_s, pause.0));
+                }
+                begins_s = pause.1;
+            }
+            if begins_s < to_s {
+                spans.push(one(begins_s, to_s));
+            }
+            spans
+        }
+    }
+}
+
+/// Parts of the time in which fewer ran, as one where they follow each other.
+fn few(parts: Vec<(f64, f64, usize)>, fewer_than: usize) -> Vec<(f64, f64, usize)> {
+    let mut out: Vec<(f64, f64, usize)> = vec![];
+    for part in parts {
+        match out.last_mut() {
+            Some(last) if last.2 < fewer_than && part.2 < fewer_than => {
+                last.1 = part.1;
+                last.2 = last.2.max(part.2);
+            }
+            _ => out.push(part),
+        }
+    }
+    out
+}
+
+/// Takes of one scene that follow each other, as one.
+fn scenes(takes: Vec<Span>) -> Vec<Span> {
+    let mut out: Vec<Span> = vec![];
+    for take in takes {
+        match out.last_mut() {
+            Some(last) if last.scene == take.scene => last.to_s = take.to_s,
+            _ => out.push(Span { name: take.scene.clone(), ..take }),
+        }
+    }
+    out
 }
 
 /// The name, or where another group has it the name with the first number that is free.
@@ -102,110 +245,7 @@ fn free_name(groups: &[Group], name: String) -> String {
     if free(&name) { name } else { names.find(free).unwrap_or_default() }
 }
 
-fn build(run: &[&PlacedClip], axis_zero: Tick, device_order: &[DeviceId], number: usize) -> Option<Group> {
-    let pictures: Vec<_> = run.iter().filter_map(|clip| clip.facts.picture.as_ref()).collect();
-    // A device counts once, into however many files it split its day.
-    let mut rates: Vec<(DeviceId, FrameRate)> = run
-        .iter()
-        .filter_map(|clip| Some((clip.device, clip.facts.picture.as_ref()?.rate.snapped())))
-        .collect();
-    rates.sort_by_key(|(device, rate)| (*device, rate.num(), rate.den()));
-    rates.dedup();
-    // A time-lapse lies in the group at its own rate, and has no say in how that counts.
-    let fit: Vec<FrameRate> = rates.iter().map(|(_, rate)| *rate).filter(|rate| rate.can_be_cut()).collect();
-    rates.first()?;
-    let rate = common_rate(&fit).unwrap_or(FrameRate::FPS_25);
-    let smallest = pictures.iter().min_by_key(|p| u64::from(p.width) * u64::from(p.height))?;
-    let extents: Vec<(f64, f64)> = run.iter().filter_map(|clip| clip.extent()).collect();
-    let from = extents.iter().map(|e| e.0).fold(f64::INFINITY, f64::min);
-    let to = extents.iter().map(|e| e.1).fold(f64::NEG_INFINITY, f64::max);
-    let label_at = |axis_s: f64| (Tick::from_seconds(axis_s) + axis_zero).frame(rate);
-    let first = label_at(from);
-    let mut group = Group {
-        name: name(run, number),
-        start: Timecode::new(first, rate, counts_drop(run, rate)),
-        axis_zero,
-        component: run[0].placement.component,
-        frames: (label_at(to) - first).max(1),
-        width: smallest.width,
-        height: smallest.height,
-        angles: vec![],
-        sound: None,
-    };
-    // Labels wrap at midnight; the axis does not. Keep the two together.
-    let wrapped = first - group.start.frames;
-    group.axis_zero = axis_zero - Tick::of_frame(wrapped, rate);
-    for &device in device_order {
-        let own: Vec<&PlacedClip> = run.iter().copied().filter(|clip| clip.device == device).collect();
-        let seen: Vec<&PlacedClip> =
-            own.iter().copied().filter(|clip| clip.facts.picture.is_some()).collect();
-        if !seen.is_empty() {
-            let angle = angle(&group, device, &seen);
-            group.angles.push(angle);
-        }
-        if own.iter().any(|clip| clip.reference && clip.facts.sound.is_some()) {
-            group.sound = Some(angle(&group, device, &own));
-        }
-    }
-    (!group.angles.is_empty()).then_some(group)
-}
-
-/// Whether a group of a rate counts drop-frame: as most of its cameras do that count at it, longest first.
-fn counts_drop(run: &[&PlacedClip], rate: FrameRate) -> bool {
-    let (mut dropping_s, mut other_s) = (0.0, 0.0);
-    for facts in run.iter().map(|clip| clip.facts).filter(|facts| facts.picture.is_some()) {
-        // A count at half the rate or twice counts the same seconds.
-        let Some(label) = facts.timecode.filter(|label| label.rate.can_drop()) else { continue };
-        *(if label.drop { &mut dropping_s } else { &mut other_s }) += facts.duration_s;
-    }
-    rate.can_drop() && dropping_s > other_s
-}
-
-/// The most frequent rate, the lower one on a tie.
-fn common_rate(rates: &[FrameRate]) -> Option<FrameRate> {
-    let count = |rate: &FrameRate| rates.iter().filter(|other| *other == rate).count();
-    rates.iter().copied().max_by(|a, b| count(a).cmp(&count(b)).then(b.as_f64().total_cmp(&a.as_f64())))
-}
-
 fn name(run: &[&PlacedClip], number: usize) -> String {
-    let titled = run.iter().find(|clip| clip.reference && clip.facts.scene.is_some());
-    match titled.map(|clip| (&clip.facts.scene, &clip.facts.take)) {
-        Some((Some(scene), Some(take))) => format!("{scene} / {take}"),
-        Some((Some(scene), None)) => scene.clone(),
-        _ => format!("Group {number}"),
-    }
-}
-
-fn angle(group: &Group, device: DeviceId, clips: &[&PlacedClip]) -> Angle {
-    let mut parts = vec![];
-    for clip in clips {
-        let rate = clip.facts.picture.as_ref().map_or(group.rate(), |picture| picture.rate);
-        let delay = clip.facts.picture_delay_s();
-        for stretch in &clip.placement.stretches {
-            // A frame belongs to the part on screen in its middle: the frame before the edge, half a frame on.
-            let half = 0.5 / group.rate().as_f64();
-            let edge = |axis_s: f64| group.frame_at(Tick::from_seconds(axis_s + half)).clamp(0, group.frames);
-            let begins = stretch.axis_s(stretch.clip_start_s.max(delay.max(0.0)));
-            let (from_frame, to_frame) = (edge(begins), edge(stretch.end_s()));
-            if from_frame < to_frame {
-                parts.push(AnglePart {
-                    clip: clip.id,
-                    from_frame,
-                    to_frame,
-                    stretch: *stretch,
-                    picture_delay_s: delay,
-                    rate,
-                });
-            }
-        }
-    }
-    parts.sort_by_key(|part| part.from_frame);
-    // Where clips of one device lie over each other, the earlier runs to its end.
-    let mut end = 0;
-    for part in &mut parts {
-        part.from_frame = part.from_frame.max(end).min(part.to_frame);
-        end = end.max(part.to_frame);
-    }
-    parts.retain(|part| part.from_frame < part.to_frame);
-    Angle { device, parts }
+    let titled = run.iter().filter(|clip| clip.reference).find_map(|clip| take_name(clip.facts));
+    titled.unwrap_or_else(|| format!("Group {number}"))
 }

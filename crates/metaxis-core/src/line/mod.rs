@@ -119,6 +119,27 @@ impl LineEdit {
     }
 }
 
+impl LineEdit {
+    /// An edit made on a line from its frame `from` and stretch `stretch` on, as one of the whole line.
+    pub fn within(self, from: i64, stretch: usize) -> Self {
+        match self {
+            Self::Take { at, angle } => Self::Take { at: at.saturating_add(from), angle },
+            Self::ChangeAngle { index, angle } => {
+                Self::ChangeAngle { index: index.saturating_add(stretch), angle }
+            }
+            Self::Roll { index, by } => Self::Roll { index: index.saturating_add(stretch), by },
+            Self::Remove { index } => Self::Remove { index: index.saturating_add(stretch) },
+            Self::ClearAfter { at } => Self::ClearAfter { at: at.saturating_add(from) },
+            Self::Restore { switches } => Self::Restore {
+                switches: switches
+                    .iter()
+                    .map(|own| Switch { at: own.at.saturating_add(from), ..*own })
+                    .collect(),
+            },
+        }
+    }
+}
+
 impl Line {
     /// A line of `frames` frames that shows `angle` throughout.
     pub fn new(frames: i64, angle: DeviceId) -> Self {
@@ -136,6 +157,27 @@ impl Line {
         switches.extend(known().map(moved).filter(|switch| (1..frames).contains(&switch.at)));
         switches.dedup_by_key(|switch| switch.angle);
         Some(Self { frames: frames.max(1), switches })
+    }
+
+    /// One line of several, each so many frames later and from and up to frames of the whole: between them the one before runs
+    /// on. `None` where there is none.
+    pub fn joined(frames: i64, parts: &[(&Self, i64, (i64, i64))]) -> Option<Self> {
+        let mut switches: Vec<Switch> = vec![];
+        for (line, by, (from, to)) in parts {
+            for (own, (first, last, angle)) in line.stretches().enumerate() {
+                let (first, last) = (if own == 0 { *from } else { first + by }, last + by);
+                if last > *from && first < *to {
+                    switches.push(Switch { at: first.max(*from), angle });
+                }
+            }
+        }
+        if let Some(head) = switches.first_mut() {
+            head.at = 0;
+        }
+        switches.retain(|switch| switch.at < frames);
+        switches.dedup_by_key(|switch| switch.angle);
+        let rising = switches.windows(2).all(|pair| pair[0].at < pair[1].at);
+        (rising && !switches.is_empty()).then_some(Self { frames: frames.max(1), switches })
     }
 
     /// Its switches, in order.
@@ -158,8 +200,12 @@ impl Line {
 
     /// The angle on at `frame`.
     pub fn angle_at(&self, frame: i64) -> DeviceId {
-        let index = self.switches.partition_point(|switch| switch.at <= frame);
-        self.switches[index.saturating_sub(1)].angle
+        self.switches[self.stretch_at(frame)].angle
+    }
+
+    /// The stretch that runs at `frame`; the first before the head.
+    pub fn stretch_at(&self, frame: i64) -> usize {
+        self.switches.partition_point(|switch| switch.at <= frame).saturating_sub(1)
     }
 
     /// Applies `edit` and returns the edit that undoes it.

@@ -1,9 +1,9 @@
 //! Groups proposed from placements, and which frame of which clip is on screen when.
 
-use crate::common::{a_group, at, camera, placed_clips, recorder};
+use crate::common::{a_group, at, camera, placed_clips, ran_together, recorder};
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
-    group::{PlacedClip, propose_groups},
+    group::{GroupBy, GroupDay, PlacedClip, Slate, propose_groups},
     sync::Placement,
     time::{FrameRate, Tick, Timecode},
 };
@@ -54,7 +54,7 @@ fn silence_splits_and_pictures_are_needed() {
         reference: false,
     });
     let order: Vec<DeviceId> = (0..3).map(DeviceId).collect();
-    let groups = propose_groups(&clips, Tick(0), &order);
+    let groups = ran_together(&clips, Tick(0), &order);
     assert_eq!(groups.len(), 2, "the recorder alone makes no group, and the unplaced clip is in none");
     assert!(groups.iter().all(|group| group.angles.len() == 1 && group.sound.is_none()));
 }
@@ -70,7 +70,7 @@ fn a_group_over_midnight_keeps_its_labels_and_its_axis_together() {
         placement: &placed[0],
         reference: false,
     }];
-    let groups = propose_groups(&clips, Tick::from_seconds(86_400.0 - 2.0), &[DeviceId(0)]);
+    let groups = ran_together(&clips, Tick::from_seconds(86_400.0 - 2.0), &[DeviceId(0)]);
     assert_eq!(groups[0].start.to_string(), "00:00:03:00");
     assert_eq!(groups[0].frame_start(0), Tick::from_seconds(5.0));
     assert_eq!(groups[0].frame_at(Tick::from_seconds(6.0)), 25);
@@ -87,7 +87,7 @@ fn a_group_counts_drop_frame_as_its_cameras_do() {
     };
     let counts = |clips: [ClipFacts; 3]| {
         let placed = clips.each_ref().map(|facts| at(0.0, facts.duration_s, 0.0));
-        let groups = propose_groups(
+        let groups = ran_together(
             &placed_clips(&clips, &placed, &[1, 2, 3], None),
             Tick::of_frame(1_078_920, rate),
             &[DeviceId(1), DeviceId(2), DeviceId(3)],
@@ -130,11 +130,133 @@ fn two_groups_never_have_one_name() {
     let clips: Vec<PlacedClip> = (0..3)
         .flat_map(|i| [clip(i, 9, &sound[i], &placed[i]), clip(10 + i, 1, &picture, &seen[i])])
         .collect();
-    let names: Vec<String> = propose_groups(&clips, Tick(0), &[DeviceId(1), DeviceId(9)])
+    let names: Vec<String> = ran_together(&clips, Tick(0), &[DeviceId(1), DeviceId(9)])
         .into_iter()
         .map(|group| group.name)
         .collect();
     assert_eq!(names, ["1 / 10", "1 / 1", "1 / 1 (2)"]);
+}
+
+/// A morning of three takes, 20 s each, from 10, 50 and 90 s on. Two cameras begin 3 s before each and go on 2 s behind it; a
+/// third rolls on all the time. The recorder is stopped between takes, or is not.
+fn morning(recorder_stops: bool) -> (Vec<ClipFacts>, Vec<Placement>, Vec<i64>) {
+    let starts = [10.0, 50.0, 90.0];
+    let mut all: Vec<(ClipFacts, Placement, i64)> = vec![];
+    for (number, start_s) in starts.iter().enumerate() {
+        for device in [1, 2] {
+            all.push((camera(25.0, 25), at(start_s - 3.0, 25.0, 0.0), device));
+        }
+        if recorder_stops {
+            let mut facts = recorder(20.0);
+            (facts.scene, facts.take) = (Some("4".into()), Some((number + 1).to_string()));
+            all.push((facts, at(*start_s, 20.0, 0.0), 9));
+        }
+    }
+    all.push((camera(130.0, 25), at(0.0, 130.0, 0.0), 3));
+    if !recorder_stops {
+        all.push((recorder(128.0), at(1.0, 128.0, 0.0), 9));
+    }
+    let mut apart = (vec![], vec![], vec![]);
+    for (facts, placement, device) in all {
+        apart.0.push(facts);
+        apart.1.push(placement);
+        apart.2.push(device);
+    }
+    apart
+}
+
+/// From when to when groups reach, seconds, with their names and angles.
+fn reaching(
+    (facts, placed, devices): &(Vec<ClipFacts>, Vec<Placement>, Vec<i64>),
+    slates: &[Slate],
+    by: GroupBy,
+) -> Vec<(String, f64, f64, usize)> {
+    let clips = placed_clips(facts, placed, devices, facts.iter().position(|own| own.picture.is_none()));
+    let order: Vec<DeviceId> = [1, 2, 3, 9].map(DeviceId).to_vec();
+    let day = GroupDay { clips: &clips, slates, axis_zero: Tick(0), order: &order };
+    let end = |group: &metaxis_core::group::Group| group.frame_start(group.frames).seconds();
+    propose_groups(&day, &by)
+        .into_iter()
+        .map(|group| (group.name.clone(), group.frame_start(0).seconds(), end(&group), group.angles.len()))
+        .collect()
+}
+
+#[test]
+fn takes_end_where_people_stopped_though_somebody_rolls_on() {
+    let day = morning(true);
+    let takes = reaching(&day, &[], GroupBy::Takes);
+    let expected = [("4 / 1", 0.0, 32.0), ("4 / 2", 47.0, 72.0), ("4 / 3", 87.0, 130.0)];
+    assert_eq!(takes.len(), 3, "{takes:?}");
+    for ((name, from_s, to_s, angles), own) in takes.iter().zip(expected) {
+        assert_eq!((name.as_str(), *from_s, *to_s, *angles), (own.0, own.1, own.2, 3));
+    }
+    // By what ran together it is one; a scene is all of its takes.
+    assert_eq!(reaching(&day, &[], GroupBy::Runs).len(), 1);
+    assert_eq!(reaching(&day, &[], GroupBy::Scenes), [("4".into(), 0.0, 130.0, 3)]);
+    // Where fewer than three devices ran for five seconds, nothing was made.
+    let pauses = reaching(&day, &[], GroupBy::Pauses { fewer_than: 3, least_s: 5.0 });
+    let expected = [(7.0, 32.0), (47.0, 72.0), (87.0, 112.0)];
+    assert_eq!(pauses.iter().map(|own| (own.1, own.2)).collect::<Vec<_>>(), expected);
+    assert_eq!(reaching(&day, &[], GroupBy::Pauses { fewer_than: 3, least_s: 40.0 }).len(), 1);
+    // A device's day, and all of it.
+    let device = reaching(&day, &[], GroupBy::Device { device: DeviceId(1) });
+    assert_eq!(device.iter().map(|own| (own.1, own.2)).collect::<Vec<_>>(), [(7.0, 112.0)]);
+    assert_eq!(reaching(&day, &[], GroupBy::Day), [("Day".into(), 0.0, 130.0, 3)]);
+}
+
+#[test]
+fn slates_tell_takes_apart_where_a_recorder_was_not_stopped() {
+    let day = morning(false);
+    assert_eq!(reaching(&day, &[], GroupBy::Takes).len(), 1);
+    // Both cameras see each slate four seconds into their clips; one of them says what is on it.
+    let slate = |clip: usize, name: Option<&str>| Slate {
+        clip: ClipId(clip as i64),
+        at_s: 4.0,
+        take: name.map(Into::into),
+    };
+    let slates: Vec<Slate> = (0..3)
+        .flat_map(|take| {
+            [slate(2 * take, Some(["7 / 1", "7 / 2", "7 / 3"][take])), slate(2 * take + 1, None)]
+        })
+        .collect();
+    let takes = reaching(&day, &slates, GroupBy::Takes);
+    let spans: Vec<(&str, f64, f64)> = takes.iter().map(|own| (own.0.as_str(), own.1, own.2)).collect();
+    assert_eq!(spans, [("7 / 1", 0.0, 32.0), ("7 / 2", 47.0, 72.0), ("7 / 3", 87.0, 130.0)]);
+    // Where nobody stops at all, a take begins five seconds before its slate.
+    let all = (
+        vec![camera(100.0, 25), recorder(100.0)],
+        vec![at(0.0, 100.0, 0.0), at(0.0, 100.0, 0.0)],
+        vec![1, 9],
+    );
+    let on_one = |at_s: f64| Slate { clip: ClipId(0), at_s, take: None };
+    let takes = reaching(&all, &[on_one(3.0), on_one(60.0)], GroupBy::Takes);
+    assert_eq!(takes.iter().map(|own| (own.1, own.2)).collect::<Vec<_>>(), [(0.0, 55.0), (55.0, 100.0)]);
+}
+
+#[test]
+fn an_angle_begins_and_ends_with_its_picture() {
+    // The picture begins 0.4 s before its sound and ends 0.2 s before it does; another begins late.
+    let clip = |start_s: f64, frames: i64| {
+        let mut facts = camera(10.0, 25);
+        let sound = recorder(10.0).sound;
+        facts.sound = sound;
+        let picture = facts.picture.as_mut().expect("a picture");
+        (picture.start_s, picture.duration_s, picture.frames) = (start_s, frames as f64 / 25.0, Some(frames));
+        facts
+    };
+    let facts = [clip(-0.4, 255), clip(0.2, 250)];
+    let placed = [at(100.0, 10.0, 0.0), at(100.0, 10.0, 0.0)];
+    let group =
+        ran_together(&placed_clips(&facts, &placed, &[1, 2], None), Tick(0), &[DeviceId(1), DeviceId(2)])
+            .remove(0);
+    assert_eq!(group.frame_start(0).seconds(), 99.6);
+    for (angle, own) in group.angles.iter().zip(&facts) {
+        let part = &angle.parts[0];
+        let frames = own.picture.as_ref().and_then(|picture| picture.frames).expect("a count");
+        assert_eq!((part.to_frame - part.from_frame, group.clip_frame(part, part.from_frame)), (frames, 0));
+        assert_eq!(group.clip_frame(part, part.to_frame - 1), frames - 1);
+    }
+    assert_eq!(group.angles.iter().map(|own| own.parts[0].from_frame).collect::<Vec<_>>(), [0, 15]);
 }
 
 /// A day: for each clip its device, start, length, rate and pictures a second.
@@ -155,7 +277,7 @@ proptest! {
         let devices: Vec<i64> = day.iter().map(|clip| clip.0).collect();
         let clips = placed_clips(&facts, &placed, &devices, None);
         let order: Vec<DeviceId> = (1..5).map(DeviceId).collect();
-        let groups = propose_groups(&clips, Tick::from_seconds(zero_s), &order);
+        let groups = ran_together(&clips, Tick::from_seconds(zero_s), &order);
         let mut names: Vec<&str> = groups.iter().map(|group| group.name.as_str()).collect();
         names.sort_unstable();
         names.dedup();
@@ -197,6 +319,47 @@ proptest! {
                 j != i && other.0 == device && other.1 < start + length && start < other.1 + other.2
             });
             prop_assert!(home.is_some() || overlapped, "clip {i} is in no group");
+        }
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(96))]
+    /// Trimmed to any window, a group shows the same frames of the same clips at the same moments.
+    #[test]
+    fn a_trimmed_group_shows_what_the_whole_shows(day in any_day(), zero_s in 0.0..86_400.0_f64, cut in (0.0..1.0_f64, 0.0..1.0_f64)) {
+        let facts: Vec<_> = day.iter().map(|&(_, _, length, _, fps)| camera(length, fps)).collect();
+        let placed: Vec<Placement> = day.iter().map(|&(_, start, length, ppm, _)| at(start, length, ppm)).collect();
+        let devices: Vec<i64> = day.iter().map(|clip| clip.0).collect();
+        let clips = placed_clips(&facts, &placed, &devices, None);
+        let order: Vec<DeviceId> = (1..5).map(DeviceId).collect();
+        for mut whole in ran_together(&clips, Tick::from_seconds(zero_s), &order) {
+            let frame = |share: f64| (share * whole.frames as f64) as i64;
+            let (from, to) = (frame(cut.0.min(cut.1)), frame(cut.0.max(cut.1)));
+            whole.window = Some((from, to));
+            let ((from, to), shown) = (whole.window(), whole.shown());
+            prop_assert!(0 <= from && from < to && to <= whole.frames);
+            prop_assert_eq!((shown.frames, shown.angles.len()), (to - from, whole.angles.len()));
+            for at in [0, (to - from) / 2, to - from - 1] {
+                prop_assert_eq!(shown.frame_start(at), whole.frame_start(from + at));
+                prop_assert_eq!(shown.label(at), whole.label(from + at));
+                for device in whole.angles.iter().map(|angle| angle.device) {
+                    let seen = |group: &metaxis_core::group::Group, frame: i64| {
+                        let part = group.part_at(device, frame)?;
+                        Some((part.clip, group.clip_frame(part, frame)))
+                    };
+                    prop_assert_eq!(seen(&shown, at), seen(&whole, from + at));
+                }
+            }
+            // A line made on what is shown is the same pictures on all of it.
+            let angles: Vec<DeviceId> = whole.angles.iter().map(|angle| angle.device).collect();
+            let mut line = metaxis_core::line::Line::new(whole.frames, angles[0]);
+            let edit = metaxis_core::line::LineEdit::Take { at: (to - from) / 2, angle: angles[angles.len() - 1] };
+            let _ = line.apply(&edit.clone().within(from, line.stretch_at(from)));
+            let own = line.carried(-from, shown.frames, &angles).expect("a line");
+            for at in [0, (to - from) / 2, to - from - 1] {
+                prop_assert_eq!(own.angle_at(at), line.angle_at(from + at));
+            }
         }
     }
 }

@@ -3,7 +3,7 @@
 
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId, PictureFacts, SoundFacts},
-    group::{Group, PlacedClip, propose_groups},
+    group::{Group, GroupBy, GroupDay, PlacedClip, propose_groups},
     sync::{Placement, Stretch, Verdict},
     time::{FrameRate, SampleRate, Tick, Timecode},
 };
@@ -73,6 +73,11 @@ pub fn placed_clips<'a>(
     devices.iter().enumerate().map(clip).collect()
 }
 
+/// Groups of what ran together.
+pub fn ran_together(clips: &[PlacedClip], axis_zero: Tick, order: &[DeviceId]) -> Vec<Group> {
+    propose_groups(&GroupDay { clips, slates: &[], axis_zero, order }, &GroupBy::Runs)
+}
+
 /// Two cameras (the second split in two files, at 50 fps) and a recorder that ran from 09:14:00.
 pub fn a_group() -> (Vec<ClipFacts>, Group) {
     let mut first = camera(20.0, 25);
@@ -82,7 +87,7 @@ pub fn a_group() -> (Vec<ClipFacts>, Group) {
     let devices = [9, 1, 2, 2];
     let clips = placed_clips(&facts, &placed, &devices, Some(0));
     let zero = Tick::from_seconds(9.0 * 3600.0 + 14.0 * 60.0);
-    let mut groups = propose_groups(&clips, zero, &[DeviceId(1), DeviceId(2), DeviceId(9)]);
+    let mut groups = ran_together(&clips, zero, &[DeviceId(1), DeviceId(2), DeviceId(9)]);
     assert_eq!(groups.len(), 1);
     (facts.clone(), groups.remove(0))
 }

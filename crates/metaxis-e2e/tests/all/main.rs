@@ -2,6 +2,7 @@
 
 mod against;
 mod bench;
+mod groups;
 mod hear;
 mod intake;
 mod places;

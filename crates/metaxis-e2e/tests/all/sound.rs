@@ -45,6 +45,22 @@ async fn lay_and_write(site: &Site, browser: &Browser) -> Result<()> {
     browser.until_text("Taken back: a device's sound re-cut").await?;
     browser.until(&format!("{ROWS}.every(row => row.includes('left as it ran'))")).await?;
 
+    // Tracks by key: the second goes first, the other stays at home; then both as they were.
+    let tracks = "[...document.querySelectorAll('[aria-label=\"What lies under it\"] ol li')].map(e => e.innerText.replace(/\\s+/g, ' '))";
+    browser.until(&format!("{tracks}.join() === '1 Mix L,2 Mix R'")).await?;
+    browser.keys("n").await?;
+    browser.until("document.activeElement.matches('[aria-label=\"Tracks in their order\"] input')").await?;
+    browser.keys_with(Key::Alt, &Key::Down.value().to_string()).await?;
+    browser.until(&format!("{tracks}.join() === '1 Mix R,2 Mix L'")).await?;
+    browser.keys(" ").await?;
+    browser.until(&format!("{tracks}.join() === '1 Mix R'")).await?;
+    browser.keys(Key::Escape.value().to_string()).await?;
+    browser.until_text("1 left out").await?;
+    browser.keys_with(Key::Control, "z").await?;
+    browser.until(&format!("{tracks}.length === 2")).await?;
+    browser.keys_with(Key::Control, "z").await?;
+    browser.until(&format!("{tracks}.join() === '1 Mix L,2 Mix R'")).await?;
+
     // One of its files at the Bench, as a choice of its own.
     let recorder = clip_of(&day, "S-002.wav").context("the recorder")?;
     let camera = clip_of(&day, "A002.mov").context("the camera")?;

@@ -6,7 +6,7 @@ use crate::{
     error::{ApiError, blocking},
 };
 use axum::extract::State;
-use metaxis_store::{Edited, GroupId, PassId, Way};
+use metaxis_store::{Edited, PassId, Way};
 use serde::Serialize;
 use std::sync::Arc;
 use ts_rs::TS;
@@ -40,8 +40,13 @@ pub async fn pass(State(app): Shared, Path((id, way)): Path<(PassId, Way)>) -> A
     turn(app, Edited::Pass(id), way).await
 }
 
-pub async fn group(State(app): Shared, Path((id, way)): Path<(GroupId, Way)>) -> Answer {
-    turn(app, Edited::Group(id), way).await
+pub async fn groups(State(app): Shared, Path(way): Path<Way>) -> Answer {
+    let pass = {
+        let app = app.clone();
+        blocking(move || Ok(app.store.shown()?.pass.map(|pass| pass.id))).await?
+    };
+    let none = || ApiError::Refused("there are no groups yet: sync the day first".into());
+    turn(app, Edited::Groups(pass.ok_or_else(none)?), way).await
 }
 
 async fn turn(app: Arc<App>, document: Edited, way: Way) -> Answer {

@@ -4,11 +4,12 @@ use crate::{
     App, Event,
     asked::{Json, Path},
     error::{ApiError, blocking},
+    work::{Proposed, accept_groups, merge_groups, proposed_groups},
 };
 use axum::extract::State;
-use metaxis_core::line::LineEdit;
-use metaxis_store::{GroupId, GroupView};
-use serde::Deserialize;
+use metaxis_core::{group::GroupBy, line::LineEdit};
+use metaxis_store::{GroupChange, GroupId, GroupView};
+use serde::{Deserialize, Serialize};
 use std::sync::Arc;
 use ts_rs::TS;
 
@@ -30,17 +31,39 @@ pub struct Versioned {
     version: i64,
 }
 
-/// A new name.
+/// A change of groups, made on a version of them.
 #[derive(Debug, Deserialize, TS)]
-pub struct RenameGroup {
-    name: String,
+pub struct EditGroups {
+    #[ts(type = "number")]
+    version: i64,
+    change: GroupChange,
 }
 
-/// Another place in the order of angles.
+/// Groups that become one.
 #[derive(Debug, Deserialize, TS)]
-pub struct MoveAngle {
-    from: usize,
-    to: usize,
+pub struct MergeGroups {
+    #[ts(type = "number")]
+    version: i64,
+    groups: Vec<GroupId>,
+}
+
+/// Proposed groups that are wanted.
+#[derive(Debug, Deserialize, TS)]
+pub struct AcceptGroups {
+    #[ts(type = "number")]
+    version: i64,
+    by: GroupBy,
+    /// Their places among those proposed; all where null.
+    only: Option<Vec<usize>>,
+}
+
+/// What came of it.
+#[derive(Debug, Serialize, TS)]
+pub struct GroupsMade {
+    /// How many are new.
+    made: usize,
+    /// The one, where it is one.
+    group: Option<GroupId>,
 }
 
 pub async fn group(State(app): Shared, Path(id): Path<GroupId>) -> Answer {
@@ -71,24 +94,46 @@ pub async fn redo(State(app): Shared, Path(id): Path<GroupId>, Json(body): Json<
     change(app, move |app| Ok(app.store.redo_line(id, body.version)?)).await
 }
 
-pub async fn rename(State(app): Shared, Path(id): Path<GroupId>, Json(body): Json<RenameGroup>) -> Answer {
-    let name = body.name.trim().to_owned();
-    if name.is_empty() || name.chars().count() > 80 || name.chars().any(char::is_control) {
-        return Err(ApiError::Refused("a group's name must have 1 to 80 letters".into()));
+/// Most letters of a name.
+const MOST_LETTERS: usize = 80;
+
+pub async fn shape(State(app): Shared, Json(body): Json<EditGroups>) -> Result<Json<()>, ApiError> {
+    let EditGroups { version, mut change } = body;
+    if let GroupChange::Rename { name, .. } = &mut change {
+        *name = name.trim().to_owned();
+        if name.is_empty() || name.chars().count() > MOST_LETTERS || name.chars().any(char::is_control) {
+            return Err(ApiError::Refused("a group's name must have 1 to 80 letters".into()));
+        }
     }
-    change(app, move |app| {
-        let view = app.store.rename_group(id, &name)?;
+    blocking(move || {
+        app.store.edit_groups(Some(version), &change)?;
         app.tell(Event::Pass);
-        Ok(view)
+        Ok(Json(()))
     })
     .await
 }
 
-pub async fn move_angle(State(app): Shared, Path(id): Path<GroupId>, Json(body): Json<MoveAngle>) -> Answer {
-    change(app, move |app| {
-        let view = app.store.move_angle(id, body.from, body.to)?;
+pub async fn merge(State(app): Shared, Json(body): Json<MergeGroups>) -> Result<Json<GroupsMade>, ApiError> {
+    blocking(move || {
+        let group = merge_groups(&app, body.version, &body.groups)?;
         app.tell(Event::Pass);
-        Ok(view)
+        Ok(Json(GroupsMade { made: 1, group: Some(group) }))
+    })
+    .await
+}
+
+pub async fn proposed(State(app): Shared, Json(by): Json<GroupBy>) -> Result<Json<Proposed>, ApiError> {
+    blocking(move || Ok(Json(proposed_groups(&app, &by)?))).await
+}
+
+pub async fn accept(
+    State(app): Shared,
+    Json(body): Json<AcceptGroups>,
+) -> Result<Json<GroupsMade>, ApiError> {
+    blocking(move || {
+        let made = accept_groups(&app, body.version, &body.by, body.only.as_deref())?;
+        app.tell(Event::Pass);
+        Ok(Json(GroupsMade { made, group: None }))
     })
     .await
 }

@@ -28,7 +28,7 @@ pub use bench::{Declare, DriftView, LookAt};
 pub use clips::{PeaksView, Want};
 pub use day::{SomeClips, StartPass};
 pub use edits::Turned;
-pub use groups::{EditLine, MoveAngle, RenameGroup, Versioned};
+pub use groups::{AcceptGroups, EditGroups, EditLine, GroupsMade, MergeGroups, Versioned};
 pub use heard::HeardView;
 pub use intake::{FolderView, NewDevice, TakeIn};
 pub use marks::{ByHand, ChangeBreak, ClapView, NamePass, SetAside};
@@ -53,7 +53,6 @@ pub fn routes() -> Router<Arc<App>> {
         .route("/passes/{id}", patch(marks::name_pass))
         .route("/passes/{id}/edits/{way}", post(edits::pass))
         .route("/shown/edits/{way}", post(edits::shown))
-        .route("/groups/{id}/edits/{way}", post(edits::group))
         .route("/passes/{id}/show", post(day::show_pass))
         .route("/passes/{id}/changes/{to}", get(marks::changes))
         .route("/placements/hand", post(marks::by_hand))
@@ -87,8 +86,12 @@ pub fn routes() -> Router<Arc<App>> {
         .route("/clips/{id}/seen", get(marks::seen))
         .route("/clips/{id}/samples", get(marks::samples))
         .route("/clips/{id}/peaks", get(clips::peaks))
-        .route("/groups/{id}", get(groups::group).patch(groups::rename))
-        .route("/groups/{id}/angles", post(groups::move_angle))
+        .route("/groups/edits", post(groups::shape))
+        .route("/groups/edits/{way}", post(edits::groups))
+        .route("/groups/merge", post(groups::merge))
+        .route("/groups/proposed", post(groups::proposed))
+        .route("/groups/accept", post(groups::accept))
+        .route("/groups/{id}", get(groups::group))
         .route("/groups/{id}/line", post(groups::edit))
         .route("/groups/{id}/line/undo", post(groups::undo))
         .route("/groups/{id}/line/redo", post(groups::redo))

@@ -15,6 +15,7 @@ pub(super) fn add_choices(listened: &mut [Listened], day: &DayView) {
         if clip.part == Part::Silent {
             own.sounds.clear();
         }
+        (own.facts.scene, own.facts.take) = (clip.scene.clone(), clip.take.clone());
         let own_take = [&clip.scene, &clip.take].map(|text| text.as_deref().unwrap_or_default()).join(" / ");
         own.marks = clip.marks.iter().map(|mark| slate_mark(mark, &own_take)).collect();
         own.slate_label_s = clip.marks.iter().find_map(|mark| {

@@ -3,6 +3,7 @@
 mod aside;
 mod chosen;
 mod findings;
+mod grouping;
 mod hand;
 mod intake;
 mod outcome;
@@ -14,6 +15,7 @@ mod sound;
 
 pub use aside::{Piece, set_aside};
 pub use chosen::read_label;
+pub use grouping::{Proposed, ProposedGroup, accept_groups, merge_groups, proposed_groups};
 pub use hand::{ByHand, lay_by_hand};
 pub use intake::queue_missing;
 pub use pass::check_plan;

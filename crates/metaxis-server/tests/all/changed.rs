@@ -1,6 +1,8 @@
 //! Files that are not what they were: a pass believes what is there now, and says so.
 
 use crate::common::{Api, clip, config, placement, small};
+use metaxis_media::{Cache, Fingerprint, MediaError, Stop, is_heard};
+use metaxis_server::hear;
 use std::{fs, path::Path};
 
 fn copied(from: &Path, to: &Path) {
@@ -53,4 +55,25 @@ async fn a_recorders_file_replaced_by_another_is_heard_anew_and_told() {
     let away = api.sync().await;
     assert_eq!(solid(&away), solid(&after));
     api.server.stop().await;
+}
+
+/// Half a file, listened to while it is being copied, is not kept as the whole.
+#[test]
+fn a_file_that_changed_under_the_ear_is_not_believed() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let path = folder.path().join("growing.wav");
+    let mut bytes =
+        b"RIFF\0\0\0\0WAVEfmt \x10\0\0\0\x01\0\x01\0\x80\xbb\0\0\0\x77\x01\0\x02\0\x10\0data".to_vec();
+    bytes.extend(192_000_u32.to_le_bytes());
+    bytes.extend((0..96_000_u32).flat_map(|i| ((i * 211 % 9000) as i16).to_le_bytes()));
+    let whole = Fingerprint::of_bytes(&bytes);
+    std::fs::write(&path, &bytes[..100_000]).expect("written");
+    let stop = Stop::default();
+    let cache = Cache::open(&folder.path().join("cache")).expect("a cache");
+    let facts = metaxis_media::facts(&path, &cache.clip(&whole), &stop).expect("facts");
+    let heard = hear(&path, &whole, &facts, &cache, &stop, &|_| {});
+    assert!(matches!(heard, Err(MediaError::Changed { .. })), "{heard:?}");
+    assert!(!is_heard(&cache.clip(&whole)));
+    let now = Fingerprint::of(&path).expect("read");
+    assert!(hear(&path, &now, &facts, &cache, &stop, &|_| {}).is_ok_and(|heard| heard.is_some()));
 }

@@ -174,14 +174,23 @@ async fn groups_are_edited_and_written_out() {
     let day = site.sync().await;
     let id = day["groups"][0]["id"].as_i64().expect("a group");
     let at = |path: &str| format!("/groups/{id}{path}");
-    let (status, view) = site.ask(Method::PATCH, &at(""), json!({ "name": "../../pour \"1\"" })).await;
-    assert_eq!((status, &view["group"]["name"]), (200, &json!("../../pour \"1\"")));
-    assert_eq!(site.ask(Method::PATCH, &at(""), json!({ "name": "  " })).await.0, 422);
-    let before: Vec<Value> =
-        view["group"]["angles"].as_array().expect("angles").iter().map(|a| a["device"].clone()).collect();
-    let (_, view) = site.ask(Method::POST, &at("/angles"), json!({ "from": 3, "to": 0 })).await;
-    assert_eq!(view["group"]["angles"][0]["device"], before[3]);
-    assert_eq!(site.ask(Method::POST, &at("/angles"), json!({ "from": 9, "to": 0 })).await.0, 404);
+    let shape = async |change: Value| {
+        let version = site.day().await["groups_turns"]["version"].clone();
+        site.ask(Method::POST, "/groups/edits", json!({ "version": version, "change": change })).await.0
+    };
+    let view = async || site.ask(Method::GET, &at(""), Value::Null).await.1;
+    let named = |name: &str| json!({ "do": "rename", "group": id, "name": name });
+    assert_eq!(shape(named("../../pour \"1\"")).await, 200);
+    assert_eq!(view().await["group"]["name"], "../../pour \"1\"");
+    assert_eq!(shape(named("  ")).await, 422);
+    let angles = |view: &Value| -> Vec<Value> {
+        view["group"]["angles"].as_array().expect("angles").iter().map(|a| a["device"].clone()).collect()
+    };
+    let before = angles(&view().await);
+    let moved = |from: usize| json!({ "do": "move_angle", "group": id, "from": from, "to": 0 });
+    assert_eq!(shape(moved(3)).await, 200);
+    assert_eq!(angles(&view().await)[0], before[3]);
+    assert_eq!(shape(moved(9)).await, 404);
     let url = format!("http://{}/api{}", site.server.address, at("/turnover/line.edl"));
     let answer = site.client.get(url).send().await.expect("an answer");
     let name = answer.headers()["content-disposition"].to_str().expect("text").to_owned();
@@ -214,14 +223,18 @@ async fn names_orders_and_which_pass_is_shown_can_be_taken_back() {
         angles.iter().map(|angle| angle["device"].clone()).collect()
     };
     let (name, before) = (day["groups"][0]["group"]["name"].clone(), order(&day));
-    assert_eq!(day["groups"][0]["turns"]["undo"], Value::Null, "nobody edited it");
-    let rename = json!({ "name": "The long take" });
-    assert_eq!(site.ask(Method::PATCH, &format!("/groups/{group}"), rename).await.0, 200);
-    site.post(&format!("/groups/{group}/angles"), json!({ "from": 1, "to": 0 })).await;
+    assert_eq!(day["groups_turns"]["undo"], Value::Null, "nobody edited them");
+    let shape = |version: i64, change: Value| json!({ "version": version, "change": change });
+    let rename = json!({ "do": "rename", "group": group, "name": "The long take" });
+    assert_eq!(site.ask(Method::POST, "/groups/edits", shape(0, rename.clone())).await.0, 200);
+    // What was made on an older version is refused.
+    assert_eq!(site.ask(Method::POST, "/groups/edits", shape(0, rename)).await.0, 409);
+    site.post("/groups/edits", shape(1, json!({ "do": "move_angle", "group": group, "from": 1, "to": 0 })))
+        .await;
     let edited = site.day().await;
     assert_ne!(order(&edited), before);
-    assert_eq!(edited["groups"][0]["turns"]["undo"], "order of angles");
-    let turn = async |way: &str| site.post(&format!("/groups/{group}/edits/{way}"), json!({})).await.1;
+    assert_eq!(edited["groups_turns"]["undo"], "order of angles");
+    let turn = async |way: &str| site.post(&format!("/groups/edits/{way}"), json!({})).await.1;
     assert_eq!(turn("undo").await["what"], "order of angles");
     assert_eq!(turn("undo").await["what"], "group called The long take");
     let back = site.day().await;

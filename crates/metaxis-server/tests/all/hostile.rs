@@ -36,6 +36,7 @@ fn any_value() -> impl Strategy<Value = Value> {
 fn askings() -> Vec<(Method, &'static str, Value)> {
     let mark = json!({ "picture_us": 1, "sound_us": 2, "label": null, "take": null });
     let edit = |body: Value| (Method::POST, "/intake/edits", body);
+    let shape = |change: Value| (Method::POST, "/groups/edits", json!({ "version": 0, "change": change }));
     let plan = json!({ "clips": [1], "effort": "normal", "mode": "day", "near": { "clip": 1, "against": 2, "start_ms": 0, "within_ms": 5 } });
     vec![
         edit(json!({ "do": "device", "clips": [1], "device": 1 })),
@@ -62,8 +63,14 @@ fn askings() -> Vec<(Method, &'static str, Value)> {
         (Method::POST, "/intake/relink", json!({ "path": "/tmp" })),
         (Method::POST, "/intake/device", json!({ "name": "n", "clips": [1] })),
         (Method::POST, "/clips/want", json!({ "clips": [1] })),
-        (Method::PATCH, "/groups/1", json!({ "name": "n" })),
-        (Method::POST, "/groups/1/angles", json!({ "device": 1, "by": 1 })),
+        shape(json!({ "do": "rename", "group": 1, "name": "n" })),
+        shape(json!({ "do": "move_angle", "group": 1, "from": 0, "to": 1 })),
+        shape(json!({ "do": "trim", "group": 1, "window": [3, 9] })),
+        shape(json!({ "do": "split", "group": 1, "at": 5 })),
+        shape(json!({ "do": "delete", "groups": [1] })),
+        (Method::POST, "/groups/merge", json!({ "version": 0, "groups": [1, 2] })),
+        (Method::POST, "/groups/proposed", json!({ "by": "pauses", "fewer_than": 2, "least_s": 1.5 })),
+        (Method::POST, "/groups/accept", json!({ "version": 0, "by": { "by": "takes" }, "only": [0] })),
         (
             Method::POST,
             "/groups/1/line",
@@ -187,7 +194,7 @@ async fn addresses_that_lead_nowhere_say_so() {
         "/intake/edits/sideways",
         "/shown/edits/undo",
         "/passes/1/edits/undo",
-        "/groups/1/edits/redo",
+        "/groups/edits/redo",
     ] {
         let (status, answer) = api.post(path, json!({ "version": 0 })).await;
         assert!((400..500).contains(&status), "{path}: {status}");

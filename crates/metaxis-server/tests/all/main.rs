@@ -11,6 +11,7 @@ mod corpus;
 mod dailies;
 mod days;
 mod edits;
+mod groups;
 mod heard;
 mod hostile;
 mod http;

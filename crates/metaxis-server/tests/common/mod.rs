@@ -22,6 +22,7 @@ pub fn config(data: &Path, roots: &[&Path]) -> ServeConfig {
     ServeConfig {
         address: SocketAddr::from((Ipv4Addr::LOCALHOST, 0)),
         data: data.to_owned(),
+        out: vec![],
         roots: roots.iter().map(|root| root.to_path_buf()).collect(),
         token: None,
         production: Some(("Test".into(), "Day 1".into())),

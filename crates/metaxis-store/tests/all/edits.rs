@@ -5,10 +5,12 @@ use metaxis_core::{
     clip::DeviceId,
     intake::SlateLog,
     line::LineEdit,
-    sound::{Correction, Fill, Handling, SoundChange, SoundForm},
+    sound::{Correction, Fill, Handling, SoundChange, SoundForm, TrackKey},
     sync::{EvidenceKind, TakenOff},
 };
-use metaxis_store::{Edited, IntakeChange, Part, SlateMarkView, Store, StoreError, StoredLog, Way};
+use metaxis_store::{
+    Edited, GroupChange, IntakeChange, Part, SlateMarkView, Store, StoreError, StoredLog, Way,
+};
 use rusqlite::Connection;
 
 /// Everything that is kept but the log itself, row by row.
@@ -20,7 +22,9 @@ fn state(store: &Store) -> Vec<String> {
         .and_then(|mut all| all.query_map([], |row| row.get(0))?.collect())
         .expect("tables");
     let rows = |table: &String| -> Vec<String> {
-        let mut statement = connection.prepare(&format!("SELECT * FROM {table}")).expect("a table");
+        // A group that is gone is as if it had never been.
+        let there = if table == "cut_group" { "WHERE gone = 0" } else { "" };
+        let mut statement = connection.prepare(&format!("SELECT * FROM {table} {there}")).expect("a table");
         let columns = statement.column_count();
         let row = |row: &rusqlite::Row| -> rusqlite::Result<String> {
             let values: Vec<rusqlite::types::Value> =
@@ -120,14 +124,26 @@ fn every_edit_can_be_undone_and_redone() {
         }
     }
     let name = |kept: &Kept| {
-        kept.store.rename_group(group, "The long take").expect("a name");
+        let name = "The long take".into();
+        kept.store.edit_groups(None, &GroupChange::Rename { group, name }).expect("a name");
     };
-    kept = there_and_back(kept, "a group's name", Edited::Group(group), &name);
-    let order = |kept: &Kept| {
-        kept.store.move_angle(group, 1, 0).expect("an order");
-    };
-    kept = there_and_back(kept, "an order of angles", Edited::Group(group), &order);
     let pass = kept.store.shown().expect("a pass").passes[0].id;
+    kept = there_and_back(kept, "a group's name", Edited::Groups(pass), &name);
+    for change in [
+        GroupChange::MoveAngle { group, from: 1, to: 0 },
+        GroupChange::Trim { group, window: Some((10, 80)) },
+        GroupChange::Trim { group, window: None },
+        GroupChange::Split { group, at: 30 },
+        GroupChange::Duplicate { group },
+        GroupChange::Delete { groups: vec![group] },
+    ] {
+        let edit = |kept: &Kept| {
+            let version = kept.store.shown().expect("a pass").groups_turns.version;
+            kept.store.edit_groups(Some(version), &change).expect("changed");
+        };
+        kept = there_and_back(kept, &format!("{change:?}"), Edited::Groups(pass), &edit);
+    }
+    kept.store.turn(Edited::Groups(pass), Way::Undo).expect("it is there again");
     let called = |kept: &Kept| kept.store.name_pass(pass, "Morning").expect("a name");
     kept = there_and_back(kept, "a pass's name", Edited::Pass(pass), &called);
     kept.sync();
@@ -140,6 +156,10 @@ fn every_edit_can_be_undone_and_redone() {
         SoundChange::Correct { devices: devices.clone(), clips: vec![], handling: leave },
         SoundChange::Correct { devices: vec![], clips: vec![clips[0]], handling: leave },
         SoundChange::Correct { devices: devices[..1].to_vec(), clips: vec![], handling: None },
+        SoundChange::Folder { folder: "/elsewhere".into() },
+        SoundChange::NameTracks { pattern: "{number} {track}".into() },
+        SoundChange::OrderTracks { order: vec![TrackKey::named("Boom")] },
+        SoundChange::SwitchTracks { tracks: vec![TrackKey::named("Spare")], off: true },
     ] {
         let edit = |kept: &Kept| {
             let version = kept.store.sound_habit().expect("a habit").1.version;

@@ -8,8 +8,8 @@ use metaxis_core::{
     time::{FrameRate, Timecode},
 };
 use metaxis_store::{
-    Edited, GroupId, IntakeChange, JobKind, JobName, JobState, Near, NoteView, Part, PassPlan, Store,
-    StoreError, Way, back_up, check_in_full,
+    Edited, GroupChange, GroupId, IntakeChange, JobKind, JobName, JobState, Near, NoteView, Part, PassPlan,
+    Store, StoreError, Way, back_up, check_in_full,
 };
 use std::path::PathBuf;
 
@@ -91,8 +91,9 @@ fn a_new_pass_keeps_a_groups_name_and_the_order_of_its_angles_and_the_old_one_le
     let kept = Kept::empty();
     let clip = floor(&kept, "a.mov");
     let first = pass(&kept, clip);
-    kept.store.rename_group(first, "The long take").expect("a name");
-    kept.store.move_angle(first, 1, 0).expect("an order");
+    let name = "The long take".into();
+    kept.store.edit_groups(None, &GroupChange::Rename { group: first, name }).expect("a name");
+    kept.store.edit_groups(None, &GroupChange::MoveAngle { group: first, from: 1, to: 0 }).expect("an order");
     assert_eq!(kept.store.group(first).expect("a group").followed_by, None);
     let second = pass_of(&kept, clip, 120, 0);
     let view = kept.store.group(second).expect("a group");

@@ -108,7 +108,7 @@ impl Kept {
 
     /// Another pass over these clips: one group of so many frames, in which each is an angle and begins at frame `from`.
     pub fn pass(&self, clips: &[ClipId], frames: i64, from: i64) {
-        let stretch = Stretch::whole(4.0, 0.0);
+        let stretch = Stretch::whole(4.0, (1000 + from) as f64 / 25.0);
         let angle = |(at, clip): (usize, &ClipId)| Angle {
             device: DeviceId(at as i64 + 1),
             parts: vec![AnglePart {
@@ -130,6 +130,7 @@ impl Kept {
             height: 360,
             angles: clips.iter().enumerate().map(angle).collect(),
             sound: None,
+            window: None,
         };
         let pass = PassFacts {
             name: "Whole day".into(),

@@ -1,0 +1,35 @@
+/** Edges of a group: the frames at which something begins or ends. */
+import type { Group } from '../api/types';
+
+/** All of them, in order: head and tail, and those of every part. */
+export function edgesOf(group: Pick<Group, 'frames' | 'angles' | 'sound'>): number[] {
+  const angles = group.sound ? [...group.angles, group.sound] : group.angles;
+  const parts = angles.flatMap((angle) => angle.parts);
+  const all = [0, group.frames, ...parts.flatMap((part) => [part.from_frame, part.to_frame])];
+  return [...new Set(all)].sort((a, b) => a - b);
+}
+
+/** The next edge that way; the last one where there is none. */
+export function edgeFrom(edges: readonly number[], at: number, by: 1 | -1): number {
+  const next = by > 0 ? edges.find((edge) => edge > at) : edges.findLast((edge) => edge < at);
+  return next ?? at;
+}
+
+/** What begins or ends at an edge, in words. */
+export function edgeSaid(
+  group: Pick<Group, 'frames' | 'angles' | 'sound'>,
+  at: number,
+  name: (device: number) => string,
+): string {
+  if (at === 0) return 'head';
+  if (at === group.frames) return 'tail';
+  const angles = group.sound ? [...group.angles, group.sound] : group.angles;
+  const at_ = (edge: 'from_frame' | 'to_frame') =>
+    angles.filter(({ parts }) => parts.some((part) => part[edge] === at)).map(({ device }) => name(device));
+  const [begin, end] = [at_('from_frame'), at_('to_frame')];
+  const said = [
+    ...(end.length > 0 ? [`${end.join(', ')} ${end.length === 1 ? 'ends' : 'end'}`] : []),
+    ...(begin.length > 0 ? [`${begin.join(', ')} ${begin.length === 1 ? 'begins' : 'begin'}`] : []),
+  ];
+  return said.join('; ');
+}
