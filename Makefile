@@ -28,7 +28,8 @@ web/dist/index.html: $(PAGE)
 	@cd web && npm run --silent build -- --logLevel warn
 	@touch web/dist/index.html
 
-# Every check, the browser tests among them.
+# Every check, the browser tests among them. What only another build could use is not kept.
+test: export CARGO_INCREMENTAL := 0
 test:
 	@scripts/setup.sh test
 	@$(MAKE) --no-print-directory web/dist/index.html
