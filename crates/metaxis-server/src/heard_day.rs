@@ -222,10 +222,11 @@ pub fn groups(
             reference: clip.device == reference,
         })
         .collect();
-    let axis_zero = day_zero(&placed, origin, islands.first().and_then(|axis| axis.day_start_s));
     let slates: Vec<Slate> = clips.iter().flat_map(slates).collect();
-    let day = GroupDay { clips: &placed, slates: &slates, axis_zero, order };
-    (axis_zero, propose_groups(&day, &GroupBy::Takes))
+    // Days are laid by what is known of the axis alone; groups are labelled by what is likely, too.
+    let labelled = day_zero(&placed, origin, islands.first().and_then(|axis| axis.day_start_s));
+    let day = GroupDay { clips: &placed, slates: &slates, axis_zero: labelled, order };
+    (axis_zero(&clips[origin].facts, islands), propose_groups(&day, &GroupBy::Takes))
 }
 
 /// Time of day at the axis's zero, which the clip with `facts` starts.

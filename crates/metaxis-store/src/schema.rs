@@ -325,4 +325,38 @@ mod tests {
         });
         assert_eq!(letter.expect("a letter"), "A");
     }
+
+    /// What was done to single groups is among what was done to the groups of their pass.
+    #[test]
+    fn edits_of_groups_of_an_older_file_can_be_taken_back() {
+        let folder = tempfile::tempdir().expect("a folder");
+        let path = folder.path().join("p.sqlite");
+        let mut file = rusqlite::Connection::open(&path).expect("a file");
+        super::migrations().to_version(&mut file, 12).expect("the older schema");
+        let group = r#"{"name":"The pour","start":{"frames":0,"rate":{"num":25,"den":1},"drop":false},"axis_zero":0,
+            "frames":100,"width":640,"height":360,"angles":[],"sound":null}"#;
+        let name = |name: &str, given: bool| format!(r#"{{"do":"name","name":"{name}","given":{given}}}"#);
+        file.execute_batch(&format!(
+            "INSERT INTO device (id, folder, letter, name, position) VALUES (1, 'A', 'Q', 'Floor', 1);
+             INSERT INTO clip (id, device, root, relative, path, bytes, fingerprint, facts, part)
+             VALUES (1, 1, '', 'a', x'61', 1, 'f', '{{}}', 'sync');
+             INSERT INTO pass (id, number, reference_device, origin_clip, axis_zero, took_s) VALUES (3, 1, 1, 1, 0, 1);
+             INSERT INTO cut_group (id, pass, document, line, named)
+             VALUES (7, 3, '{group}', '{{\"frames\":100,\"switches\":[{{\"at\":0,\"angle\":1}}]}}', 1);
+             INSERT INTO edit (kind, document, what, forward, inverse)
+             VALUES ('group', 7, 'group called The pour', '{}', '{}');
+             INSERT INTO edited (kind, document, version) VALUES ('group', 7, 1);",
+            name("The pour", true),
+            name("1 / 1", false),
+        ))
+        .expect("rows");
+        drop(file);
+        let store = crate::Store::open(&path).expect("brought up to date");
+        let named = || store.group(crate::GroupId(7)).map(|view| view.group.name).expect("the group");
+        let turn = |way| store.turn(crate::Edited::Groups(crate::PassId(3)), way).expect("a step");
+        assert_eq!((named(), turn(crate::Way::Undo)), ("The pour".into(), "group called The pour".into()));
+        assert_eq!(named(), "1 / 1");
+        turn(crate::Way::Redo);
+        assert_eq!(named(), "The pour");
+    }
 }

@@ -3,7 +3,7 @@
 use crate::common::{a_group, at, camera, placed_clips, ran_together, recorder};
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
-    group::{GroupBy, GroupDay, PlacedClip, Slate, propose_groups},
+    group::{GroupBy, GroupDay, PlacedClip, Slate, day_zero, propose_groups},
     sync::Placement,
     time::{FrameRate, Tick, Timecode},
 };
@@ -362,4 +362,33 @@ proptest! {
             }
         }
     }
+}
+
+#[test]
+fn a_day_begins_when_what_is_known_says() {
+    let label = |text: &str| Timecode::parse(text, FrameRate::FPS_25).expect("a label");
+    let with = |text: Option<&str>| {
+        let mut facts = camera(60.0, 25);
+        facts.timecode = text.map(label);
+        facts
+    };
+    // The recorder begins seven seconds behind the first camera and says nothing; of three cameras two agree.
+    let said = [Some("14:00:05:00"), Some("14:00:08:00"), Some("02:11:00:00"), None];
+    let facts: Vec<ClipFacts> = said.map(with).to_vec();
+    let placed = [-7.0, -4.0, 0.0, 0.0].map(|start_s| at(start_s, 60.0, 0.0));
+    let of = |facts: &[ClipFacts], known: Option<f64>| {
+        let clips = placed_clips(facts, &placed, &[1, 2, 3, 9], Some(3));
+        let zero = day_zero(&clips, 3, known);
+        let order: Vec<DeviceId> = [1, 2, 3, 9].map(DeviceId).to_vec();
+        ran_together(&clips, zero, &order)[0].start.to_string()
+    };
+    assert_eq!(of(&facts, None), "14:00:05:00");
+    // What places the axis on the day is better; the clip at its zero knows best.
+    assert_eq!(of(&facts, Some(36_000.0)), "09:59:53:00");
+    let mut counted = facts.clone();
+    counted[3].time_reference = Some(43_200 * 48_000);
+    assert_eq!(of(&counted, Some(36_000.0)), "11:59:53:00");
+    // Nothing at all: nothing wraps at midnight.
+    let bare: Vec<ClipFacts> = [None; 4].map(with).to_vec();
+    assert_eq!(of(&bare, None), "01:00:00:00");
 }

@@ -8,10 +8,10 @@ use crate::{
 };
 use metaxis_core::{
     clip::{ClipId, DeviceId},
-    group::{Group, GroupBy, GroupDay, PlacedClip, Slate, group_of, propose_groups},
+    group::{Group, GroupBy, GroupDay, PlacedClip, Slate, day_zero, group_of, propose_groups},
     line::Line,
     sync::Placement,
-    time::{Tick, Timecode},
+    time::Timecode,
 };
 use metaxis_store::{GroupId, GroupSummary, MadeGroup, Part};
 use serde::Serialize;
@@ -52,7 +52,9 @@ struct Grouping {
     placements: Vec<Placement>,
     slates: Vec<Slate>,
     reference: DeviceId,
-    axis_zero: Tick,
+    /// The clip that begins at the axis's zero, and its time of day as far as it is known, seconds.
+    origin: ClipId,
+    day_start_s: Option<f64>,
     order: Vec<DeviceId>,
     there: Vec<GroupSummary>,
 }
@@ -79,7 +81,8 @@ impl Grouping {
             clips,
             placements,
             reference: pass.facts.reference,
-            axis_zero: pass.facts.axis_zero,
+            origin: pass.facts.origin,
+            day_start_s: pass.facts.islands.first().and_then(|axis| axis.day_start_s),
             order: day.devices.iter().map(|device| device.id).collect(),
             there: shown.groups,
         })
@@ -98,7 +101,9 @@ impl Grouping {
             }
         };
         let clips: Vec<PlacedClip> = self.clips.iter().zip(&self.placements).map(clip).collect();
-        work(&GroupDay { clips: &clips, slates: &self.slates, axis_zero: self.axis_zero, order: &self.order })
+        let origin = clips.iter().position(|clip| clip.id == self.origin).unwrap_or(clips.len());
+        let axis_zero = day_zero(&clips, origin, self.day_start_s);
+        work(&GroupDay { clips: &clips, slates: &self.slates, axis_zero, order: &self.order })
     }
 
     /// The group that is there and the same.
