@@ -1879,7 +1879,7 @@ name: string,
  */
 device: string, 
 /**
- * How many pictures it runs under, or groups where none.
+ * How many pictures it runs under.
  */
 pictures: number, 
 /**
