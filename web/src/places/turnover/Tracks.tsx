@@ -123,11 +123,14 @@ export function Tracks({ view, open, onClose, onChange }: Props) {
               label="Pattern of names"
               value={pattern}
               max={120}
-              placeholder="{device} {track} {channel} {number} {picture} {scene} {take}"
+              placeholder="a pattern of your own"
               onSave={(value) => onChange({ do: 'name_tracks', pattern: value })}
               className="num flex-1 border-line"
             />
           </div>
+          <p className="num pt-2 text-[12px] text-soft">
+            {'{track} {device} {channel} {number} {picture} {scene} {take}'}
+          </p>
           {example.length > 0 && (
             <p className="truncate pt-1 text-soft" title={example.join(', ')}>
               So: {example.join(', ')}
