@@ -106,11 +106,11 @@ impl Grouping {
         work(&GroupDay { clips: &clips, slates: &self.slates, axis_zero, order: &self.order })
     }
 
-    /// The group that is there and the same.
+    /// The group that is there and the same, however it is trimmed.
     fn same(&self, group: &Group) -> Option<GroupId> {
         let is_same = |own: &&GroupSummary| {
-            (own.group.start, own.group.frames, clips_of(&own.group))
-                == (group.start, group.frames, clips_of(group))
+            (own.group.start.plus(-own.window.0), own.whole_frames) == (group.start, group.frames)
+                && clips_of(&own.group).is_subset(&clips_of(group))
         };
         self.there.iter().find(is_same).map(|own| own.id)
     }

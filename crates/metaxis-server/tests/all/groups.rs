@@ -96,6 +96,10 @@ async fn a_group_is_trimmed_and_everything_built_on_it_follows() {
         switches.iter().map(|own| own["at"].as_i64().expect("a frame")).collect()
     };
     assert_eq!(cuts(&after), [0, 100, 300], "the line is the same pictures");
+    // Proposed anew it is there already, and not made a second time.
+    let takes = api.post("/groups/proposed", json!({ "by": "takes" })).await.1;
+    let there = takes["groups"].as_array().expect("groups").iter().map(|own| &own["there"]);
+    assert_eq!(there.collect::<Vec<_>>(), of(&day, "id"));
     // Cut where it is trimmed: a frame of what is shown, kept when it is untrimmed.
     let version = after["version"].as_i64().expect("a version");
     let (status, cut) = api.post(&line, take(version, 350, angles[1])).await;

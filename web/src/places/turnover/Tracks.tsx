@@ -88,7 +88,7 @@ export function Tracks({ view, open, onClose, onChange }: Props) {
                   <span className="num w-5 text-right text-soft">{i + 1}</span>
                   <span className="min-w-0 flex-1 truncate font-semibold">{track.name}</span>
                   <span className="max-w-[160px] truncate text-soft">{track.device}</span>
-                  <span className="num w-24 text-right text-soft">
+                  <span className="num w-28 text-right whitespace-nowrap text-soft">
                     {track.off ? 'left out' : `${track.pictures} picture${track.pictures === 1 ? '' : 's'}`}
                   </span>
                 </label>
