@@ -1,6 +1,7 @@
 //! Media files in and out, through ffmpeg and ffprobe as processes with fixed argument lists, no shell, and
 //! limits on time and output. Sources are only read.
 
+mod behind;
 mod cache;
 mod confined;
 mod decode;

@@ -1,14 +1,17 @@
 //! Writing broadcast WAV: RIFF, or RF64 (EBU Tech 3306) where it is longer than that can say.
 
 use crate::{
-    MediaError, find_chunk_in, made::Made, open::open_file, packed::pack, parse_ixml, riff::walk_chunks,
+    MediaError,
+    behind::{Behind, OnDisk},
+    find_chunk_in,
+    made::Made,
+    open::open_file,
+    packed::pack,
+    parse_ixml,
+    riff::walk_chunks,
 };
 use metaxis_core::sound::Depth;
-use std::{
-    io::{self, Write},
-    os::unix::fs::FileExt,
-    path::Path,
-};
+use std::path::Path;
 
 /// What kind of WAV is written.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -49,12 +52,11 @@ pub struct WaveWritten {
 
 /// A WAV being written.
 pub struct WaveWriter {
+    // Ends before what it writes to is gone.
+    behind: Behind,
     made: Made,
     form: WaveForm,
     left: u64,
-    bytes: Vec<u8>,
-    hash: blake3::Hasher,
-    length: u64,
     peaks: Vec<f32>,
     clipped: u64,
 }
@@ -72,17 +74,16 @@ impl WaveWriter {
         replace: bool,
     ) -> Result<Self, MediaError> {
         let made = Made::begin(target, replace)?;
+        let behind = Behind::begin(&made.file).map_err(|e| made.refused(&e))?;
         let mut own = Self {
+            behind,
             made,
             form,
             left: form.samples,
-            bytes: vec![],
-            hash: blake3::Hasher::new(),
-            length: 0,
             peaks: vec![0.0; usize::from(form.channels)],
             clipped: 0,
         };
-        own.put(&wave_head(form, bext, ixml))?;
+        own.put(wave_head(form, bext, ixml))?;
         Ok(own)
     }
 
@@ -93,17 +94,13 @@ impl WaveWriter {
     pub fn write(&mut self, tracks: &[Vec<f32>]) -> Result<(), MediaError> {
         let count = (tracks.first().map_or(0, Vec::len) as u64).min(self.left) as usize;
         self.left -= count as u64;
-        let mut bytes = std::mem::take(&mut self.bytes);
+        let mut bytes = self.behind.buffer();
         self.clipped += pack(self.form.depth, tracks, count, &mut bytes, &mut self.peaks);
-        let put = self.put(&bytes);
-        self.bytes = bytes;
-        put
+        self.put(bytes)
     }
 
-    fn put(&mut self, bytes: &[u8]) -> Result<(), MediaError> {
-        self.hash.update(bytes);
-        self.length += bytes.len() as u64;
-        self.made.file.write_all(bytes).map_err(|e| self.made.refused(&e))
+    fn put(&mut self, bytes: Vec<u8>) -> Result<(), MediaError> {
+        self.behind.put(bytes).map_err(|e| self.made.refused(&e))
     }
 
     /// Ends the file: what is missing of its length is silence. It is read back, and has its name only if it is what was meant.
@@ -116,25 +113,9 @@ impl WaveWriter {
             self.write(&silence)?;
         }
         if self.form.data_bytes() % 2 == 1 {
-            self.put(&[0])?;
+            self.put(vec![0])?;
         }
-        let fail = |e: &io::Error| self.made.refused(e);
-        self.made.file.sync_all().map_err(|e| fail(&e))?;
-        let (mut there, mut length) = (blake3::Hasher::new(), 0);
-        self.bytes.resize(1 << 20, 0);
-        loop {
-            match self.made.file.read_at(&mut self.bytes, length).map_err(|e| fail(&e))? {
-                0 => break,
-                count => {
-                    there.update(&self.bytes[..count]);
-                    length += count as u64;
-                }
-            }
-        }
-        let hash = self.hash.finalize();
-        if (there.finalize(), length) != (hash, self.length) {
-            return Err(fail(&io::Error::other("what is on the disk is not what was written")));
-        }
+        let OnDisk { length, hash } = self.behind.finish().map_err(|e| self.made.refused(&e))?;
         self.made.keep(replace)?;
         Ok(WaveWritten {
             bytes: length,

@@ -1,8 +1,8 @@
 //! The sound of one file that is to be made: what lies in it, from which moment on, and what is done about each clock.
 
 use super::{
-    Along, Correction, Fill, Laid, Leg, Proposal, Rates, Recording, Samples, SoundHabit, Track, by_cable,
-    filled, lay, left, propose_along, recut,
+    Along, Correction, Fill, Hole, Laid, Leg, Proposal, Rates, Recording, Samples, SoundHabit, Track,
+    by_cable, filled, lay, left, propose_along, recut,
 };
 use crate::{
     clip::ClipFacts,
@@ -57,6 +57,10 @@ pub struct SoundPlan {
 /// Plans what lies along a clip whose pictures are `frame_s` seconds long.
 pub fn plan_sound(along: &Along, frame_s: f64, recordings: &[Recording], habit: &SoundHabit) -> SoundPlan {
     let mut laid = lay(along, recordings, habit.form.with_timecode);
+    // A group begins and ends with whole frames, a recorder anywhere within one: that is no hole.
+    let frame = (frame_s * f64::from(along.rate.0)).ceil() as i64;
+    let is_edge = |hole: &Hole| hole.from == 0 || hole.to == along.samples;
+    laid.holes.retain(|hole| hole.to - hole.from >= frame || !is_edge(hole));
     let off = habit.tracks.apply(&mut laid);
     let treatments = laid.sources.iter().map(|source| {
         let recording = &recordings[source.files[0].0];
@@ -134,7 +138,11 @@ pub fn time_reference(of_day: Tick, rate: SampleRate, before: i64) -> u64 {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::{clip::PictureFacts, time::FrameRate};
+    use crate::{
+        clip::{ClipId, DeviceId, PictureFacts, SoundFacts},
+        sync::Stretch,
+        time::FrameRate,
+    };
 
     fn picture(rate: FrameRate, frames: Option<i64>) -> ClipFacts {
         let picture = PictureFacts {
@@ -149,6 +157,40 @@ mod tests {
             still: false,
         };
         ClipFacts { duration_s: 10.01, picture: Some(picture), ..ClipFacts::default() }
+    }
+
+    #[test]
+    fn a_part_of_a_frame_at_an_end_is_no_hole() {
+        let sound = SoundFacts {
+            rate: SampleRate(48_000),
+            channels: 1,
+            channel_names: vec![],
+            codec: "pcm_s24le".into(),
+            start_s: 0.0,
+            duration_s: 20.0,
+            labelled_s: None,
+            streams: vec![],
+            left_out: 0,
+        };
+        let facts = ClipFacts { duration_s: 20.0, sound: Some(sound), ..ClipFacts::default() };
+        let leading = [Stretch::whole(20.0, 0.0)];
+        let along = Along { leading: &leading, from_s: 0.0, samples: 960_000, rate: SampleRate(48_000) };
+        let holes = |begins_s: f64| {
+            let stretches = [Stretch::whole(20.0, begins_s)];
+            let recording = Recording {
+                clip: ClipId(1),
+                device: DeviceId(1),
+                facts: &facts,
+                channels: &[],
+                stretches: &stretches,
+            };
+            let laid = plan_sound(&along, 0.04, &[recording], &SoundHabit::default()).laid;
+            laid.holes.iter().map(|hole| (hole.from, hole.to)).collect::<Vec<_>>()
+        };
+        assert_eq!(holes(0.039), []);
+        assert_eq!(holes(-0.039), []);
+        assert_eq!(holes(0.041), [(0, 1968)]);
+        assert_eq!(holes(-0.041), [(958_032, 960_000)]);
     }
 
     #[test]

@@ -43,7 +43,7 @@ impl Tracks {
         out: &mut [Vec<f32>],
     ) -> Result<(), S::Error> {
         let length = out.first().map_or(0, Vec::len);
-        out.iter_mut().for_each(|track| track.fill(0.0));
+        let mut is_heard = vec![false; out.len()];
         for (number, source) in sources.iter_mut().enumerate() {
             let (begin, end) = self.extents[number];
             if begin >= from + length as i64 || end <= from || self.routes[number].is_empty() {
@@ -53,10 +53,17 @@ impl Tracks {
             self.channels.iter_mut().for_each(|channel| channel.resize(length, 0.0));
             self.renders[number].read(source, from, &mut self.channels)?;
             for &(channel, track) in &self.routes[number] {
-                // Two parts of a track never sound at once: what is added is silence.
-                let heard = self.channels.get(channel).into_iter().flatten();
-                out[track].iter_mut().zip(heard).for_each(|(out, value)| *out += value);
+                let Some(heard) = self.channels.get(channel) else { continue };
+                if std::mem::replace(&mut is_heard[track], true) {
+                    // Two parts of a track never sound at once: what is added is silence.
+                    out[track].iter_mut().zip(heard).for_each(|(out, value)| *out += value);
+                } else {
+                    out[track].copy_from_slice(heard);
+                }
             }
+        }
+        for (track, _) in out.iter_mut().zip(is_heard).filter(|(_, is_heard)| !is_heard) {
+            track.fill(0.0);
         }
         Ok(())
     }
