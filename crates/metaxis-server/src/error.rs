@@ -52,9 +52,12 @@ impl ApiError {
             ApiError::Malformed(status, _) => *status,
             ApiError::NotFound(_) | ApiError::Store(StoreError::Missing { .. }) => StatusCode::NOT_FOUND,
             ApiError::Store(StoreError::Stale { .. }) => StatusCode::CONFLICT,
-            ApiError::Store(StoreError::Line(_) | StoreError::NothingTo(_) | StoreError::Refused(_)) => {
-                StatusCode::UNPROCESSABLE_ENTITY
-            }
+            ApiError::Store(
+                StoreError::Line(_)
+                | StoreError::Arrange(_)
+                | StoreError::NothingTo(_)
+                | StoreError::Refused(_),
+            ) => StatusCode::UNPROCESSABLE_ENTITY,
             ApiError::Store(_) | ApiError::Media(_) | ApiError::Panicked(_) => {
                 StatusCode::INTERNAL_SERVER_ERROR
             }

@@ -202,7 +202,8 @@ pub fn slates(clip: &Listened) -> impl Iterator<Item = Slate> {
     })
 }
 
-/// Time of day at the axis's zero, and the groups proposed from a result.
+/// Time of day at the axis's zero, and the groups proposed from a result; `to_track` where the axis is a track that everything
+/// was performed to.
 pub fn groups(
     clips: &[Listened],
     placements: &[Placement],
@@ -210,6 +211,7 @@ pub fn groups(
     reference: DeviceId,
     islands: &[Island],
     order: &[DeviceId],
+    to_track: bool,
 ) -> (Tick, Vec<Group>) {
     let placed: Vec<PlacedClip> = clips
         .iter()
@@ -225,7 +227,7 @@ pub fn groups(
     let slates: Vec<Slate> = clips.iter().flat_map(slates).collect();
     // Days are laid by what is known of the axis alone; groups are labelled by what is likely, too.
     let labelled = day_zero(&placed, origin, islands.first().and_then(|axis| axis.day_start_s));
-    let day = GroupDay { clips: &placed, slates: &slates, axis_zero: labelled, order };
+    let day = GroupDay { clips: &placed, slates: &slates, axis_zero: labelled, order, to_track };
     (axis_zero(&clips[origin].facts, islands), propose_groups(&day, &GroupBy::Takes))
 }
 

@@ -2,13 +2,15 @@
 
 use crate::{
     GroupId, PassId, StoreError,
+    columns::document,
     groups::{Cut, Stored, clips, ids, load},
     log,
 };
 use metaxis_core::{
-    clip::{ClipId, DeviceId},
-    group::{AnglePart, Group},
+    clip::ClipId,
+    group::{Angle, AngleId, AnglePart, Group},
     line::{Line, LineEdit},
+    sync::Placement,
     time::Tick,
 };
 use rusqlite::{Transaction, params};
@@ -21,7 +23,7 @@ use std::{
 pub(crate) fn keep_proposed(
     t: &Transaction,
     pass: PassId,
-    proposed: &[Group],
+    (proposed, placements): (&[Group], &[(ClipId, Placement)]),
     before: Option<PassId>,
 ) -> Result<(), StoreError> {
     let mut earlier: Vec<(GroupId, Stored)> = vec![];
@@ -30,20 +32,26 @@ pub(crate) fn keep_proposed(
             earlier.push((id, load(t, id)?));
         }
     }
+    let kept = keep_cast(t, pass, &earlier, placements, before)?;
     let partners = partners(&earlier, proposed);
     for (group, partner) in proposed.iter().zip(partners) {
+        // What a person put together stands in its place.
+        if partner.is_some_and(|at| earlier[at].1.cast) || clips(group).is_subset(&kept) {
+            continue;
+        }
         let mut group = group.clone();
         let cut = partner
             .map_or(Ok(false), |at| log::turns::<Cut>(t, earlier[at].0).map(|turns| turns.undo.is_some()))?;
         let partner = partner.map(|at| &earlier[at].1);
         let (named, ordered) = partner.map_or((false, false), |old| (old.named, old.ordered));
+        let place = partner.and_then(|old| old.place);
         if let Some(old) = partner {
             take_over(&mut group, old);
         }
         let group = &group;
         let Some(first) = group.angles.first() else { continue };
         let same = earlier.iter().find(|(_, old)| is_same(&old.group, group));
-        let afresh = Line::new(group.frames, first.device);
+        let afresh = Line::new(group.frames, first.id);
         let carried = match (same, partner) {
             // What nobody cut begins as it would anew.
             (None, Some(old)) if cut => carry(old, group),
@@ -52,8 +60,8 @@ pub(crate) fn keep_proposed(
         let line = same
             .map_or_else(|| carried.clone().unwrap_or_else(|| afresh.clone()), |(_, old)| old.line.clone());
         t.execute(
-            "INSERT INTO cut_group (pass, document, line, named, ordered) VALUES (?1, ?2, ?3, ?4, ?5)",
-            params![pass, serde_json::to_string(group)?, serde_json::to_string(&line)?, named, ordered],
+            "INSERT INTO cut_group (pass, document, line, named, ordered, place) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
+            params![pass, serde_json::to_string(group)?, serde_json::to_string(&line)?, named, ordered, place],
         )?;
         let id = GroupId(t.last_insert_rowid());
         if let Some(line) = carried {
@@ -66,6 +74,66 @@ pub(crate) fn keep_proposed(
         }
     }
     Ok(())
+}
+
+/// Keeps the groups that a person put together as they are, where most of their clips are now. The clips in them.
+fn keep_cast(
+    t: &Transaction,
+    pass: PassId,
+    earlier: &[(GroupId, Stored)],
+    placements: &[(ClipId, Placement)],
+    before: Option<PassId>,
+) -> Result<HashSet<ClipId>, StoreError> {
+    let mut kept = HashSet::new();
+    let now: HashMap<ClipId, &Placement> = placements.iter().map(|(clip, own)| (*clip, own)).collect();
+    let mut was: HashMap<ClipId, Placement> = HashMap::new();
+    if earlier.iter().any(|(_, own)| own.cast) {
+        let mut statement = t.prepare("SELECT clip, document FROM placement WHERE pass = ?1")?;
+        let rows = statement.query_map([before], |row| Ok((ClipId(row.get(0)?), document(row, 1)?)))?;
+        was = rows.collect::<Result<_, _>>()?;
+    }
+    for (id, old) in earlier.iter().filter(|(_, own)| own.cast) {
+        let own = clips(&old.group);
+        let group = match moved(&own, &was, &now) {
+            Some((later, component)) => old.group.on_axis(later, component),
+            None => old.group.clone(),
+        };
+        t.execute(
+            "INSERT INTO cut_group (pass, document, line, named, ordered, place, cast_by_hand)
+             VALUES (?1, ?2, ?3, ?4, ?5, ?6, 1)",
+            params![
+                pass,
+                serde_json::to_string(&group)?,
+                serde_json::to_string(&old.line)?,
+                old.named,
+                old.ordered,
+                old.place
+            ],
+        )?;
+        log::take_over::<Cut>(t, GroupId(t.last_insert_rowid()), *id)?;
+        kept.extend(own);
+    }
+    Ok(kept)
+}
+
+/// How much later most of these clips lie on the axis now, and in which component of it; `None` where none of them is placed.
+fn moved(
+    own: &HashSet<ClipId>,
+    was: &HashMap<ClipId, Placement>,
+    now: &HashMap<ClipId, &Placement>,
+) -> Option<(Tick, u32)> {
+    let later = |clip: &ClipId| {
+        let (was, now) = (was.get(clip)?.stretches.first()?, now.get(clip)?);
+        let at_s = now.stretches.first()?.axis_s(was.clip_start_s);
+        Some((now.component, at_s - was.axis_s(was.clip_start_s)))
+    };
+    let all: Vec<(u32, f64)> = own.iter().filter_map(later).collect();
+    let count = |component: u32| all.iter().filter(|(own, _)| *own == component).count();
+    let component = all.iter().map(|(own, _)| *own).max_by_key(|own| (count(*own), Reverse(*own)))?;
+    let mut later: Vec<f64> =
+        all.iter().filter(|(own, _)| *own == component).map(|(_, by_s)| *by_s).collect();
+    later.sort_by(f64::total_cmp);
+    Some((Tick::from_seconds(later[later.len() / 2]), component))
 }
 
 /// For each proposed group the earlier one that it goes on with: the two share more clips with each other than with any
@@ -97,8 +165,25 @@ fn take_over(group: &mut Group, old: &Stored) {
         old.group.name.clone_into(&mut group.name);
     }
     if old.ordered {
-        let place = |device| old.group.angles.iter().position(|angle| angle.device == device);
-        group.angles.sort_by_key(|angle| place(angle.device).unwrap_or(usize::MAX));
+        let bare = group.clone();
+        for angle in &mut group.angles {
+            let Some(was) = bare.counterpart(angle.id, &old.group) else { continue };
+            angle.name.clone_from(&was.name);
+            angle.hidden = was.hidden;
+        }
+        if group.angles.iter().all(|angle| angle.hidden) {
+            group.angles.iter_mut().for_each(|angle| angle.hidden = false);
+        }
+        let place = |angle: &Angle| {
+            let was = bare.counterpart(angle.id, &old.group)?;
+            old.group.angles.iter().position(|own| own.id == was.id)
+        };
+        group.angles.sort_by_key(|angle| place(angle).unwrap_or(usize::MAX));
+        // What waits for its first clip goes on waiting.
+        for waiting in old.group.angles.iter().filter(|angle| angle.device.is_none()) {
+            let id = group.free_angle(waiting.id);
+            group.angles.push(Angle { id, ..waiting.clone() });
+        }
     }
 }
 
@@ -123,8 +208,9 @@ fn carry(old: &Stored, group: &Group) -> Option<Line> {
         .collect();
     // Most of them: a clip that was laid elsewhere takes no cut along.
     by.sort_unstable();
-    let angles: Vec<DeviceId> = group.angles.iter().map(|angle| angle.device).collect();
-    old.line.carried(*by.get(by.len() / 2)?, group.frames, &angles)
+    let angles: Vec<AngleId> = group.angles.iter().map(|angle| angle.id).collect();
+    let line = old.line.translated(|angle| old.group.counterpart(angle, group).map(|own| own.id))?;
+    line.carried(*by.get(by.len() / 2)?, group.frames, &angles)
 }
 
 /// Whether a line made on one group fits the other: the same frames by their labels, or of the same clips, of which an

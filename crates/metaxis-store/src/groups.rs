@@ -2,14 +2,16 @@
 
 use crate::{
     Follower, GroupId, GroupSummary, GroupView, PassId, Store, StoreError, Way,
+    columns::document,
     log::{self, Document},
 };
 use metaxis_core::{
-    clip::{ClipId, DeviceId},
-    group::Group,
+    clip::ClipId,
+    group::{AngleId, Conversion, Group, conversion},
     line::{Line, LineEdit},
+    time::FrameRate,
 };
-use rusqlite::{OptionalExtension, Transaction, params};
+use rusqlite::{OptionalExtension, Row, Transaction, params};
 use std::collections::HashSet;
 
 impl Store {
@@ -66,8 +68,12 @@ pub(crate) struct Stored {
     pub line: Line,
     /// A person named it.
     pub named: bool,
-    /// A person put its angles in order.
+    /// A person arranged its angles.
     pub ordered: bool,
+    /// A person put it together, or gave it its format: a later pass leaves it as it is.
+    pub cast: bool,
+    /// Its place among the groups, where a person put them in order.
+    pub place: Option<i64>,
     /// It was deleted, or went into others.
     pub gone: bool,
 }
@@ -75,7 +81,7 @@ pub(crate) struct Stored {
 /// The line of a group.
 pub(crate) struct Cut {
     line: Line,
-    angles: Vec<DeviceId>,
+    angles: Vec<AngleId>,
 }
 
 impl Document for Cut {
@@ -90,7 +96,7 @@ impl Document for Cut {
 
     fn apply(&mut self, _: &Transaction, edit: &LineEdit) -> Result<Option<LineEdit>, StoreError> {
         if let Some(missing) = edit.angles().into_iter().find(|angle| !self.angles.contains(angle)) {
-            return Err(StoreError::Refused(format!("the group has no angle of device {}", missing.0)));
+            return Err(StoreError::Refused(format!("the group has no angle {}", missing.0)));
         }
         Ok(Some(self.line.apply(edit)?))
     }
@@ -114,18 +120,25 @@ impl Document for Cut {
     }
 }
 
-pub(crate) fn order(group: &Group) -> Vec<DeviceId> {
-    group.angles.iter().map(|angle| angle.device).collect()
+pub(crate) fn order(group: &Group) -> Vec<AngleId> {
+    group.angles.iter().map(|angle| angle.id).collect()
 }
 
 pub(crate) fn load(t: &Transaction, id: GroupId) -> Result<Stored, StoreError> {
-    let sql = "SELECT document, line, named, ordered, gone FROM cut_group WHERE id = ?1";
-    let row: Option<(String, String, bool, bool, bool)> = t
-        .query_row(sql, [id], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?, row.get(4)?)))
-        .optional()?;
-    let (group, line, named, ordered, gone) = row.ok_or(StoreError::Missing { what: "group", id: id.0 })?;
-    let (group, line) = (serde_json::from_str(&group)?, serde_json::from_str(&line)?);
-    Ok(Stored { group, line, named, ordered, gone })
+    let sql = "SELECT document, line, named, ordered, gone, place, cast_by_hand FROM cut_group WHERE id = ?1";
+    let stored = |row: &Row| {
+        let own = Stored {
+            group: document(row, 0)?,
+            line: document(row, 1)?,
+            named: row.get(2)?,
+            ordered: row.get(3)?,
+            gone: row.get(4)?,
+            place: row.get(5)?,
+            cast: row.get(6)?,
+        };
+        Ok(own)
+    };
+    t.query_row(sql, [id], stored).optional()?.ok_or(StoreError::Missing { what: "group", id: id.0 })
 }
 
 impl Stored {
@@ -182,28 +195,43 @@ pub(crate) fn ids(t: &Transaction, pass: PassId) -> Result<Vec<GroupId>, StoreEr
     Ok(statement.query_map([pass], |row| row.get(0))?.collect::<Result<_, _>>()?)
 }
 
+/// The groups of a pass in their order: as a person put them, else by the time of day.
+pub(crate) fn in_order(t: &Transaction, pass: PassId) -> Result<Vec<(GroupId, Stored)>, StoreError> {
+    let mut all =
+        ids(t, pass)?.into_iter().map(|id| Ok((id, load(t, id)?))).collect::<Result<Vec<_>, StoreError>>()?;
+    all.sort_by_key(|(id, own)| {
+        let from = own.group.window().0;
+        (own.place.unwrap_or(i64::MAX), own.group.frame_start(from), *id)
+    });
+    Ok(all)
+}
+
+/// How pictures are shown whose rate is not the group's, each rate once.
+fn converted(group: &Group) -> Vec<(FrameRate, Conversion)> {
+    let mut rates: Vec<FrameRate> =
+        group.seen().flat_map(|angle| angle.parts.iter().map(|part| part.rate)).collect();
+    rates.sort_by(|a, b| a.as_f64().total_cmp(&b.as_f64()));
+    rates.dedup();
+    rates.retain(|rate| *rate != group.rate());
+    rates.into_iter().map(|rate| (rate, conversion(rate, group.rate()))).collect()
+}
+
 pub(crate) fn summaries(t: &Transaction, pass: PassId) -> Result<Vec<GroupSummary>, StoreError> {
-    ids(t, pass)?
-        .into_iter()
-        .map(|id| {
-            let stored = load(t, id)?;
-            let (group, line) = stored.shown();
-            Ok(GroupSummary {
-                id,
-                covered_by_all: group.covered_by_all(),
-                switches: line.switches().len() as u32,
-                shaped: stored.named || stored.ordered || stored.group.window.is_some(),
-                whole_frames: stored.group.frames,
-                window: stored.group.window(),
-                group,
-            })
-        })
-        .collect::<Result<Vec<_>, StoreError>>()
-        .map(|mut all| {
-            let start = |own: &GroupSummary| own.group.frame_start(0);
-            all.sort_by_key(|own| (start(own), own.id));
-            all
-        })
+    let summary = |(id, stored): (GroupId, Stored)| {
+        let (group, line) = stored.shown();
+        GroupSummary {
+            id,
+            coverage: group.coverage(),
+            switches: line.switches().len() as u32,
+            cast: stored.cast,
+            shaped: stored.named || stored.ordered || stored.cast || stored.group.window.is_some(),
+            whole_frames: stored.group.frames,
+            window: stored.group.window(),
+            converted: converted(&group),
+            group,
+        }
+    };
+    Ok(in_order(t, pass)?.into_iter().map(summary).collect())
 }
 
 /// The clips in a group's angles.

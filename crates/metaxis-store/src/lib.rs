@@ -7,6 +7,7 @@ mod choices;
 mod clips;
 mod columns;
 mod devices;
+mod group_edits;
 mod groups;
 mod health;
 mod ids;
@@ -105,6 +106,9 @@ pub enum StoreError {
     /// The line refuses the edit.
     #[error(transparent)]
     Line(#[from] metaxis_core::line::LineError),
+    /// The angles cannot be arranged so.
+    #[error(transparent)]
+    Arrange(#[from] metaxis_core::group::ArrangeError),
     /// The change cannot be made as it is.
     #[error("{0}")]
     Refused(String),
@@ -185,7 +189,7 @@ impl Store {
                 Edited::Round => log::turn::<looks::Round>(t, Only, None, way)?.1,
                 Edited::Sound => log::turn::<sound::Chosen>(t, Only, None, way)?.1,
                 Edited::Pass(id) => log::turn::<passes::Named>(t, id, None, way)?.1,
-                Edited::Groups(id) => log::turn::<shaping::GroupList>(t, id, None, way)?.1,
+                Edited::Groups(id) => log::turn::<group_edits::GroupList>(t, id, None, way)?.1,
                 Edited::Line(id) => log::turn::<groups::Cut>(t, id, None, way)?.1,
             })
         })

@@ -3,12 +3,12 @@
 use crate::{Checked, GroupId, HealthView, Look, PassId, SlateMarkView, SlateSource, SpanView};
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId, FrameTiming, NoteCode},
-    group::Group,
+    group::{Conversion, Covered, Group},
     line::Line,
     review::Answer,
     signal::{ChannelState, Heard},
     sync::{ClockNote, Island, Placement, TakenOff, Verdict},
-    time::{Tick, Timecode},
+    time::{FrameRate, Tick, Timecode},
 };
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
@@ -213,11 +213,14 @@ pub struct GroupSummary {
     pub id: GroupId,
     /// The group.
     pub group: Group,
-    /// Frames that every angle covers.
-    #[ts(type = "[number, number] | null")]
-    pub covered_by_all: Option<(i64, i64)>,
+    /// How many angles run when, from its head to its tail.
+    pub coverage: Vec<Covered>,
     /// Switches in its line.
     pub switches: u32,
+    /// How pictures of other rates than its own are shown.
+    pub converted: Vec<(FrameRate, Conversion)>,
+    /// Whether a person put it together: a later pass leaves it as it is.
+    pub cast: bool,
     /// Whether a person named it, put its angles in order or trimmed it.
     pub shaped: bool,
     /// Frames of all that it is made of, and those of them that it is trimmed to.

@@ -4,10 +4,10 @@ use crate::{
     CutCounts, DayView, Part, PassFacts, PassId, PassView, PlacementView, ShownPass, Store, StoreError,
     Turns, carry, choices, clips,
     columns::{document, name},
-    devices, groups, health,
+    devices, group_edits, groups, health,
     ids::Only,
     log::{self, Document},
-    looks, shaping,
+    looks,
 };
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
@@ -61,7 +61,7 @@ impl Store {
                     params![pass, clip.0, serde_json::to_string(placement)?],
                 )?;
             }
-            carry::keep_proposed(t, pass, proposed, before.map(|pass| pass.id))?;
+            carry::keep_proposed(t, pass, (proposed, placements), before.map(|pass| pass.id))?;
             log::edit::<Shown>(t, Only, None, &Show { pass: Some(pass), number })?;
             Ok(number)
         })
@@ -194,7 +194,7 @@ impl Store {
                 groups: pass.as_ref().map_or_else(|| Ok(vec![]), |pass| groups::summaries(t, pass.id))?,
                 groups_turns: pass.as_ref().map_or_else(
                     || Ok(Turns::default()),
-                    |pass| log::turns::<shaping::GroupList>(t, pass.id),
+                    |pass| log::turns::<group_edits::GroupList>(t, pass.id),
                 )?,
                 looks: pass.as_ref().map_or_else(|| Ok(vec![]), |pass| looks::looks(t, pass.id))?,
                 checked: pass.as_ref().map_or(Ok(None), |pass| looks::checked(t, pass.id))?,

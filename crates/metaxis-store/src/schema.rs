@@ -228,7 +228,13 @@ INSERT INTO edited (kind, document, version) SELECT kind, document, count(*) FRO
 DELETE FROM edited WHERE kind = 'group';
 ";
 
-const ALL: [&str; 13] = [
+/// Places among the groups, and which a person put together.
+const PLACES: &str = "
+ALTER TABLE cut_group ADD COLUMN place INTEGER;
+ALTER TABLE cut_group ADD COLUMN cast_by_hand INTEGER NOT NULL DEFAULT 0;
+";
+
+const ALL: [&str; 14] = [
     FIRST,
     INTAKE,
     MARKS,
@@ -242,6 +248,7 @@ const ALL: [&str; 13] = [
     FOUND,
     SOUND,
     SHAPING,
+    PLACES,
 ];
 /// Version of the newest layout.
 pub(crate) const COUNT: i64 = ALL.len() as i64;

@@ -2,10 +2,15 @@
 
 use crate::{
     GroupId, PassId, Store, StoreError,
-    groups::{Stored, ids, load, order},
-    log::{self, Document},
+    group_edits::{GroupEdit, GroupList, GroupsEdit, OneChange},
+    groups::{Stored, ids, in_order, load, order},
+    log,
 };
-use metaxis_core::{clip::DeviceId, group::Group, line::Line};
+use metaxis_core::{
+    group::{Angle, Arrange, ArrangeError, Group, GroupFormat},
+    line::Line,
+    names::first_free,
+};
 use rusqlite::{Transaction, params};
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
@@ -20,6 +25,32 @@ pub enum GroupChange {
         group: GroupId,
         /// Its name.
         name: String,
+    },
+    /// Groups are called otherwise, in one step.
+    RenameAll {
+        /// Each with its name.
+        names: Vec<(GroupId, String)>,
+    },
+    /// A group takes another place among all.
+    Move {
+        /// It.
+        group: GroupId,
+        /// Its place then, from 0.
+        to: usize,
+    },
+    /// A group counts from another label on, drop-frame or not, or is of another size; its rate stays.
+    Format {
+        /// It.
+        group: GroupId,
+        /// Its format as it is shown.
+        format: GroupFormat,
+    },
+    /// The angles of a group are arranged otherwise.
+    Arrange {
+        /// It.
+        group: GroupId,
+        /// How.
+        how: Arrange,
     },
     /// An angle takes another place; number keys follow.
     MoveAngle {
@@ -67,98 +98,16 @@ pub struct MadeGroup {
     pub line: Option<Line>,
     /// Whether a person gave it its name, and the order of its angles.
     pub given: bool,
+    /// Whether a person put it together: a later pass leaves it as it is.
+    pub cast: bool,
+    /// Its place among the groups, where a person put them in order.
+    pub place: Option<i64>,
 }
 
-/// Changes that are one step.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-pub(crate) struct GroupsEdit {
-    what: String,
-    changes: Vec<OneChange>,
-}
-
-/// A change of one group.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-struct OneChange {
-    group: GroupId,
-    #[serde(flatten)]
-    edit: GroupEdit,
-}
-
-/// What changes; `given` tells what a person gave from what was proposed.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[serde(tag = "do", rename_all = "snake_case")]
-enum GroupEdit {
-    /// Another name.
-    Name { name: String, given: bool },
-    /// Another order of its angles.
-    Order { angles: Vec<DeviceId>, given: bool },
-    /// Other frames that it is trimmed to.
-    Window { window: Option<(i64, i64)> },
-    /// It is there no more, or there again.
-    Gone { gone: bool },
-}
-
-impl GroupEdit {
-    /// Makes it; returns the one that takes it back.
-    fn apply(&self, stored: &mut Stored) -> Self {
-        let Stored { group, named, ordered, gone, .. } = stored;
-        match self {
-            Self::Name { name, given } => {
-                let was = std::mem::replace(&mut group.name, name.clone());
-                Self::Name { name: was, given: std::mem::replace(named, *given) }
-            }
-            Self::Order { angles, given } => {
-                let was = Self::Order { angles: order(group), given: *ordered };
-                let place = |device| angles.iter().position(|own| *own == device).unwrap_or(usize::MAX);
-                group.angles.sort_by_key(|angle| place(angle.device));
-                *ordered = *given;
-                was
-            }
-            Self::Window { window } => Self::Window { window: std::mem::replace(&mut group.window, *window) },
-            Self::Gone { gone: now } => Self::Gone { gone: std::mem::replace(gone, *now) },
-        }
-    }
-}
-
-/// The groups of a pass, as far as they are changed.
-pub(crate) struct GroupList(Vec<(GroupId, Stored)>);
-
-impl Document for GroupList {
-    const KIND: &'static str = "groups";
-    type Id = PassId;
-    type Edit = GroupsEdit;
-
-    fn load(_: &Transaction, _: PassId) -> Result<Self, StoreError> {
-        Ok(Self(vec![]))
-    }
-
-    fn apply(&mut self, t: &Transaction, edit: &GroupsEdit) -> Result<Option<GroupsEdit>, StoreError> {
-        let mut back = vec![];
-        for OneChange { group, edit } in &edit.changes {
-            if self.0.iter().all(|(id, _)| id != group) {
-                self.0.push((*group, load(t, *group)?));
-            }
-            if let Some((_, stored)) = self.0.iter_mut().find(|(id, _)| id == group) {
-                back.push(OneChange { group: *group, edit: edit.apply(stored) });
-            }
-        }
-        let same = back == edit.changes;
-        back.reverse();
-        Ok((!same).then(|| GroupsEdit { what: edit.what.clone(), changes: back }))
-    }
-
-    fn keep(&self, t: &Transaction, _: PassId) -> Result<(), StoreError> {
-        for (id, Stored { group, named, ordered, gone, .. }) in &self.0 {
-            t.execute(
-                "UPDATE cut_group SET document = ?2, named = ?3, ordered = ?4, gone = ?5 WHERE id = ?1",
-                params![id, serde_json::to_string(group)?, named, ordered, gone],
-            )?;
-        }
-        Ok(())
-    }
-
-    fn said(edit: &GroupsEdit) -> String {
-        edit.what.clone()
+impl Stored {
+    /// Another group beside it, of the same line.
+    fn once_more(&self, group: Group) -> MadeGroup {
+        MadeGroup { group, line: Some(self.line.clone()), given: self.named, cast: true, place: self.place }
     }
 }
 
@@ -174,6 +123,40 @@ impl Store {
             let edit = planned(t, pass, change)?;
             log::edit::<GroupList>(t, pass, version, &edit)?;
             Ok(())
+        })
+    }
+
+    /// Gives a group of the pass that is shown other angles, of all its frames. `what` is said of it.
+    ///
+    /// # Errors
+    /// As [`Store::edit_groups`].
+    pub fn arrange_group(
+        &self,
+        version: Option<i64>,
+        group: GroupId,
+        what: &str,
+        angles: impl FnOnce(&Group) -> Result<Vec<Angle>, ArrangeError>,
+    ) -> Result<(), StoreError> {
+        self.transaction(|t| {
+            let pass = shown(t)?;
+            if !ids(t, pass)?.contains(&group) {
+                return Err(StoreError::Missing { what: "group", id: group.0 });
+            }
+            let own = load(t, group)?.group;
+            let changes = angles_changed(group, &own, &angles(&own)?);
+            log::edit::<GroupList>(t, pass, version, &GroupsEdit { what: what.to_owned(), changes })?;
+            Ok(())
+        })
+    }
+
+    /// A group with all that it is made of, and its line, for making another of it.
+    ///
+    /// # Errors
+    /// [`StoreError::Missing`].
+    pub fn whole_group(&self, id: GroupId) -> Result<MadeGroup, StoreError> {
+        self.transaction(|t| {
+            let own = load(t, id)?;
+            Ok(own.once_more(own.group.clone()))
         })
     }
 
@@ -204,6 +187,24 @@ impl Store {
     }
 }
 
+/// What makes the angles of a group these.
+fn angles_changed(group: GroupId, own: &Group, now: &[Angle]) -> Vec<OneChange> {
+    let gone = own.angles.iter().filter(|was| now.iter().all(|angle| angle.id != was.id));
+    let gone = gone.map(|was| GroupEdit::Angle { angle: was.id, at: 0, now: None, given: true });
+    let come = now.iter().enumerate().filter(|(_, angle)| own.angle(angle.id) != Some(angle));
+    let come = come.map(|(at, angle)| GroupEdit::Angle {
+        angle: angle.id,
+        at,
+        now: Some(angle.clone()),
+        given: true,
+    });
+    let is_cast =
+        own.angles.iter().any(|was| now.iter().all(|angle| angle.id != was.id || angle.parts != was.parts))
+            || now.iter().any(|angle| own.angle(angle.id).is_none());
+    let cast = is_cast.then_some(GroupEdit::Cast { cast: true });
+    gone.chain(come).chain(cast).map(|edit| change(group, edit)).collect()
+}
+
 /// The pass that is shown.
 fn shown(t: &Transaction) -> Result<PassId, StoreError> {
     let pass: Option<PassId> = t.query_row("SELECT current_pass FROM production", [], |row| row.get(0))?;
@@ -216,15 +217,16 @@ fn change(group: GroupId, edit: GroupEdit) -> OneChange {
 
 /// Keeps a new group that is not there yet: the edit that follows brings it.
 fn insert(t: &Transaction, pass: PassId, made: &MadeGroup) -> Result<GroupId, StoreError> {
-    let MadeGroup { group, line, given } = made;
+    let MadeGroup { group, line, given, cast, place } = made;
     let first = group
         .angles
         .first()
         .ok_or_else(|| StoreError::Refused(format!("“{}” would have no picture", group.name)))?;
-    let line = line.clone().unwrap_or_else(|| Line::new(group.frames, first.device));
+    let line = line.clone().unwrap_or_else(|| Line::new(group.frames, first.id));
     t.execute(
-        "INSERT INTO cut_group (pass, document, line, named, ordered, gone) VALUES (?1, ?2, ?3, ?4, ?4, 1)",
-        params![pass, serde_json::to_string(group)?, serde_json::to_string(&line)?, given],
+        "INSERT INTO cut_group (pass, document, line, named, ordered, gone, place, cast_by_hand)
+         VALUES (?1, ?2, ?3, ?4, ?4, 1, ?5, ?6)",
+        params![pass, serde_json::to_string(group)?, serde_json::to_string(&line)?, given, place, cast],
     )?;
     Ok(GroupId(t.last_insert_rowid()))
 }
@@ -235,8 +237,7 @@ fn free_name(t: &Transaction, pass: PassId, name: &str) -> Result<String, StoreE
     for id in ids(t, pass)? {
         taken.push(load(t, id)?.group.name);
     }
-    let mut names = std::iter::once(name.to_owned()).chain((2..).map(|number| format!("{name} ({number})")));
-    Ok(names.find(|name| !taken.contains(name)).unwrap_or_default())
+    Ok(first_free(name.to_owned(), |name| taken.iter().any(|own| own == name)))
 }
 
 /// The edit that makes a change.
@@ -251,6 +252,49 @@ fn planned(t: &Transaction, pass: PassId, wanted: &GroupChange) -> Result<Groups
             known(*group)?;
             let named = GroupEdit::Name { name: name.clone(), given: true };
             edit(format!("group called {name}"), vec![change(*group, named)])
+        }
+        GroupChange::RenameAll { names } => {
+            let mut changes = vec![];
+            for (group, name) in names {
+                known(*group)?;
+                changes.push(change(*group, GroupEdit::Name { name: name.clone(), given: true }));
+            }
+            edit(format!("{} groups called otherwise", names.len()), changes)
+        }
+        GroupChange::Move { group, to } => {
+            let mut all = in_order(t, pass)?;
+            let from = all.iter().position(|(id, _)| id == group);
+            let from = from.ok_or(StoreError::Missing { what: "group", id: group.0 })?;
+            let moved = all.remove(from);
+            all.insert((*to).min(all.len()), moved);
+            let places = (0..).zip(&all).filter(|(place, (_, own))| own.place != Some(*place));
+            let changes = places.map(|(place, (id, _))| change(*id, GroupEdit::Place { place: Some(place) }));
+            edit("order of groups".into(), changes.collect())
+        }
+        GroupChange::Format { group, format } => {
+            let own = known(*group)?.group;
+            if !format.can_be() || format.start.rate != own.rate() {
+                return Err(StoreError::Refused("a group cannot have that format".into()));
+            }
+            let Group { start, axis_zero, width, height, name, .. } = own.in_format(format);
+            let now = GroupEdit::Format { start, axis_zero, width, height, given: true };
+            let cast = change(*group, GroupEdit::Cast { cast: true });
+            edit(format!("{name} in another format"), vec![change(*group, now), cast])
+        }
+        GroupChange::Arrange { group, how } => {
+            let Stored { group: own, line, .. } = known(*group)?;
+            let how = how.clone().later(own.window().0);
+            if let Arrange::Remove { angle } = how {
+                let times = line.switches().iter().filter(|switch| switch.angle == angle).count();
+                if times > 0 {
+                    let how_often = if times == 1 { "once".to_owned() } else { format!("{times} times") };
+                    return Err(StoreError::Refused(format!(
+                        "the line shows that angle {how_often}: show another there first, or set it aside"
+                    )));
+                }
+            }
+            let angles = own.arranged(&how)?;
+            edit(how.said().into(), angles_changed(*group, &own, &angles))
         }
         GroupChange::MoveAngle { group, from, to } => {
             let mut angles = order(&known(*group)?.group);
@@ -285,12 +329,12 @@ fn planned(t: &Transaction, pass: PassId, wanted: &GroupChange) -> Result<Groups
             let name = stored.group.name.clone();
             let second =
                 Group { name: free_name(t, pass, &name)?, window: Some((at, to)), ..stored.group.clone() };
-            let made =
-                insert(t, pass, &MadeGroup { group: second, line: Some(stored.line), given: stored.named })?;
+            let made = insert(t, pass, &stored.once_more(second))?;
             edit(
                 format!("{name} split"),
                 vec![
                     change(*group, GroupEdit::Window { window: Some((from, at)) }),
+                    change(*group, GroupEdit::Cast { cast: true }),
                     change(made, GroupEdit::Gone { gone: false }),
                 ],
             )
@@ -298,9 +342,8 @@ fn planned(t: &Transaction, pass: PassId, wanted: &GroupChange) -> Result<Groups
         GroupChange::Duplicate { group } => {
             let stored = known(*group)?;
             let name = stored.group.name.clone();
-            let copy = Group { name: free_name(t, pass, &name)?, ..stored.group };
-            let made =
-                insert(t, pass, &MadeGroup { group: copy, line: Some(stored.line), given: stored.named })?;
+            let copy = Group { name: free_name(t, pass, &name)?, ..stored.group.clone() };
+            let made = insert(t, pass, &stored.once_more(copy))?;
             edit(format!("{name} once more"), vec![change(made, GroupEdit::Gone { gone: false })])
         }
         GroupChange::Delete { groups } => {

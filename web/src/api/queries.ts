@@ -4,6 +4,7 @@ import type { Course } from '../model/left';
 import { get, getBytes, getText, post } from './client';
 import type {
   ArrivingClip,
+  Beside,
   Changed,
   CheckPoint,
   ClapView,
@@ -13,9 +14,12 @@ import type {
   DriftView,
   FolderView,
   GroupBy,
+  GroupNamed,
   GroupView,
   HeardView,
   JobSummary,
+  MovedClip,
+  NameGroups,
   Needle,
   PeaksView,
   Proposed,
@@ -57,6 +61,28 @@ export const proposedQuery = (by: GroupBy, version: number) =>
   queryOptions({
     queryKey: ['proposed', by, version],
     queryFn: () => post<Proposed>('/groups/proposed', by),
+  });
+
+/** How groups would be called by a pattern; `version` is that of the groups there are. */
+export const namesQuery = (wanted: Omit<NameGroups, 'version'>, version: number) =>
+  queryOptions({
+    queryKey: ['names', wanted, version],
+    queryFn: () => post<GroupNamed[]>('/groups/names', { ...wanted, version: null }),
+    retry: false,
+  });
+
+/** The picture clips that are not in a group; `version` is that of the groups there are. */
+export const besideQuery = (group: number, version: number) =>
+  queryOptions({
+    queryKey: ['beside', group, version],
+    queryFn: () => get<Beside[]>(`/groups/${group}/beside`),
+  });
+
+/** The clips of a group that lie elsewhere than the day has them; `groups` are all groups, `pass` the pass that is shown. */
+export const movedQuery = (group: number, groups: number, pass: number) =>
+  queryOptions({
+    queryKey: ['moved', group, groups, pass],
+    queryFn: () => get<MovedClip[]>(`/groups/${group}/moved`),
   });
 
 /** What lies under each picture, what is chosen about sound, and which files were made of it. */
@@ -112,9 +138,12 @@ const levels = (path: string, enabled: boolean) =>
 export const clipLevelsQuery = (clip: ClipView, bins: number) =>
   levels(`/clips/${clip.id}/levels?bins=${bins}`, clip.channels !== null && clip.facts.sound !== null);
 
-/** Levels of a group's sound. */
-export const groupLevelsQuery = (group: number, bins: number) =>
-  levels(`/groups/${group}/levels?bins=${bins}`, true);
+/** Levels of a group's sound, as far as the group reaches now. */
+export const groupLevelsQuery = ({ id, group }: Pick<GroupView, 'id' | 'group'>, bins: number) =>
+  queryOptions({
+    queryKey: [...keys.levels, 'group', id, bins, group.frames, group.start],
+    queryFn: () => get<number[]>(`/groups/${id}/levels?bins=${bins}`),
+  });
 
 /** Waveforms of all channels of a clip; another file under its name has others. */
 export const peaksQuery = ({ id, bytes, channels }: ClipView, bins: number) =>

@@ -462,11 +462,67 @@ picture_delay_s: number,
  */
 rate: FrameRate, };
 
+export type AngleId = number;
+
+export type Arrange = { "do": "name", 
+/**
+ * It.
+ */
+angle: AngleId, 
+/**
+ * Its name.
+ */
+name: string | null, } | { "do": "hide", 
+/**
+ * It.
+ */
+angle: AngleId, 
+/**
+ * Whether it is aside.
+ */
+hidden: boolean, } | { "do": "add", 
+/**
+ * Its name.
+ */
+name: string | null, } | { "do": "remove", 
+/**
+ * It.
+ */
+angle: AngleId, } | { "do": "set_aside", 
+/**
+ * It.
+ */
+clip: ClipId, } | { "do": "blank", 
+/**
+ * It.
+ */
+angle: AngleId, 
+/**
+ * First frame of the group,
+ */
+from: number, 
+/**
+ * and the first that is shown again.
+ */
+to: number, };
+
 export type Angle = { 
 /**
- * The device.
+ * Its number.
  */
-device: DeviceId, 
+id: AngleId, 
+/**
+ * The device; `None` where it waits for its first clip.
+ */
+device: DeviceId | null, 
+/**
+ * What a person calls it; as its device unless given.
+ */
+name: string | null, 
+/**
+ * Whether it is set aside: it has no number key, and is off in documents.
+ */
+hidden: boolean, 
 /**
  * Parts in time order, without overlaps.
  */
@@ -494,7 +550,7 @@ component: number,
  */
 frames: number, 
 /**
- * Width of the format in pixels: the smallest of the angles.
+ * Width of the format in pixels: that of the smallest picture.
  */
 width: number, 
 /**
@@ -521,9 +577,9 @@ export type Switch = {
  */
 at: number, 
 /**
- * The angle's device.
+ * The angle.
  */
-angle: DeviceId, };
+angle: AngleId, };
 
 export type Line = { 
 /**
@@ -539,7 +595,7 @@ at: number,
 /**
  * The angle to take.
  */
-angle: DeviceId, } | { "do": "change_angle", 
+angle: AngleId, } | { "do": "change_angle", 
 /**
  * Which stretch, from 0.
  */
@@ -547,7 +603,7 @@ index: number,
 /**
  * The angle to show.
  */
-angle: DeviceId, } | { "do": "roll", 
+angle: AngleId, } | { "do": "roll", 
 /**
  * Which stretch, from 1.
  */
@@ -1295,13 +1351,21 @@ id: GroupId,
  */
 group: Group, 
 /**
- * Frames that every angle covers.
+ * How many angles run when, from its head to its tail.
  */
-covered_by_all: [number, number] | null, 
+coverage: Array<Covered>, 
 /**
  * Switches in its line.
  */
 switches: number, 
+/**
+ * How pictures of other rates than its own are shown.
+ */
+converted: Array<[FrameRate, Conversion]>, 
+/**
+ * Whether a person put it together: a later pass leaves it as it is.
+ */
+cast: boolean, 
 /**
  * Whether a person named it, put its angles in order or trimmed it.
  */
@@ -2201,7 +2265,35 @@ group: GroupId,
 /**
  * Its name.
  */
-name: string, } | { "do": "move_angle", 
+name: string, } | { "do": "rename_all", 
+/**
+ * Each with its name.
+ */
+names: Array<[GroupId, string]>, } | { "do": "move", 
+/**
+ * It.
+ */
+group: GroupId, 
+/**
+ * Its place then, from 0.
+ */
+to: number, } | { "do": "format", 
+/**
+ * It.
+ */
+group: GroupId, 
+/**
+ * Its format as it is shown.
+ */
+format: GroupFormat, } | { "do": "arrange", 
+/**
+ * It.
+ */
+group: GroupId, 
+/**
+ * How.
+ */
+how: Arrange, } | { "do": "move_angle", 
 /**
  * Its group.
  */
@@ -2242,6 +2334,102 @@ groups: Array<GroupId>, };
 export type EditGroups = { version: number, change: GroupChange, };
 
 export type MergeGroups = { version: number, groups: Array<GroupId>, };
+
+export type NameGroups = { 
+/**
+ * The version it is made on, where the names are to be given; else they are only shown.
+ */
+version: number | null, 
+/**
+ * Text with `{production}`, `{day}`, `{scene}`, `{take}`, `{name}` and `{number}` in it.
+ */
+pattern: string, 
+/**
+ * Those; all of them where empty.
+ */
+groups: Array<GroupId>, 
+/**
+ * The number of the first.
+ */
+first: number, };
+
+export type GroupNamed = { group: GroupId, name: string, };
+
+export type Beside = { clip: ClipId, 
+/**
+ * The frame of the group as it is shown at which its picture begins; `None` where it does not run with the group.
+ */
+at: number | null, };
+
+export type TakeClip = { version: number, clip: ClipId, 
+/**
+ * The angle it goes into; one of its device with room, or one of its own, unless given.
+ */
+angle: AngleId | null, 
+/**
+ * The frame of the group as it is shown at which its picture is to begin; where it lies in the day unless given.
+ */
+at: number | null, };
+
+export type NudgeClip = { version: number, clip: ClipId, 
+/**
+ * So much later, seconds.
+ */
+by_s: number, };
+
+export type MovedClip = { clip: ClipId, 
+/**
+ * So many frames of the group later.
+ */
+frames: number, };
+
+export type RelayClips = { version: number, clips: Array<ClipId>, };
+
+export type StartsAt = { "from": "day" } | { "from": "zero" } | { "from": "hour" } | { "from": "clip", 
+/**
+ * It.
+ */
+clip: ClipId, } | { "from": "typed", 
+/**
+ * The label.
+ */
+label: string, };
+
+export type FormatGroup = { version: number, rate: FrameRate, 
+/**
+ * Whether it counts drop-frame.
+ */
+drop: boolean, width: number, height: number, start: StartsAt, };
+
+export type Conversion = "none" | { "repeated": number } | { "skipped": number } | "some_twice" | "some_left_out";
+
+export type Covered = { 
+/**
+ * First frame.
+ */
+from: number, 
+/**
+ * First frame after it.
+ */
+to: number, 
+/**
+ * How many angles run, of those that are switched to.
+ */
+angles: number, };
+
+export type GroupFormat = { 
+/**
+ * Label of its first frame, and how it counts.
+ */
+start: Timecode, 
+/**
+ * Width in pixels.
+ */
+width: number, 
+/**
+ * Height in pixels.
+ */
+height: number, };
 
 export type AcceptGroups = { version: number, by: GroupBy, 
 /**

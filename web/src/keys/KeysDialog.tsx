@@ -1,5 +1,8 @@
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react';
+import { Ask } from '../parts/Ask';
 import type { Key } from './table';
+
+/** More keys than are read in one column. */
+const MANY = 16;
 
 /** The keys of a place. */
 export function KeysDialog({
@@ -11,22 +14,17 @@ export function KeysDialog({
   open: boolean;
   onClose: () => void;
 }) {
+  const many = keys.length > MANY;
   return (
-    <Dialog open={open} onClose={onClose} className="relative z-50">
-      <div className="fixed inset-0 bg-black/40" aria-hidden />
-      <div className="fixed inset-0 flex items-center justify-center">
-        <DialogPanel className="w-[420px] rounded-[3px] border border-line bg-sheet p-5 shadow-lg">
-          <DialogTitle className="mb-3 text-[15px] font-semibold">Keys here</DialogTitle>
-          <dl>
-            {keys.map(({ keys: key, does }) => (
-              <div key={key} className="flex h-7 items-center border-t border-line">
-                <dt className="num w-36 text-soft">{key}</dt>
-                <dd>{does}</dd>
-              </div>
-            ))}
-          </dl>
-        </DialogPanel>
-      </div>
-    </Dialog>
+    <Ask title="Keys here" open={open} onClose={onClose} width={many ? 940 : 420}>
+      <dl className={`mt-3 overflow-y-auto ${many ? 'columns-2 gap-8' : ''}`}>
+        {keys.map(({ keys: key, does }) => (
+          <div key={key} className="flex min-h-7 break-inside-avoid items-center border-t border-line">
+            <dt className="num w-28 shrink-0 text-soft">{key}</dt>
+            <dd>{does}</dd>
+          </div>
+        ))}
+      </dl>
+    </Ask>
   );
 }

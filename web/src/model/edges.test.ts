@@ -3,13 +3,19 @@ import type { Angle, AnglePart } from '../api/types';
 import { edgeFrom, edgeSaid, edgesOf } from './edges';
 
 const part = (from_frame: number, to_frame: number) => ({ from_frame, to_frame }) as AnglePart;
-const angle = (device: number, ...parts: AnglePart[]): Angle => ({ device, parts });
+const angle = (id: number, ...parts: AnglePart[]): Angle => ({
+  id,
+  device: id,
+  name: null,
+  hidden: false,
+  parts,
+});
 const group = {
   frames: 100,
   angles: [angle(1, part(0, 40), part(50, 100)), angle(2, part(40, 80))],
   sound: angle(9, part(5, 80)),
 };
-const name = (device: number) => `D${device}`;
+const name = ({ device }: Angle) => `D${device}`;
 
 test('every edge is there once, in order', () => {
   expect(edgesOf(group)).toEqual([0, 5, 40, 50, 80, 100]);

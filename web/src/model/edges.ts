@@ -1,10 +1,14 @@
 /** Edges of a group: the frames at which something begins or ends. */
-import type { Group } from '../api/types';
+import type { Angle, Group } from '../api/types';
+import { seenOf } from './angles';
+
+/** What has edges: the angles that are switched to, and the sound. */
+const withSound = (group: Pick<Group, 'angles' | 'sound'>): Angle[] =>
+  group.sound ? [...seenOf(group), group.sound] : seenOf(group);
 
 /** All of them, in order: head and tail, and those of every part. */
 export function edgesOf(group: Pick<Group, 'frames' | 'angles' | 'sound'>): number[] {
-  const angles = group.sound ? [...group.angles, group.sound] : group.angles;
-  const parts = angles.flatMap((angle) => angle.parts);
+  const parts = withSound(group).flatMap((angle) => angle.parts);
   const all = [0, group.frames, ...parts.flatMap((part) => [part.from_frame, part.to_frame])];
   return [...new Set(all)].sort((a, b) => a - b);
 }
@@ -19,13 +23,13 @@ export function edgeFrom(edges: readonly number[], at: number, by: 1 | -1): numb
 export function edgeSaid(
   group: Pick<Group, 'frames' | 'angles' | 'sound'>,
   at: number,
-  name: (device: number) => string,
+  name: (angle: Angle) => string,
 ): string {
   if (at === 0) return 'head';
   if (at === group.frames) return 'tail';
-  const angles = group.sound ? [...group.angles, group.sound] : group.angles;
+  const angles = withSound(group);
   const at_ = (edge: 'from_frame' | 'to_frame') =>
-    angles.filter(({ parts }) => parts.some((part) => part[edge] === at)).map(({ device }) => name(device));
+    angles.filter(({ parts }) => parts.some((part) => part[edge] === at)).map(name);
   const [begin, end] = [at_('from_frame'), at_('to_frame')];
   const said = [
     ...(end.length > 0 ? [`${end.join(', ')} ${end.length === 1 ? 'ends' : 'end'}`] : []),

@@ -12,7 +12,7 @@ export function stemOf(day: Day, clip: number): string {
 }
 
 /** A device's name by its number. */
-export const deviceName = (day: Day, device: number | null | undefined) =>
+export const deviceName = (day: Pick<Day, 'devices'>, device: number | null | undefined) =>
   day.devices.find((one) => one.id === device)?.name ?? '';
 
 /** Those of a clip's channels that are to be heard: what carries timecode is loud and says nothing. */

@@ -84,7 +84,10 @@ export function angleOf(
   const frame = frameOf(rate);
   const { picture, sound } = clip.facts;
   return {
-    device: clip.id,
+    id: clip.id,
+    device: clip.device,
+    name: null,
+    hidden: false,
     parts: place.stretches.map((own) => {
       const stretch = { ...own, start_s: own.start_s + later };
       return {

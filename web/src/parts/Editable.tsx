@@ -5,13 +5,14 @@ type Props = {
   label: string;
   onSave: (value: string) => void;
   className?: string;
+  id?: string;
   max?: number;
   /** What stands there while it is empty; given, it may be emptied. */
   placeholder?: string;
 };
 
 /** Text that is edited where it stands: Enter keeps, Escape leaves as it was. */
-export function Editable({ value, label, onSave, className = '', max = 60, placeholder }: Props) {
+export function Editable({ value, label, onSave, className = '', max = 60, placeholder, id }: Props) {
   const [draft, setDraft] = useState<string | null>(null);
   const save = () => {
     const text = draft?.trim();
@@ -20,6 +21,7 @@ export function Editable({ value, label, onSave, className = '', max = 60, place
   };
   return (
     <input
+      id={id}
       aria-label={label}
       value={draft ?? value}
       maxLength={max}

@@ -1,7 +1,7 @@
 import type { DeviceView } from '../api/types';
 
 /** The hue of a device: one of eight, by its place in the order; never without its letter. */
-export function hue(devices: DeviceView[], id: number): `var(--d${number})` {
+export function hue(devices: DeviceView[], id: number | null): `var(--d${number})` {
   const index = devices.findIndex((device) => device.id === id);
   const device = devices[index];
   // Sound recorders wear ink, as on paper.
@@ -10,8 +10,17 @@ export function hue(devices: DeviceView[], id: number): `var(--d${number})` {
   return `var(--d${hues[Math.max(index, 0) % hues.length] ?? 0})`;
 }
 
+type Props = {
+  devices: DeviceView[];
+  /** The device; none where it is not known yet. */
+  id: number | null;
+  /** Which of several of that device, from 0. */
+  rank?: number;
+  dark?: boolean;
+};
+
 /** A device's letter in a small stamp. */
-export function Stamp({ devices, id, dark }: { devices: DeviceView[]; id: number; dark?: boolean }) {
+export function Stamp({ devices, id, rank = 0, dark }: Props) {
   const device = devices.find((one) => one.id === id);
   const colour = dark ? '#dce7e2' : hue(devices, id);
   return (
@@ -19,7 +28,8 @@ export function Stamp({ devices, id, dark }: { devices: DeviceView[]; id: number
       className="inline-flex h-[18px] min-w-[18px] shrink-0 items-center justify-center rounded-[2px] border-[1.5px] px-[3px] font-mono text-[11px]"
       style={{ color: colour, borderColor: colour }}
     >
-      {device?.letter ?? '?'}
+      {id === null ? '·' : (device?.letter ?? '?')}
+      {rank > 0 && rank + 1}
     </span>
   );
 }

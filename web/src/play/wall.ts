@@ -11,7 +11,7 @@ export type WallState = {
   playing: boolean;
   /** Share of frames shown late over the last seconds, 0 to 1. */
   late: number;
-  /** Why an angle's picture cannot be shown, by device; and the sound. */
+  /** Why an angle's picture cannot be shown, by its number; and the sound. */
   trouble: Readonly<Record<number, string>>;
   silent: string | null;
 };
@@ -83,9 +83,7 @@ export class Wall {
   }
 
   private sayTrouble() {
-    const found = this.feeds.flatMap(({ angle, trouble }) =>
-      trouble ? [[angle.device, trouble] as const] : [],
-    );
+    const found = this.feeds.flatMap(({ angle, trouble }) => (trouble ? [[angle.id, trouble] as const] : []));
     this.say({ trouble: Object.fromEntries(found) });
   }
 
@@ -138,11 +136,11 @@ export class Wall {
     this.running = null;
   }
 
-  /** Other places for the clips of its angles, by their devices: what stands stays, what plays goes on from where it is. */
+  /** Other places for the clips of its angles, by their numbers: what stands stays, what plays goes on from where it is. */
   lay(pictures: readonly Angle[], sounds: readonly Angle[]) {
     const lay = (feeds: (AngleFeed | HeardFeed)[], angles: readonly Angle[]) => {
       for (const feed of feeds) {
-        const angle = angles.find(({ device }) => device === feed.angle?.device);
+        const angle = angles.find(({ id }) => id === feed.angle?.id);
         if (angle) feed.angle = angle;
       }
     };
@@ -166,9 +164,9 @@ export class Wall {
   }
 
   /** Gives an angle its small canvas. */
-  setSmall(device: number, canvas: HTMLCanvasElement | null) {
-    if (canvas) this.small.set(device, canvas);
-    else this.small.delete(device);
+  setSmall(angle: number, canvas: HTMLCanvasElement | null) {
+    if (canvas) this.small.set(angle, canvas);
+    else this.small.delete(angle);
   }
 
   /** Gives the line its large canvas. */
@@ -312,9 +310,9 @@ export class Wall {
   draw() {
     const air = this.onAir(this.frame);
     for (const feed of this.feeds) {
-      const small = this.small.get(feed.angle.device);
+      const small = this.small.get(feed.angle.id);
       if (small) this.paint(small, feed.picture);
-      if (feed.angle.device === air && this.large) {
+      if (feed.angle.id === air && this.large) {
         this.large.dataset['frame'] = String(this.frame);
         this.large.dataset['angle'] = String(air);
         this.paint(this.large, feed.picture);

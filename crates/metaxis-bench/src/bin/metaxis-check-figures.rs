@@ -9,7 +9,11 @@ use metaxis_e2e::{
     round_by_keyboard,
 };
 use metaxis_shoot::Scenario;
-use std::path::{Path, PathBuf};
+use serde_json::{Value, json};
+use std::{
+    path::{Path, PathBuf},
+    time::Instant,
+};
 use thirtyfour::extensions::cdp::ChromeDevTools;
 
 const SHEET: &str = "document.querySelector('[data-testid=sheet]')";
@@ -60,6 +64,7 @@ async fn main() -> Result<()> {
     at(&media(&format!("large-{clips}"), &metaxis_shoot::large_day(clips, 1))?, async |site, browser| {
         sheet(site, browser).await?;
         bench(site, browser).await?;
+        groups(site, browser).await?;
         many(site, browser).await
     })
     .await
@@ -97,9 +102,7 @@ async fn long_clip(site: &Site, browser: &Browser) -> Result<()> {
 }
 
 fn say(what: &str, paints: &mut [f64]) {
-    paints.sort_by(f64::total_cmp);
-    let (median, slowest) = (paints[paints.len() / 2], paints[paints.len() - 1]);
-    println!("{what:<40} median {median:>5.0} ms, slowest {slowest:>5.0} ms (asked: 300)");
+    within(what, paints, 300.0);
 }
 
 async fn sheet(site: &Site, browser: &Browser) -> Result<()> {
@@ -128,6 +131,73 @@ async fn bench(site: &Site, browser: &Browser) -> Result<()> {
     let mirror = format!("{MIRROR}.parentElement");
     frames(browser, "Bench, zooming", &mirror, WHEEL).await?;
     frames(browser, "Bench, moving along", &mirror, ALONG).await
+}
+
+/// From the key to the bars of the next group.
+const NEXT_GROUP: &str = "
+    return new Promise(done => {
+      const name = () => document.querySelector('[aria-label=Group] input')?.value;
+      const was = name(), from = performance.now();
+      dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowDown', code: 'ArrowDown' }));
+      const look = () => (name() !== was && document.querySelector('section ol > li')) || performance.now() - from > 5000
+        ? done(performance.now() - from) : requestAnimationFrame(look);
+      requestAnimationFrame(look); })";
+
+async fn groups(site: &Site, browser: &Browser) -> Result<()> {
+    let client = reqwest::Client::new();
+    let post = async |path: &str, body: Value| -> Result<f64> {
+        let begin = Instant::now();
+        client.post(site.url(path)).json(&body).send().await?.error_for_status()?.bytes().await?;
+        Ok(begin.elapsed().as_secs_f64() * 1000.0)
+    };
+    for by in ["takes", "scenes", "runs", "day"] {
+        let mut took = vec![];
+        for _ in 0..5 {
+            took.push(post("/api/groups/proposed", json!({ "by": by })).await?);
+        }
+        within(&format!("groups proposed by {by}"), &mut took, 1000.0);
+    }
+    let pass = site.get("/api/pass").await?;
+    let ids: Vec<i64> =
+        pass["groups"].as_array().context("groups")?.iter().filter_map(|own| own["id"].as_i64()).collect();
+    println!("{} groups", ids.len());
+    let mut opened = vec![];
+    for id in &ids {
+        let begin = Instant::now();
+        site.get(&format!("/api/groups/{id}")).await?;
+        opened.push(begin.elapsed().as_secs_f64() * 1000.0);
+    }
+    say("any group, answered", &mut opened);
+    let mut version = pass["groups_turns"]["version"].as_i64().context("a version")?;
+    let mut edits = vec![];
+    for frame in 1..20 {
+        let change = json!({ "do": "trim", "group": ids[0], "window": [frame, frame + 100] });
+        edits.push(post("/api/groups/edits", json!({ "version": version, "change": change })).await?);
+        version += 1;
+    }
+    within("a trim, kept", &mut edits, 50.0);
+    let day = json!({ "version": version, "by": { "by": "day" }, "only": [0] });
+    within("all of the day as one group, made", &mut [post("/api/groups/accept", day).await?], 1000.0);
+    let pass = site.get("/api/pass").await?;
+    let all = pass["groups"].as_array().context("groups")?.iter();
+    let whole = all.max_by_key(|own| own["group"]["frames"].as_i64()).context("a group")?;
+    let begin = Instant::now();
+    site.get(&format!("/api/groups/{}", whole["id"])).await?;
+    say("that one, answered", &mut [begin.elapsed().as_secs_f64() * 1000.0]);
+    browser.driver.goto(site.url("/groups")).await?;
+    browser.until("document.querySelector('section ol > li')").await?;
+    let mut shown = vec![];
+    for _ in 0..ids.len().min(12) {
+        shown.push(browser.script(NEXT_GROUP).await?.as_f64().context("a time")?);
+    }
+    say("Groups, from the key to the next group", &mut shown);
+    Ok(())
+}
+
+fn within(what: &str, took: &mut [f64], asked_ms: f64) {
+    took.sort_by(f64::total_cmp);
+    let (median, slowest) = (took[took.len() / 2], took[took.len() - 1]);
+    println!("{what:<40} median {median:>5.1} ms, slowest {slowest:>5.1} ms (asked: {asked_ms})");
 }
 
 /// Makes of the server's answers a production of a thousand clips of sixty hours, as far as the page can tell: the day three

@@ -1,6 +1,9 @@
 //! A group made of clips that lie on the axis.
 
-use super::{Angle, AnglePart, Group, PlacedClip};
+use super::{
+    Angle, AngleId, AnglePart, Group, GroupDay, PlacedClip,
+    lanes::{lanes, one_lane},
+};
 use crate::{
     clip::DeviceId,
     sync::Stretch,
@@ -48,15 +51,14 @@ pub(super) struct Parts<'a> {
     pub run: &'a [&'a PlacedClip<'a>],
     /// From when to when it reaches on the axis, seconds; all of its clips unless given.
     pub extent: Option<(f64, f64)>,
-    /// Time of day of the axis's zero.
-    pub axis_zero: Tick,
-    /// Devices in the order of their angles.
-    pub order: &'a [DeviceId],
+    /// The day that they are of.
+    pub day: &'a GroupDay<'a>,
 }
 
 /// Makes a group of its parts; `None` where nothing of them is a picture.
 pub(super) fn build(parts: &Parts, name: String) -> Option<Group> {
-    let Parts { run, extent, axis_zero, order } = *parts;
+    let Parts { run, extent, day } = *parts;
+    let axis_zero = day.axis_zero;
     let pictures: Vec<_> = run.iter().filter_map(|clip| clip.facts.picture.as_ref()).collect();
     // A device counts once, into however many files it split its day.
     let mut rates: Vec<(DeviceId, FrameRate)> = run
@@ -88,16 +90,20 @@ pub(super) fn build(parts: &Parts, name: String) -> Option<Group> {
     // Labels wrap at midnight; the axis does not. Keep the two together.
     let wrapped = first - group.start.frames;
     group.axis_zero = axis_zero - Tick::of_frame(wrapped, rate);
-    for &device in order {
+    // Behind the numbers of all devices, the same for the same device and rank in every group of a day.
+    let further = day.order.iter().map(|device| device.0).max().unwrap_or(0) + 1;
+    for (number, &device) in day.order.iter().enumerate() {
         let own: Vec<&PlacedClip> = run.iter().copied().filter(|clip| clip.device == device).collect();
-        let seen: Vec<&PlacedClip> =
-            own.iter().copied().filter(|clip| clip.facts.picture.is_some()).collect();
-        let seen = angle(&group, device, &seen);
-        if !seen.parts.is_empty() {
-            group.angles.push(seen);
+        let takes = own.iter().filter(|clip| clip.facts.picture.is_some()).map(|clip| group.parts_of(clip));
+        for (rank, parts) in lanes(takes.collect(), &group, day.to_track).into_iter().enumerate() {
+            let mut angle = Angle::of(device, parts);
+            if rank > 0 {
+                angle.id = AngleId(further + ((rank - 1) * day.order.len() + number) as i64);
+            }
+            group.angles.push(angle);
         }
         if own.iter().any(|clip| clip.reference && clip.facts.sound.is_some()) {
-            group.sound = Some(angle(&group, device, &own));
+            group.sound = Some(Angle::of(device, one_lane(own.iter().flat_map(|clip| group.parts_of(clip)))));
         }
     }
     (!group.angles.is_empty()).then_some(group)
@@ -120,35 +126,19 @@ fn common_rate(rates: &[FrameRate]) -> Option<FrameRate> {
     rates.iter().copied().max_by(|a, b| count(a).cmp(&count(b)).then(b.as_f64().total_cmp(&a.as_f64())))
 }
 
-fn angle(group: &Group, device: DeviceId, clips: &[&PlacedClip]) -> Angle {
-    let mut parts = vec![];
-    for clip in clips {
-        let rate = clip.facts.picture.as_ref().map_or(group.rate(), |picture| picture.rate);
-        let delay = clip.facts.picture_delay_s();
-        for (stretch, begins_s, ends_s) in clip.shown() {
-            // A frame belongs to the part on screen in its middle: the frame before the edge, half a frame on.
-            let half = 0.5 / group.rate().as_f64();
-            let edge = |axis_s: f64| group.frame_at(Tick::from_seconds(axis_s + half)).clamp(0, group.frames);
+impl Group {
+    /// The parts of a clip that lie in the group.
+    pub fn parts_of(&self, clip: &PlacedClip) -> Vec<AnglePart> {
+        let rate = clip.facts.picture.as_ref().map_or(self.rate(), |picture| picture.rate);
+        let picture_delay_s = clip.facts.picture_delay_s();
+        // A frame belongs to the part on screen in its middle: the frame before the edge, half a frame on.
+        let half = 0.5 / self.rate().as_f64();
+        let edge = |axis_s: f64| self.frame_at(Tick::from_seconds(axis_s + half)).clamp(0, self.frames);
+        let part = |(stretch, begins_s, ends_s): (Stretch, f64, f64)| {
             let (from_frame, to_frame) = (edge(begins_s), edge(ends_s));
-            if from_frame < to_frame {
-                parts.push(AnglePart {
-                    clip: clip.id,
-                    from_frame,
-                    to_frame,
-                    stretch,
-                    picture_delay_s: delay,
-                    rate,
-                });
-            }
-        }
+            let own = AnglePart { clip: clip.id, from_frame, to_frame, stretch, picture_delay_s, rate };
+            (from_frame < to_frame).then_some(own)
+        };
+        clip.shown().into_iter().filter_map(part).collect()
     }
-    parts.sort_by_key(|part| part.from_frame);
-    // Where clips of one device lie over each other, the earlier runs to its end.
-    let mut end = 0;
-    for part in &mut parts {
-        part.from_frame = part.from_frame.max(end).min(part.to_frame);
-        end = end.max(part.to_frame);
-    }
-    parts.retain(|part| part.from_frame < part.to_frame);
-    Angle { device, parts }
 }

@@ -1,17 +1,27 @@
 //! Multicam groups: what ran together, as angles on one frame grid.
 
+mod angle;
+mod arrange;
 mod build;
+mod coverage;
+mod format;
+mod lanes;
+mod later;
 mod propose;
 mod takes;
 mod window;
 mod zero;
 
+pub use angle::{Angle, AngleId};
+pub use arrange::{Arrange, ArrangeError};
+pub use coverage::Covered;
+pub use format::{Conversion, GroupFormat, conversion};
 pub use propose::{GroupBy, GroupDay, PlacedClip, group_of, propose_groups};
 pub use takes::Slate;
 pub use zero::day_zero;
 
 use crate::{
-    clip::{ClipId, DeviceId},
+    clip::ClipId,
     sync::Stretch,
     time::{FrameRate, Tick, Timecode},
 };
@@ -37,15 +47,6 @@ pub struct AnglePart {
     pub rate: FrameRate,
 }
 
-/// One angle: everything a device recorded in the group.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
-pub struct Angle {
-    /// The device.
-    pub device: DeviceId,
-    /// Parts in time order, without overlaps.
-    pub parts: Vec<AnglePart>,
-}
-
 /// A multicam group. Frame 0 is labelled `start`; frame `n` begins at axis time
 /// `(start.frames + n)/rate − axis_zero`.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
@@ -62,7 +63,7 @@ pub struct Group {
     /// Length in frames.
     #[ts(type = "number")]
     pub frames: i64,
-    /// Width of the format in pixels: the smallest of the angles.
+    /// Width of the format in pixels: that of the smallest picture.
     pub width: u32,
     /// Height of the format in pixels.
     pub height: u32,
@@ -98,30 +99,14 @@ impl Group {
         self.start.plus(frame)
     }
 
-    /// The longest run of frames [from, to) that every angle covers; `None` where there is none.
-    pub fn covered_by_all(&self) -> Option<(i64, i64)> {
-        let runs = |angle: &Angle| {
-            let mut runs: Vec<(i64, i64)> = vec![];
-            for part in &angle.parts {
-                match runs.last_mut() {
-                    Some(run) if run.1 >= part.from_frame => run.1 = part.to_frame,
-                    _ => runs.push((part.from_frame, part.to_frame)),
-                }
-            }
-            runs
-        };
-        let meet = |all: Vec<(i64, i64)>, angle: &Angle| {
-            let own = runs(angle);
-            let cross = |a: &(i64, i64)| own.iter().map(|b| (a.0.max(b.0), a.1.min(b.1))).collect::<Vec<_>>();
-            all.iter().flat_map(cross).filter(|(from, to)| from < to).collect()
-        };
-        let all = self.angles.iter().fold(vec![(0, self.frames)], meet);
-        all.into_iter().max_by_key(|(from, to)| (to - from, -from))
+    /// The angle of this number.
+    pub fn angle(&self, id: AngleId) -> Option<&Angle> {
+        self.angles.iter().find(|angle| angle.id == id)
     }
 
-    /// The part of `angle` that is on screen at `frame`.
-    pub fn part_at(&self, device: DeviceId, frame: i64) -> Option<&AnglePart> {
-        let angle = self.angles.iter().find(|angle| angle.device == device)?;
+    /// The part of an angle that is on screen at `frame`.
+    pub fn part_at(&self, angle: AngleId, frame: i64) -> Option<&AnglePart> {
+        let angle = self.angle(angle)?;
         angle.parts.iter().find(|part| (part.from_frame..part.to_frame).contains(&frame))
     }
 

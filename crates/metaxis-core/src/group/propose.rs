@@ -7,6 +7,7 @@ use super::{
 };
 use crate::{
     clip::{ClipFacts, ClipId, DeviceId},
+    names::first_free,
     sync::Placement,
     time::Tick,
 };
@@ -38,6 +39,8 @@ pub struct GroupDay<'a> {
     pub axis_zero: Tick,
     /// Devices in the order of their angles.
     pub order: &'a [DeviceId],
+    /// Whether the axis is a track that everything was performed to: takes lie over each other then.
+    pub to_track: bool,
 }
 
 /// By what groups are told apart.
@@ -103,12 +106,12 @@ pub enum GroupBy {
 /// };
 /// let clips = [clip(1, &placed[0]), clip(2, &placed[1])];
 /// let order = [DeviceId(2), DeviceId(1)];
-/// let day = GroupDay { clips: &clips, slates: &[], axis_zero: Tick(0), order: &order };
+/// let day = GroupDay { clips: &clips, slates: &[], axis_zero: Tick(0), order: &order, to_track: false };
 /// let groups = propose_groups(&day, &GroupBy::Takes);
 ///
 /// assert_eq!(groups.len(), 1);
 /// assert_eq!((groups[0].frames, groups[0].covered_by_all()), (850, Some((100, 750))));
-/// assert_eq!(groups[0].angles[0].device, DeviceId(2));
+/// assert_eq!(groups[0].angles[0].device, Some(DeviceId(2)));
 /// ```
 pub fn propose_groups(day: &GroupDay, by: &GroupBy) -> Vec<Group> {
     let mut placed: Vec<(&PlacedClip, f64, f64)> =
@@ -132,7 +135,7 @@ pub fn propose_groups(day: &GroupDay, by: &GroupBy) -> Vec<Group> {
     }
     let mut all: Vec<(f64, Vec<&PlacedClip>, Span)> = vec![];
     for run in &runs {
-        for span in spans(run, day.slates, by) {
+        for span in spans(run, day, by) {
             let inside = |clip: &&&PlacedClip| {
                 clip.extent().is_some_and(|(from_s, to_s)| from_s < span.to_s && to_s > span.from_s)
             };
@@ -148,10 +151,10 @@ pub fn propose_groups(day: &GroupDay, by: &GroupBy) -> Vec<Group> {
         // As far as anything ran within the span.
         let (from_s, to_s) = whole(&run);
         let extent = (from_s.max(span.from_s), to_s.min(span.to_s));
-        let parts = Parts { run: &run, extent: Some(extent), axis_zero: day.axis_zero, order: day.order };
+        let parts = Parts { run: &run, extent: Some(extent), day };
         let name = span.name.clone().unwrap_or_else(|| name(&run, groups.len() + 1));
         if let Some(mut group) = build(&parts, name) {
-            group.name = free_name(&groups, group.name);
+            group.name = first_free(group.name, |name| groups.iter().any(|own| own.name == name));
             groups.push(group);
         }
     }
@@ -169,19 +172,19 @@ pub fn group_of(
     let (from_s, to_s) = (from.seconds(), to.seconds());
     let inside = |clip: &&PlacedClip| clip.extent().is_some_and(|own| own.0 < to_s && own.1 > from_s);
     let run: Vec<&PlacedClip> = day.clips.iter().filter(|clip| takes_part(clip)).filter(inside).collect();
-    let extent = Some((from_s, to_s));
-    build(&Parts { run: &run, extent, axis_zero: day.axis_zero, order: day.order }, name)
+    build(&Parts { run: &run, extent: Some((from_s, to_s)), day }, name)
 }
 
 /// The parts of the axis that a run falls into.
-fn spans(run: &[&PlacedClip], slates: &[Slate], by: &GroupBy) -> Vec<Span> {
+fn spans(run: &[&PlacedClip], day: &GroupDay, by: &GroupBy) -> Vec<Span> {
     let (from_s, to_s) = whole(run);
     let one = |from_s: f64, to_s: f64| Span { from_s, to_s, name: None, scene: None };
     match by {
         GroupBy::Runs => vec![one(from_s, to_s)],
         GroupBy::Day => vec![Span { name: Some("Day".into()), ..one(from_s, to_s) }],
-        GroupBy::Takes => takes(run, slates),
-        GroupBy::Scenes => scenes(takes(run, slates)),
+        GroupBy::Takes | GroupBy::Scenes if day.to_track => tracks(run),
+        GroupBy::Takes => takes(run, day.slates),
+        GroupBy::Scenes => scenes(takes(run, day.slates)),
         GroupBy::Device { device } => {
             let own: Vec<&PlacedClip> = run.iter().filter(|clip| clip.device == *device).copied().collect();
             if own.is_empty() {
@@ -226,6 +229,24 @@ fn few(parts: Vec<(f64, f64, usize)>, fewer_than: usize) -> Vec<(f64, f64, usize
     out
 }
 
+/// The tracks that were performed to, each as far as the next.
+fn tracks(run: &[&PlacedClip]) -> Vec<Span> {
+    let (from_s, to_s) = whole(run);
+    let own = run
+        .iter()
+        .filter(|clip| clip.reference)
+        .filter_map(|clip| Some((clip.extent()?.0, take_name(clip.facts))));
+    let mut begins: Vec<(f64, Option<String>)> = own.collect();
+    begins.sort_by(|a, b| a.0.total_cmp(&b.0));
+    match begins.first_mut() {
+        Some(first) => first.0 = from_s,
+        None => begins.push((from_s, None)),
+    }
+    let ends = begins.iter().skip(1).map(|own| own.0).chain([to_s]).collect::<Vec<_>>();
+    let span = |((from_s, name), to_s)| Span { from_s, to_s, name, scene: None };
+    begins.into_iter().zip(ends).map(span).collect()
+}
+
 /// Takes of one scene that follow each other, as one.
 fn scenes(takes: Vec<Span>) -> Vec<Span> {
     let mut out: Vec<Span> = vec![];
@@ -236,13 +257,6 @@ fn scenes(takes: Vec<Span>) -> Vec<Span> {
         }
     }
     out
-}
-
-/// The name, or where another group has it the name with the first number that is free.
-fn free_name(groups: &[Group], name: String) -> String {
-    let free = |name: &String| groups.iter().all(|other| other.name != *name);
-    let mut names = (2..).map(|number| format!("{name} ({number})"));
-    if free(&name) { name } else { names.find(free).unwrap_or_default() }
 }
 
 fn name(run: &[&PlacedClip], number: usize) -> String {

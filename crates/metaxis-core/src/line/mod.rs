@@ -1,6 +1,6 @@
 //! The line: the switched programme of a group, and its edits. Every edit yields its inverse.
 
-use crate::clip::DeviceId;
+use crate::group::AngleId;
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
 use ts_rs::TS;
@@ -11,8 +11,8 @@ pub struct Switch {
     /// Group frame.
     #[ts(type = "number")]
     pub at: i64,
-    /// The angle's device.
-    pub angle: DeviceId,
+    /// The angle.
+    pub angle: AngleId,
 }
 
 /// The line of a group. The first switch is at frame 0; the others follow in rising order, and no two
@@ -35,14 +35,14 @@ pub enum LineEdit {
         #[ts(type = "number")]
         at: i64,
         /// The angle to take.
-        angle: DeviceId,
+        angle: AngleId,
     },
     /// Show another angle in stretch `index`.
     ChangeAngle {
         /// Which stretch, from 0.
         index: usize,
         /// The angle to show.
-        angle: DeviceId,
+        angle: AngleId,
     },
     /// Move the cut at the head of stretch `index` by frames.
     Roll {
@@ -110,7 +110,7 @@ pub enum LineError {
 
 impl LineEdit {
     /// The angles that it names.
-    pub fn angles(&self) -> Vec<DeviceId> {
+    pub fn angles(&self) -> Vec<AngleId> {
         match self {
             Self::Take { angle, .. } | Self::ChangeAngle { angle, .. } => vec![*angle],
             Self::Restore { switches } => switches.iter().map(|switch| switch.angle).collect(),
@@ -142,13 +142,38 @@ impl LineEdit {
 
 impl Line {
     /// A line of `frames` frames that shows `angle` throughout.
-    pub fn new(frames: i64, angle: DeviceId) -> Self {
+    pub fn new(frames: i64, angle: AngleId) -> Self {
         Self { frames: frames.max(1), switches: vec![Switch { at: 0, angle }] }
+    }
+
+    /// The same programme on other angles. Where one has none, the one before runs on; `None` where none has any.
+    pub fn translated(&self, of: impl Fn(AngleId) -> Option<AngleId>) -> Option<Self> {
+        let there = self.switches.iter().filter_map(|own| Some(Switch { angle: of(own.angle)?, ..*own }));
+        let mut switches: Vec<Switch> = there.collect();
+        switches.first_mut()?.at = 0;
+        switches.dedup_by_key(|switch| switch.angle);
+        Some(Self { switches, ..*self })
+    }
+
+    /// The same programme where frames are counted otherwise: each of its frames is `at` another one of `frames`.
+    pub fn retimed(&self, frames: i64, at: impl Fn(i64) -> i64) -> Option<Self> {
+        let moved = self.switches.iter().map(|own| Switch { at: at(own.at).max(0), ..*own });
+        let mut switches: Vec<Switch> = vec![];
+        for own in moved.filter(|own| own.at < frames) {
+            match switches.last_mut() {
+                // Of two that fall onto one frame the later is shown.
+                Some(last) if last.at >= own.at => last.angle = own.angle,
+                _ => switches.push(own),
+            }
+        }
+        switches.first_mut()?.at = 0;
+        switches.dedup_by_key(|switch| switch.angle);
+        Some(Self { frames: frames.max(1), switches })
     }
 
     /// The same programme in another group: `by` frames later, of `frames` frames and of these angles. What lies outside goes,
     /// and so do switches to angles that are not there: the one before runs on.
-    pub fn carried(&self, by: i64, frames: i64, angles: &[DeviceId]) -> Option<Self> {
+    pub fn carried(&self, by: i64, frames: i64, angles: &[AngleId]) -> Option<Self> {
         let known = || self.switches.iter().filter(|switch| angles.contains(&switch.angle));
         let moved = |switch: &Switch| Switch { at: switch.at.saturating_add(by), ..*switch };
         let shown = known().map(moved).rfind(|switch| switch.at <= 0);
@@ -191,7 +216,7 @@ impl Line {
     }
 
     /// Stretches as (first frame, frame after the last, angle).
-    pub fn stretches(&self) -> impl Iterator<Item = (i64, i64, DeviceId)> + '_ {
+    pub fn stretches(&self) -> impl Iterator<Item = (i64, i64, AngleId)> + '_ {
         self.switches.iter().enumerate().map(|(i, switch)| {
             let end = self.switches.get(i + 1).map_or(self.frames, |next| next.at);
             (switch.at, end, switch.angle)
@@ -199,7 +224,7 @@ impl Line {
     }
 
     /// The angle on at `frame`.
-    pub fn angle_at(&self, frame: i64) -> DeviceId {
+    pub fn angle_at(&self, frame: i64) -> AngleId {
         self.switches[self.stretch_at(frame)].angle
     }
 
@@ -211,9 +236,9 @@ impl Line {
     /// Applies `edit` and returns the edit that undoes it.
     ///
     /// ```
-    /// use metaxis_core::{clip::DeviceId, line::{Line, LineEdit}};
+    /// use metaxis_core::{group::AngleId, line::{Line, LineEdit}};
     ///
-    /// let (wide, close) = (DeviceId(1), DeviceId(2));
+    /// let (wide, close) = (AngleId(1), AngleId(2));
     /// let mut line = Line::new(750, wide);
     /// let back = line.apply(&LineEdit::Take { at: 100, angle: close })?;
     /// assert_eq!((line.angle_at(99), line.angle_at(100)), (wide, close));

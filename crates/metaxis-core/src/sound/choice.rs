@@ -1,7 +1,10 @@
 //! Which tracks go out, in which order, and what they are called: chosen once, held for every picture and for the next days.
 
 use super::{Laid, Track};
-use crate::clip::DeviceId;
+use crate::{
+    clip::DeviceId,
+    names::{by_pattern, first_free},
+};
 use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
 use ts_rs::TS;
@@ -171,29 +174,9 @@ pub fn track_names<'a>(
             bare.clone()
         };
         let name = if name.is_empty() { bare } else { name };
-        let free = |name: &String| !names.contains(name);
-        let numbered = (2..).map(|number| format!("{name} ({number})"));
-        let name = std::iter::once(name.clone()).chain(numbered).find(free).unwrap_or(name);
-        names.push(name);
+        names.push(first_free(name, |name| names.iter().any(|own| own == name)));
     }
     names
-}
-
-/// The pattern with every word in braces replaced; what is left out leaves no gap.
-fn by_pattern(pattern: &str, value: impl Fn(&str) -> String) -> String {
-    let mut out = String::new();
-    let mut rest = pattern;
-    while let Some((text, behind)) = rest.split_once('{') {
-        out.push_str(text);
-        let Some((word, after)) = behind.split_once('}') else {
-            rest = &rest[text.len()..];
-            break;
-        };
-        out.push_str(&value(word));
-        rest = after;
-    }
-    out.push_str(rest);
-    out.split_whitespace().collect::<Vec<_>>().join(" ")
 }
 
 #[cfg(test)]

@@ -23,11 +23,11 @@ pub enum CutListError {
 /// [`CutListError::TooMany`].
 pub fn cut_list(group: &Group, line: &Line, sources: &Sources) -> Result<String, CutListError> {
     let mut events = vec![];
-    for (from, to, device) in line.stretches() {
-        match group.angles.iter().find(|angle| angle.device == device) {
+    for (from, to, angle) in line.stretches() {
+        match group.angle(angle) {
             Some(angle) => {
                 let pieces = sources.pieces(group, angle, from, to).into_iter();
-                events.extend(pieces.map(|(part, begin, end)| (part.map(|part| (device, part)), begin, end)));
+                events.extend(pieces.map(|(part, begin, end)| (part.map(|part| (angle, part)), begin, end)));
             }
             None => events.push((None, from, to)),
         }
@@ -39,7 +39,7 @@ pub fn cut_list(group: &Group, line: &Line, sources: &Sources) -> Result<String,
     let mut text = format!("TITLE: {}\r\nFCM: {counting}\r\n\r\n", one_line(&group.name));
     let rate = group.rate();
     for (i, (part, begin, end)) in events.into_iter().enumerate() {
-        let speed = part.and_then(|(device, part)| sources.speed(device, part));
+        let speed = part.and_then(|(angle, part)| sources.speed(angle, part));
         let source = part.and_then(|(_, part)| Some((part, sources.clips.get(&part.clip)?)));
         let (reel, first) = match source {
             Some((part, source)) => {

@@ -49,6 +49,10 @@ impl Sources {
     fn device_name(&self, device: DeviceId) -> String {
         self.devices.get(&device).map_or_else(String::new, |(letter, name)| format!("{letter} {name}"))
     }
+
+    fn angle_name(&self, group: &Group, angle: &Angle) -> String {
+        group.angle_name(angle, |device| self.device_name(device))
+    }
 }
 
 impl Source {
@@ -91,8 +95,9 @@ impl Source {
 
 impl Sources {
     /// What is done about a picture's clock: what was chosen for it, else it is cut anew by whole frames.
-    fn correction(&self, device: DeviceId, part: &AnglePart) -> Correction {
-        self.habit.handling(device, part.clip).correction.unwrap_or(Correction::Recut)
+    fn correction(&self, angle: &Angle, part: &AnglePart) -> Correction {
+        let chosen = angle.device.and_then(|device| self.habit.handling(device, part.clip).correction);
+        chosen.unwrap_or(Correction::Recut)
     }
 
     /// The pieces of an angle within [from, to): a part and its frames, or `None` where the angle did not run, with every
@@ -106,8 +111,7 @@ impl Sources {
     ) -> Vec<(Option<&'a AnglePart>, i64, i64)> {
         let corrected = |(part, begin, end): (Option<&'a AnglePart>, i64, i64)| match part {
             Some(own)
-                if own.stretch.retimed().is_none()
-                    && self.correction(angle.device, own) == Correction::Recut =>
+                if own.stretch.retimed().is_none() && self.correction(angle, own) == Correction::Recut =>
             {
                 let cut = recut::recut(group, &angle.parts, (own, begin, end));
                 cut.into_iter().map(|(part, begin, end)| (Some(part), begin, end)).collect()
@@ -118,8 +122,8 @@ impl Sources {
     }
 
     /// How fast a picture is to be played, 1 at its own speed; `None` where it is not to be played otherwise.
-    fn speed(&self, device: DeviceId, part: &AnglePart) -> Option<f64> {
-        let resampled = self.correction(device, part) == Correction::Resample;
+    fn speed(&self, angle: &Angle, part: &AnglePart) -> Option<f64> {
+        let resampled = self.correction(angle, part) == Correction::Resample;
         let speed = 1.0 + part.stretch.rate_ppm * 1e-6;
         part.stretch.retimed().or((resampled && speed != 1.0).then_some(speed))
     }

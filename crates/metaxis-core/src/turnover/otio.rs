@@ -12,15 +12,17 @@ use crate::{
 };
 use serde_json::{Value, json};
 
-/// The group: one picture track an angle, in step, and the sound below. The first angle is enabled, the
-/// others are its alternatives. Where it is known, `sound` is every recorder's; else the group's own is below.
+/// The group: one picture track an angle, in step, and the sound below. Angles that are set aside are
+/// disabled. Where it is known, `sound` is every recorder's; else the group's own is below.
 pub fn group_document(group: &Group, sources: &Sources, sound: Option<&LaidSound>) -> Value {
     let mut tracks: Vec<Value> = group
         .angles
         .iter()
         .map(|angle| {
             let items = run(group, sources, angle, (0, group.frames), false);
-            track(&sources.device_name(angle.device), "Video", items)
+            let mut own = track(&sources.angle_name(group, angle), "Video", items);
+            own["enabled"] = (!angle.hidden).into();
+            own
         })
         .collect();
     tracks.extend(sound_below(group, sources, sound));
@@ -30,8 +32,8 @@ pub fn group_document(group: &Group, sources: &Sources, sound: Option<&LaidSound
 /// The line: one picture track of cuts, and the sound that runs under them.
 pub fn line_document(group: &Group, line: &Line, sources: &Sources, sound: Option<&LaidSound>) -> Value {
     let mut items = vec![];
-    for (from, to, device) in line.stretches() {
-        match group.angles.iter().find(|angle| angle.device == device) {
+    for (from, to, angle) in line.stretches() {
+        match group.angle(angle) {
             Some(angle) => items.extend(run(group, sources, angle, (from, to), false)),
             None => items.push(gap((to - from) as f64, group.rate().as_f64())),
         }
@@ -48,7 +50,7 @@ fn sound_below(group: &Group, sources: &Sources, sound: Option<&LaidSound>) -> V
     }
     let own = |angle: &Angle| {
         let items = run(group, sources, angle, (0, group.frames), true);
-        track(&sources.device_name(angle.device), "Audio", items)
+        track(&angle.device.map_or_else(String::new, |device| sources.device_name(device)), "Audio", items)
     };
     group.sound.iter().map(own).collect()
 }
@@ -59,8 +61,8 @@ fn run(group: &Group, sources: &Sources, angle: &Angle, (from, to): (i64, i64), 
         .into_iter()
         .map(|(part, begin, end)| match part.and_then(|part| Some((part, sources.clips.get(&part.clip)?))) {
             Some((part, source)) => {
-                let correction = sources.correction(angle.device, part);
-                let effects: Vec<Value> = sources.speed(angle.device, part).map(warp).into_iter().collect();
+                let correction = sources.correction(angle, part);
+                let effects: Vec<Value> = sources.speed(angle, part).map(warp).into_iter().collect();
                 let mut clip = clip(group, part, source, (begin, end), sound);
                 clip["effects"] = effects.into();
                 clip["metadata"]["metaxis"]["correction"] = json!(correction);

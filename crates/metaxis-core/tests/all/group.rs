@@ -3,8 +3,12 @@
 use crate::common::{a_group, at, camera, placed_clips, ran_together, recorder};
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
-    group::{GroupBy, GroupDay, PlacedClip, Slate, day_zero, propose_groups},
-    sync::Placement,
+    group::{
+        Angle, AngleId, Arrange, ArrangeError, Group, GroupBy, GroupDay, GroupFormat, PlacedClip, Slate,
+        day_zero, propose_groups,
+    },
+    line::{Line, LineEdit},
+    sync::{Placement, Stretch},
     time::{FrameRate, Tick, Timecode},
 };
 use proptest::prelude::*;
@@ -14,8 +18,8 @@ fn what_ran_together_is_a_group_with_an_angle_a_device() {
     let (_, group) = a_group();
     assert_eq!(group.start.to_string(), "09:14:00:00");
     assert_eq!((group.frames, group.rate().to_string()), (750, "25".into()));
-    assert_eq!(group.angles.iter().map(|a| a.device.0).collect::<Vec<_>>(), [1, 2]);
-    assert_eq!(group.sound.as_ref().map(|s| s.device.0), Some(9));
+    assert_eq!(group.angles.iter().map(|a| a.id.0).collect::<Vec<_>>(), [1, 2]);
+    assert_eq!(group.sound.as_ref().map(|s| s.id.0), Some(9));
     let parts: Vec<_> = group.angles[1].parts.iter().map(|p| (p.from_frame, p.to_frame)).collect();
     assert_eq!(parts, [(100, 350), (351, 601)], "a frame of nothing lies between the two files");
     assert_eq!(group.covered_by_all(), Some((100, 350)));
@@ -173,7 +177,7 @@ fn reaching(
 ) -> Vec<(String, f64, f64, usize)> {
     let clips = placed_clips(facts, placed, devices, facts.iter().position(|own| own.picture.is_none()));
     let order: Vec<DeviceId> = [1, 2, 3, 9].map(DeviceId).to_vec();
-    let day = GroupDay { clips: &clips, slates, axis_zero: Tick(0), order: &order };
+    let day = GroupDay { clips: &clips, slates, axis_zero: Tick(0), order: &order, to_track: false };
     let end = |group: &metaxis_core::group::Group| group.frame_start(group.frames).seconds();
     propose_groups(&day, &by)
         .into_iter()
@@ -284,7 +288,9 @@ proptest! {
         prop_assert_eq!(names.len(), groups.len());
         let mut home = vec![None; day.len()];
         for (number, group) in groups.iter().enumerate() {
-            prop_assert!(group.angles.windows(2).all(|pair| pair[0].device < pair[1].device));
+            prop_assert!(group.angles.windows(2).all(|pair| pair[0].device <= pair[1].device));
+            let ids: std::collections::HashSet<AngleId> = group.angles.iter().map(|angle| angle.id).collect();
+            prop_assert_eq!(ids.len(), group.angles.len());
             for angle in &group.angles {
                 prop_assert!(angle.parts.windows(2).all(|pair| pair[0].to_frame <= pair[1].from_frame));
                 for part in &angle.parts {
@@ -292,7 +298,7 @@ proptest! {
                     let i = part.clip.0 as usize;
                     prop_assert!(home[i].is_none_or(|other| other == number), "a clip is in one group");
                     home[i] = Some(number);
-                    prop_assert_eq!(day[i].0, angle.device.0);
+                    prop_assert_eq!(Some(DeviceId(day[i].0)), angle.device);
                     for frame in [part.from_frame, part.to_frame - 1] {
                         // Frames and times are each other's inverse, and the picture is the one of that moment.
                         prop_assert_eq!(group.frame_at(group.frame_start(frame)), frame);
@@ -306,19 +312,24 @@ proptest! {
             let first = group.frame_start(0).seconds();
             let begins = group.angles.iter().flat_map(|angle| &angle.parts).map(|part| placed[part.clip.0 as usize].stretches[0].start_s);
             prop_assert!(begins.fold(f64::INFINITY, f64::min) >= first - 1e-6, "nothing lies before frame 0");
+            // As many angles run as are said, and every frame is told of once.
+            let coverage = group.coverage();
+            prop_assert_eq!((coverage[0].from, coverage[coverage.len() - 1].to), (0, group.frames));
+            prop_assert!(coverage.windows(2).all(|pair| pair[0].to == pair[1].from && pair[0].angles != pair[1].angles));
+            for own in &coverage {
+                for frame in [own.from, (own.from + own.to) / 2, own.to - 1] {
+                    let running = group.seen().filter(|angle| group.part_at(angle.id, frame).is_some()).count();
+                    prop_assert_eq!(running, own.angles);
+                }
+            }
             if let Some((from, to)) = group.covered_by_all() {
                 for frame in [from, (from + to) / 2, to - 1] {
-                    prop_assert!(group.angles.iter().all(|angle| group.part_at(angle.device, frame).is_some()));
+                    prop_assert!(group.angles.iter().all(|angle| group.part_at(angle.id, frame).is_some()));
                 }
             }
         }
-        // Only what another clip of its own device lies over can be missing.
         for (i, home) in home.iter().enumerate() {
-            let (device, start, length, ..) = day[i];
-            let overlapped = day.iter().enumerate().any(|(j, other)| {
-                j != i && other.0 == device && other.1 < start + length && start < other.1 + other.2
-            });
-            prop_assert!(home.is_some() || overlapped, "clip {i} is in no group");
+            prop_assert!(home.is_some(), "clip {i} is in no group");
         }
     }
 }
@@ -343,18 +354,18 @@ proptest! {
             for at in [0, (to - from) / 2, to - from - 1] {
                 prop_assert_eq!(shown.frame_start(at), whole.frame_start(from + at));
                 prop_assert_eq!(shown.label(at), whole.label(from + at));
-                for device in whole.angles.iter().map(|angle| angle.device) {
+                for id in whole.angles.iter().map(|angle| angle.id) {
                     let seen = |group: &metaxis_core::group::Group, frame: i64| {
-                        let part = group.part_at(device, frame)?;
+                        let part = group.part_at(id, frame)?;
                         Some((part.clip, group.clip_frame(part, frame)))
                     };
                     prop_assert_eq!(seen(&shown, at), seen(&whole, from + at));
                 }
             }
             // A line made on what is shown is the same pictures on all of it.
-            let angles: Vec<DeviceId> = whole.angles.iter().map(|angle| angle.device).collect();
-            let mut line = metaxis_core::line::Line::new(whole.frames, angles[0]);
-            let edit = metaxis_core::line::LineEdit::Take { at: (to - from) / 2, angle: angles[angles.len() - 1] };
+            let angles: Vec<AngleId> = whole.angles.iter().map(|angle| angle.id).collect();
+            let mut line = Line::new(whole.frames, angles[0]);
+            let edit = LineEdit::Take { at: (to - from) / 2, angle: angles[angles.len() - 1] };
             let _ = line.apply(&edit.clone().within(from, line.stretch_at(from)));
             let own = line.carried(-from, shown.frames, &angles).expect("a line");
             for at in [0, (to - from) / 2, to - from - 1] {
@@ -391,4 +402,220 @@ fn a_day_begins_when_what_is_known_says() {
     // Nothing at all: nothing wraps at midnight.
     let bare: Vec<ClipFacts> = [None; 4].map(with).to_vec();
     assert_eq!(of(&bare, None), "01:00:00:00");
+}
+
+#[test]
+fn clips_of_one_device_over_each_other_are_several_angles() {
+    let facts = [camera(60.0, 25), camera(20.0, 25), camera(30.0, 25), camera(10.0, 25)];
+    // The second lies over the first, the third goes on where the first ends, the fourth begins a little early.
+    let placed = [at(0.0, 60.0, 0.0), at(10.0, 20.0, 0.0), at(59.9, 30.0, 0.0), at(30.1, 10.0, 0.0)];
+    let clips = placed_clips(&facts, &placed, &[1, 1, 1, 1], None);
+    let groups = ran_together(&clips, Tick(0), &[DeviceId(1)]);
+    let [group] = groups.as_slice() else { panic!("{} groups", groups.len()) };
+    let lane = |own: &Angle| -> Vec<(i64, i64, i64)> {
+        own.parts.iter().map(|part| (part.clip.0, part.from_frame, part.to_frame)).collect()
+    };
+    assert_eq!(group.angles.iter().map(|own| own.id.0).collect::<Vec<_>>(), [1, 2]);
+    assert_eq!(lane(&group.angles[0]), [(0, 0, 1500), (2, 1500, 2247)]);
+    assert_eq!(lane(&group.angles[1]), [(1, 250, 750), (3, 753, 1003)]);
+}
+
+#[test]
+fn every_take_of_a_track_is_an_angle_the_longest_first() {
+    let facts = [recorder(180.0), camera(400.0, 25), camera(100.0, 25), camera(170.0, 25)];
+    // Two takes in one file of the first camera, and one each in two of the second.
+    let stretch = |from_s: f64, to_s: f64, start_s: f64| Stretch {
+        clip_start_s: from_s,
+        clip_end_s: to_s,
+        ..Stretch::whole(to_s - from_s, start_s)
+    };
+    let twice = Placement {
+        stretches: vec![stretch(0.0, 150.0, 0.0), stretch(200.0, 380.0, 0.0)],
+        ..Placement::unplaced("")
+    };
+    let placed = [at(0.0, 180.0, 0.0), twice, at(20.0, 100.0, 0.0), at(5.0, 170.0, 0.0)];
+    let clips = placed_clips(&facts, &placed, &[9, 1, 2, 2], Some(0));
+    let order = [DeviceId(1), DeviceId(2), DeviceId(9)];
+    let day = GroupDay { clips: &clips, slates: &[], axis_zero: Tick(0), order: &order, to_track: true };
+    let groups = propose_groups(&day, &GroupBy::Takes);
+    let [group] = groups.as_slice() else { panic!("{} groups", groups.len()) };
+    let takes: Vec<(i64, i64, i64)> = group
+        .angles
+        .iter()
+        .map(|own| {
+            (
+                own.device.map_or(0, |device| device.0),
+                own.parts[0].clip.0,
+                own.parts[0].to_frame - own.parts[0].from_frame,
+            )
+        })
+        .collect();
+    assert_eq!(takes, [(1, 1, 5000), (1, 1, 3750), (2, 3, 4250), (2, 2, 2500)]);
+    assert_eq!(group.sound.as_ref().map(|own| own.parts.len()), Some(1));
+}
+
+/// What a person can do with the angles of a group; numbers are taken modulo what there is.
+fn any_arranging() -> impl Strategy<Value = (u8, usize, i64, i64)> {
+    (0_u8..6, 0_usize..8, 0_i64..600, 0_i64..600)
+}
+
+proptest! {
+    #[test]
+    fn angles_arranged_in_any_way_are_a_group(steps in proptest::collection::vec(any_arranging(), 1..20)) {
+        let (_, mut group) = a_group();
+        for (what, which, one, other) in steps {
+            let angle = group.angles[which % group.angles.len()].id;
+            let clip = ClipId(which as i64 % 4);
+            let how = match what {
+                0 => Arrange::Name { angle, name: (which > 2).then(|| format!("Angle of {which}")) },
+                1 => Arrange::Hide { angle, hidden: which % 2 == 0 },
+                2 => Arrange::Add { name: None },
+                3 => Arrange::Remove { angle },
+                4 => Arrange::SetAside { clip },
+                _ => Arrange::Blank { angle, from: one.min(other), to: one.max(other) },
+            };
+            let shown = |group: &Group, id: AngleId| -> Vec<Option<ClipId>> {
+                (0..group.frames).map(|frame| group.part_at(id, frame).map(|part| part.clip)).collect()
+            };
+            let Ok(angles) = group.arranged(&how) else { continue };
+            let next = Group { angles, ..group.clone() };
+            // Nothing else is another than what was asked for.
+            for own in &group.angles {
+                let before = shown(&group, own.id);
+                let expected: Option<Vec<Option<ClipId>>> = match how {
+                    Arrange::Remove { angle } if angle == own.id => None,
+                    Arrange::SetAside { clip } => Some(before.into_iter().map(|on| on.filter(|on| *on != clip)).collect()),
+                    Arrange::Blank { angle, from, to } if angle == own.id => Some(
+                        (0..).zip(before).map(|(frame, on)| on.filter(|_| !(from..to).contains(&frame))).collect(),
+                    ),
+                    _ => Some(before),
+                };
+                prop_assert_eq!(next.angle(own.id).map(|_| shown(&next, own.id)), expected);
+            }
+            let ids: std::collections::HashSet<AngleId> = next.angles.iter().map(|own| own.id).collect();
+            prop_assert_eq!(ids.len(), next.angles.len());
+            prop_assert!(next.seen().next().is_some());
+            group = next;
+        }
+    }
+
+    #[test]
+    fn a_clip_set_aside_and_taken_in_again_is_where_it_was(which in 1_i64..4) {
+        let (_, group) = a_group();
+        let clip = ClipId(which);
+        let own = group.angles.iter().find(|own| own.parts.iter().any(|part| part.clip == clip)).expect("an angle");
+        let parts: Vec<_> = own.parts.iter().filter(|part| part.clip == clip).cloned().collect();
+        let device = own.device.expect("a device");
+        let without = Group { angles: group.arranged(&Arrange::SetAside { clip }).expect("aside"), ..group.clone() };
+        prop_assert_eq!(without.part_at(own.id, parts[0].from_frame), None);
+        let again = without.with_clip(device, &parts, None).expect("taken in");
+        prop_assert_eq!(&again, &group.angles);
+        // Where another runs, it has an angle of its own; into another device's it does not go.
+        let busy = ClipId(which % 3 + 1);
+        let other = group.angles.iter().find(|own| own.parts.iter().any(|part| part.clip == busy)).expect("an angle");
+        if other.device != Some(device) {
+            prop_assert_eq!(group.with_clip(device, &parts, Some(other.id)), Err(ArrangeError::OtherDevice));
+        }
+    }
+}
+
+#[test]
+fn what_would_leave_nothing_is_refused() {
+    let (_, group) = a_group();
+    let [floor, gallery] = [group.angles[0].id, group.angles[1].id];
+    let hidden = Group {
+        angles: group.arranged(&Arrange::Hide { angle: floor, hidden: true }).expect("aside"),
+        ..group.clone()
+    };
+    assert_eq!(hidden.arranged(&Arrange::Hide { angle: gallery, hidden: true }), Err(ArrangeError::NoneSeen));
+    let one =
+        Group { angles: group.arranged(&Arrange::Remove { angle: floor }).expect("one"), ..group.clone() };
+    assert_eq!(one.arranged(&Arrange::Remove { angle: gallery }), Err(ArrangeError::Nothing));
+    let name = |name: &str| group.arranged(&Arrange::Name { angle: floor, name: Some(name.into()) });
+    assert_eq!((name(" "), name(&"x".repeat(300))), (Err(ArrangeError::Name), Err(ArrangeError::Name)));
+    assert!(name("غرفة الجرس").is_ok());
+    let nobody = Arrange::Hide { angle: AngleId(99), hidden: true };
+    assert_eq!(group.arranged(&nobody), Err(ArrangeError::NoAngle(AngleId(99))));
+    // What all angles cover is what those cover that are seen.
+    assert_eq!(hidden.covered_by_all(), Some((100, 350)));
+}
+
+proptest! {
+    #[test]
+    fn a_group_in_another_format_shows_the_same_pictures_at_the_same_moments(
+        rate in prop_oneof![
+            Just((24_000, 1001)), Just((24, 1)), Just((25, 1)), Just((30_000, 1001)), Just((50, 1)), Just((60_000, 1001))
+        ],
+        label in 0_i64..2_000_000,
+        trimmed in prop::option::of((0_i64..300, 1_i64..300)),
+        frame in 0_i64..1_800,
+    ) {
+        let (_, mut group) = a_group();
+        group.window = trimmed.map(|(from, length)| (from, from + length));
+        let rate = FrameRate::new(rate.0, rate.1).expect("a rate");
+        let format = GroupFormat { start: Timecode::new(label, rate, false), width: 1280, height: 720 };
+        let other = group.in_format(&format);
+        prop_assert_eq!(other.format(), format);
+        let (head, other_head) = (group.shown().frame_start(0), other.shown().frame_start(0));
+        prop_assert!((head.seconds() - other_head.seconds()).abs() < 0.5 / rate.as_f64());
+        // In the middle of any frame the same picture is on screen, but where an edge lies within half a frame of it.
+        let near = 0.5 / rate.as_f64() + 0.5 / group.rate().as_f64() + 1e-6;
+        let middle_s = other.frame_start(frame).seconds() + 0.5 / rate.as_f64();
+        for angle in &group.angles {
+            let edge_s = |at: i64| group.frame_start(at).seconds();
+            let edges = angle.parts.iter().flat_map(|part| [part.from_frame, part.to_frame]);
+            if edges.map(edge_s).any(|edge_s| (edge_s - middle_s).abs() < near) {
+                continue;
+            }
+            let clip = |group: &Group, frame: i64| group.part_at(angle.id, frame).map(|part| part.clip);
+            prop_assert_eq!(clip(&other, frame), clip(&group, group.frame_at(Tick::from_seconds(middle_s))));
+        }
+        // Back in its own format it is the same where the rate was.
+        if rate == group.rate() {
+            prop_assert_eq!(&other.in_format(&group.format()), &group);
+        }
+        // A cut stays at its moment.
+        let mut line = Line::new(group.frames, AngleId(1));
+        line.apply(&LineEdit::Take { at: 200, angle: AngleId(2) }).expect("a take");
+        let there = group.line_in(&line, &other).expect("a line");
+        let cut_s = other.frame_start(there.switches()[1].at).seconds();
+        prop_assert!((cut_s - group.frame_start(200).seconds()).abs() <= 0.5 / rate.as_f64() + 1e-9);
+        prop_assert_eq!(there.frames(), other.frames);
+    }
+}
+
+proptest! {
+    #[test]
+    fn a_group_goes_to_another_axis_and_its_clips_to_where_the_day_has_them(
+        later_s in -5_000.0..5_000.0_f64,
+        off_frames in -60_i64..60,
+        ppm in -40.0..40.0_f64,
+        which in 0_usize..2,
+    ) {
+        let (_, group) = a_group();
+        let later = Tick::from_seconds(later_s);
+        let there = group.on_axis(later, 3);
+        prop_assert_eq!((there.start, there.component), (group.start, 3));
+        prop_assert_eq!(there.frame_start(77), group.frame_start(77) + later);
+        let [part, gone] = [0, 1].map(|own| &group.angles[1].parts[(which + own) % 2]);
+        for frame in [part.from_frame, part.to_frame - 1] {
+            let now = there.part_at(AngleId(2), frame).expect("a part");
+            prop_assert!((there.clip_position(now, frame) - group.clip_position(part, frame)).abs() < 1e-3);
+        }
+        // The day has one of its clips elsewhere, with a clock of its own; the other nowhere.
+        let start_s = part.stretch.start_s + off_frames as f64 / 25.0;
+        let stretch = Stretch { start_s, rate_ppm: ppm, ..part.stretch };
+        let placed = Placement { stretches: vec![stretch], ..Placement::unplaced("") };
+        let day = |clip: ClipId| (clip == part.clip).then_some(&placed);
+        let moved: Vec<(ClipId, i64)> =
+            group.moved(day).into_iter().map(|(clip, by_s)| (clip, (by_s * 25.0).round() as i64)).collect();
+        let expected: Vec<(ClipId, i64)> = (off_frames != 0).then_some((part.clip, -off_frames)).into_iter().collect();
+        prop_assert_eq!(moved, expected);
+        let laid = Group { angles: group.relaid(&[part.clip, gone.clip], day), ..group.clone() };
+        prop_assert!(laid.moved(day).is_empty());
+        prop_assert_eq!(&laid.angles[0], &group.angles[0]);
+        let own: Vec<_> = laid.angles[1].parts.iter().filter(|own| own.clip == part.clip).collect();
+        prop_assert!(own.iter().all(|own| own.stretch == stretch));
+        prop_assert!(laid.angles[1].parts.windows(2).all(|pair| pair[0].to_frame <= pair[1].from_frame));
+    }
 }

@@ -1,16 +1,16 @@
 //! Edits of a line, and that each can be taken back.
 
 use metaxis_core::{
-    clip::DeviceId,
+    group::AngleId,
     line::{Line, LineEdit, LineError},
 };
 use proptest::prelude::*;
 
-const A: DeviceId = DeviceId(1);
-const B: DeviceId = DeviceId(2);
-const C: DeviceId = DeviceId(3);
+const A: AngleId = AngleId(1);
+const B: AngleId = AngleId(2);
+const C: AngleId = AngleId(3);
 
-fn cut(frames: i64, takes: &[(i64, DeviceId)]) -> Line {
+fn cut(frames: i64, takes: &[(i64, AngleId)]) -> Line {
     let mut line = Line::new(frames, A);
     for &(at, angle) in takes {
         line.apply(&LineEdit::Take { at, angle }).expect("a take");
@@ -70,7 +70,7 @@ fn what_lies_outside_or_changes_nothing_is_refused() {
 }
 
 fn any_edit() -> impl Strategy<Value = LineEdit> {
-    let angle = (1_i64..5).prop_map(DeviceId);
+    let angle = (1_i64..5).prop_map(AngleId);
     prop_oneof![
         (0_i64..210, angle.clone()).prop_map(|(at, angle)| LineEdit::Take { at, angle }),
         (0_usize..8, angle).prop_map(|(index, angle)| LineEdit::ChangeAngle { index, angle }),
@@ -106,10 +106,10 @@ proptest! {
     fn a_line_carried_there_and_back_is_what_fits_of_it(
         cuts in prop::collection::vec((0_i64..200, 1_i64..4), 0..12), by in -80_i64..80, frames in 100_i64..300
     ) {
-        let angles = [DeviceId(1), DeviceId(2), DeviceId(3)];
-        let mut line = Line::new(200, DeviceId(1));
+        let angles = [AngleId(1), AngleId(2), AngleId(3)];
+        let mut line = Line::new(200, AngleId(1));
         for (at, angle) in cuts {
-            line.apply(&LineEdit::Take { at, angle: DeviceId(angle) }).ok();
+            line.apply(&LineEdit::Take { at, angle: AngleId(angle) }).ok();
         }
         let carried = line.carried(by, frames, &angles).expect("a line");
         prop_assert_eq!(carried.frames(), frames);
@@ -119,7 +119,7 @@ proptest! {
         }
         // An angle that is gone: the one before runs on.
         let fewer = line.carried(0, 200, &angles[..2]).expect("a line");
-        prop_assert!(fewer.switches().iter().all(|switch| switch.angle != DeviceId(3)));
+        prop_assert!(fewer.switches().iter().all(|switch| switch.angle != AngleId(3)));
         prop_assert!(line.carried(0, 200, &[]).is_none());
     }
 }

@@ -3,7 +3,7 @@
 use crate::common::{a_group, at, camera, placed_clips, ran_together, recorder};
 use metaxis_core::{
     clip::{ClipId, DeviceId},
-    group::Group,
+    group::{AngleId, Group},
     line::{Line, LineEdit},
     sound::{Along, Correction, Fill, Handling, Recording, Samples, SoundHabit, plan_sound},
     sync::Stretch,
@@ -24,8 +24,8 @@ fn setting() -> (metaxis_core::group::Group, Line, Sources) {
     for (id, name) in [(1, "Floor"), (2, "Gallery"), (9, "Recorder")] {
         sources.devices.insert(DeviceId(id), (name[..1].into(), name.into()));
     }
-    let mut line = Line::new(group.frames, DeviceId(1));
-    line.apply(&LineEdit::Take { at: 300, angle: DeviceId(2) }).expect("a take");
+    let mut line = Line::new(group.frames, AngleId(1));
+    line.apply(&LineEdit::Take { at: 300, angle: AngleId(2) }).expect("a take");
     (group, line, sources)
 }
 
@@ -67,8 +67,8 @@ fn a_drop_frame_day_goes_out_in_drop_frame() {
         let source =
             Source { file_name: "A001.mov".into(), url: "file:///A001.mov".into(), facts: facts.clone() };
         sources.clips.insert(ClipId(0), source);
-        let mut line = Line::new(group.frames, DeviceId(1));
-        line.apply(&LineEdit::Take { at: 32, angle: DeviceId(2) }).expect("a take");
+        let mut line = Line::new(group.frames, AngleId(1));
+        line.apply(&LineEdit::Take { at: 32, angle: AngleId(2) }).expect("a take");
         let labels = cut_list(&group, &line, &sources).expect("a list");
         let start = group_document(&group, &sources, None)["metadata"]["metaxis"]["start"].to_string();
         (labels.lines().take(4).collect::<Vec<_>>().join("|"), start)
@@ -86,9 +86,9 @@ fn a_drop_frame_day_goes_out_in_drop_frame() {
 fn a_list_has_at_most_999_events() {
     let (mut group, _, sources) = setting();
     group.frames = 3000;
-    let mut line = Line::new(3000, DeviceId(1));
+    let mut line = Line::new(3000, AngleId(1));
     for at in 1..=1000 {
-        line.apply(&LineEdit::Take { at, angle: DeviceId(1 + at % 2) }).ok();
+        line.apply(&LineEdit::Take { at, angle: AngleId(1 + at % 2) }).ok();
     }
     assert!(matches!(cut_list(&group, &line, &sources), Err(CutListError::TooMany(count)) if count > 999));
 }
@@ -140,9 +140,9 @@ fn a_clock_that_bends_is_no_cut_and_a_break_is_one() {
         for (i, facts) in facts.iter().enumerate() {
             sources.clips.get_mut(&ClipId(i as i64)).expect("a source").facts = facts.clone();
         }
-        let angle = group.angles.iter().find(|angle| angle.device == DeviceId(1)).expect("the camera");
+        let angle = group.angles.iter().find(|angle| angle.id == AngleId(1)).expect("the camera");
         assert_eq!(angle.parts.len(), 2, "the map keeps both rates");
-        let line = Line::new(group.frames, DeviceId(1));
+        let line = Line::new(group.frames, AngleId(1));
         cut_list(&group, &line, &sources).expect("a list").matches("A001C03.mov").count()
     };
     assert_eq!((documents(0.0), documents(0.5)), (1, 2));
@@ -160,7 +160,7 @@ fn what_was_recorded_at_another_speed_carries_it() {
         for (i, facts) in facts.iter().enumerate() {
             sources.clips.get_mut(&ClipId(i as i64)).expect("a source").facts = facts.clone();
         }
-        let line = Line::new(group.frames, DeviceId(1));
+        let line = Line::new(group.frames, AngleId(1));
         let list = cut_list(&group, &line, &sources).expect("a list");
         (line_document(&group, &line, &sources, None), list)
     };
@@ -238,10 +238,10 @@ proptest! {
         let rates = [25, others[0], 25];
         let (group, sources) = any_group(rates, [starts[0], starts[1], starts[2]], [ppm[0], ppm[1], ppm[2]]);
         prop_assume!(group.rate() == FrameRate::FPS_25);
-        let mut line = Line::new(group.frames, DeviceId(1));
+        let mut line = Line::new(group.frames, AngleId(1));
         for (share, angle) in takes {
             let frame = (share * group.frames as f64) as i64;
-            let _ = line.apply(&LineEdit::Take { at: frame, angle: DeviceId(angle) });
+            let _ = line.apply(&LineEdit::Take { at: frame, angle: AngleId(angle) });
         }
         let list = events(&cut_list(&group, &line, &sources).expect("a list"));
         // The list runs from the first frame to the last without a gap, each event as long in the source as in the record.
@@ -339,7 +339,7 @@ fn clips_of(track: &Value) -> Vec<(f64, Value)> {
 #[test]
 fn a_picture_with_another_clock_is_cut_anew_by_whole_frames() {
     let (group, sources, _) = an_hour(100.0, 0.0, SoundHabit::default());
-    let angle = group.angles.iter().find(|angle| angle.device == DeviceId(1)).expect("the camera");
+    let angle = group.angles.iter().find(|angle| angle.id == AngleId(1)).expect("the camera");
     let document = group_document(&group, &sources, None);
     let pieces = clips_of(&document["tracks"]["children"][0]);
     // 100 ppm of an hour are nine frames.
@@ -351,7 +351,7 @@ fn a_picture_with_another_clock_is_cut_anew_by_whole_frames() {
         let length = piece["source_range"]["duration"]["value"].as_f64().expect("a length") as i64;
         for frame in begin..begin + length {
             let shown = first.expect("a frame") as i64 + frame - begin;
-            let part = group.part_at(DeviceId(1), frame).expect("it runs");
+            let part = group.part_at(AngleId(1), frame).expect("it runs");
             // Within a twentieth of its turn.
             let into = group.clip_position(part, frame) - shown as f64;
             assert!((-0.051..1.051).contains(&into), "frame {frame} shows {shown}, {into}");

@@ -75,7 +75,7 @@ pub fn placed_clips<'a>(
 
 /// Groups of what ran together.
 pub fn ran_together(clips: &[PlacedClip], axis_zero: Tick, order: &[DeviceId]) -> Vec<Group> {
-    propose_groups(&GroupDay { clips, slates: &[], axis_zero, order }, &GroupBy::Runs)
+    propose_groups(&GroupDay { clips, slates: &[], axis_zero, order, to_track: false }, &GroupBy::Runs)
 }
 
 /// Two cameras (the second split in two files, at 50 fps) and a recorder that ran from 09:14:00.

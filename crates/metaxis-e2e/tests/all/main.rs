@@ -1,6 +1,7 @@
 //! The page, in a browser: one program, so that it is linked once and its tests share the machine.
 
 mod against;
+mod angles;
 mod bench;
 mod groups;
 mod hear;

@@ -112,7 +112,10 @@ fn group_report(group: &Group, zero_s: f64, devices: &[String], paths: &[String]
                 let mut clips: Vec<String> =
                     angle.parts.iter().map(|part| paths[part.clip.0 as usize].clone()).collect();
                 clips.dedup();
-                GroupAngleReport { device: devices[angle.device.0 as usize].clone(), clips }
+                GroupAngleReport {
+                    device: group.angle_name(angle, |device| devices[device.0 as usize].clone()),
+                    clips,
+                }
             })
             .collect(),
     }

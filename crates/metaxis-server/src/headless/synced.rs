@@ -194,6 +194,7 @@ pub(super) fn synced(plan: &SyncPlan, progress: &Progress) -> Result<Synced, Syn
         DeviceId(choice.reference as i64),
         &result.islands,
         &order,
+        plan.mode == Mode::Playback,
     );
     warnings.extend(clock_notes(&result.clocks, &result.distances).into_iter().map(|note| Warning {
         path: note.clip.map_or_else(|| devices[note.device].clone(), |clip| files[clip].relative.clone()),

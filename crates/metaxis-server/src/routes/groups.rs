@@ -4,10 +4,18 @@ use crate::{
     App, Event,
     asked::{Json, Path},
     error::{ApiError, blocking},
-    work::{Proposed, accept_groups, merge_groups, proposed_groups},
+    work::{
+        Beside, FormatGroup, GroupNamed, MovedClip, NameGroups, NudgeClip, Proposed, RelayClips, TakeClip,
+        accept_groups, beside_group, format_group, merge_groups, moved_clips, name_groups, nudge,
+        proposed_groups, relay, take_in,
+    },
 };
 use axum::extract::State;
-use metaxis_core::{group::GroupBy, line::LineEdit};
+use metaxis_core::{
+    group::GroupBy,
+    line::LineEdit,
+    names::{MOST_LETTERS, readable},
+};
 use metaxis_store::{GroupChange, GroupId, GroupView};
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
@@ -94,21 +102,95 @@ pub async fn redo(State(app): Shared, Path(id): Path<GroupId>, Json(body): Json<
     change(app, move |app| Ok(app.store.redo_line(id, body.version)?)).await
 }
 
-/// Most letters of a name.
-const MOST_LETTERS: usize = 80;
-
 pub async fn shape(State(app): Shared, Json(body): Json<EditGroups>) -> Result<Json<()>, ApiError> {
     let EditGroups { version, mut change } = body;
-    if let GroupChange::Rename { name, .. } = &mut change {
-        *name = name.trim().to_owned();
-        if name.is_empty() || name.chars().count() > MOST_LETTERS || name.chars().any(char::is_control) {
-            return Err(ApiError::Refused("a group's name must have 1 to 80 letters".into()));
+    let named = |name: &str| {
+        let refused = || ApiError::Refused(format!("a group's name must have 1 to {MOST_LETTERS} letters"));
+        readable(name).ok_or_else(refused)
+    };
+    match &mut change {
+        GroupChange::Rename { name, .. } => *name = named(name)?,
+        GroupChange::RenameAll { names } => {
+            for (_, name) in names {
+                *name = named(name)?;
+            }
         }
+        _ => {}
     }
     blocking(move || {
         app.store.edit_groups(Some(version), &change)?;
         app.tell(Event::Pass);
         Ok(Json(()))
+    })
+    .await
+}
+
+pub async fn names(
+    State(app): Shared,
+    Json(body): Json<NameGroups>,
+) -> Result<Json<Vec<GroupNamed>>, ApiError> {
+    blocking(move || {
+        let named = name_groups(&app, &body)?;
+        app.tell(Event::Pass);
+        Ok(Json(named))
+    })
+    .await
+}
+
+pub async fn beside(State(app): Shared, Path(id): Path<GroupId>) -> Result<Json<Vec<Beside>>, ApiError> {
+    blocking(move || Ok(Json(beside_group(&app, id)?))).await
+}
+
+/// Changes what is in a group.
+async fn cast(
+    app: Arc<App>,
+    work: impl FnOnce(&App) -> Result<(), ApiError> + Send + 'static,
+) -> Result<Json<()>, ApiError> {
+    blocking(move || {
+        work(&app)?;
+        app.tell(Event::Pass);
+        Ok(Json(()))
+    })
+    .await
+}
+
+pub async fn take_clip_in(
+    State(app): Shared,
+    Path(id): Path<GroupId>,
+    Json(body): Json<TakeClip>,
+) -> Result<Json<()>, ApiError> {
+    cast(app, move |app| take_in(app, id, &body)).await
+}
+
+pub async fn nudge_clip(
+    State(app): Shared,
+    Path(id): Path<GroupId>,
+    Json(body): Json<NudgeClip>,
+) -> Result<Json<()>, ApiError> {
+    cast(app, move |app| nudge(app, id, &body)).await
+}
+
+pub async fn moved(State(app): Shared, Path(id): Path<GroupId>) -> Result<Json<Vec<MovedClip>>, ApiError> {
+    blocking(move || Ok(Json(moved_clips(&app, id)?))).await
+}
+
+pub async fn relay_clips(
+    State(app): Shared,
+    Path(id): Path<GroupId>,
+    Json(body): Json<RelayClips>,
+) -> Result<Json<()>, ApiError> {
+    cast(app, move |app| relay(app, id, &body)).await
+}
+
+pub async fn format(
+    State(app): Shared,
+    Path(id): Path<GroupId>,
+    Json(body): Json<FormatGroup>,
+) -> Result<Json<GroupsMade>, ApiError> {
+    blocking(move || {
+        let group = format_group(&app, id, &body)?;
+        app.tell(Event::Pass);
+        Ok(Json(GroupsMade { made: usize::from(group != id), group: Some(group) }))
     })
     .await
 }

@@ -1,17 +1,21 @@
 //! Groups of the pass that is shown: proposed anew, and put together by hand.
 
-use super::{chosen::add_choices, outcome::bare};
+use super::{
+    chosen::add_choices,
+    outcome::{bare, is_track},
+};
 use crate::{
     App,
     error::ApiError,
     heard_day::{Listened, slates},
 };
 use metaxis_core::{
-    clip::{ClipId, DeviceId},
+    clip::{ClipFacts, ClipId, DeviceId},
     group::{Group, GroupBy, GroupDay, PlacedClip, Slate, day_zero, group_of, propose_groups},
     line::Line,
+    names::first_free,
     sync::Placement,
-    time::Timecode,
+    time::{Tick, Timecode},
 };
 use metaxis_store::{GroupId, GroupSummary, MadeGroup, Part};
 use serde::Serialize;
@@ -47,63 +51,87 @@ pub struct Proposed {
 }
 
 /// The clips of the pass that is shown, for making groups of them.
-struct Grouping {
-    clips: Vec<Listened>,
-    placements: Vec<Placement>,
+pub(super) struct Grouping {
+    pub clips: Vec<Listened>,
+    pub placements: Vec<Placement>,
+    /// Clips that have no place, or take no part in syncing.
+    pub rest: Vec<Listened>,
     slates: Vec<Slate>,
     reference: DeviceId,
     /// The clip that begins at the axis's zero, and its time of day as far as it is known, seconds.
     origin: ClipId,
     day_start_s: Option<f64>,
     order: Vec<DeviceId>,
-    there: Vec<GroupSummary>,
+    to_track: bool,
+    pub there: Vec<GroupSummary>,
 }
 
 impl Grouping {
-    fn of(app: &App) -> Result<Self, ApiError> {
+    pub fn of(app: &App) -> Result<Self, ApiError> {
         let (shown, day) = (app.store.shown()?, app.store.day()?);
         let pass = shown
             .pass
             .ok_or_else(|| ApiError::Refused("sync the day first: groups are made of its clips".into()))?;
         let mut placed: HashMap<ClipId, Placement> =
             shown.placements.into_iter().map(|own| (own.clip, own.placement)).collect();
-        let (mut clips, mut placements) = (vec![], vec![]);
-        for clip in app.store.stored_clips()?.iter().filter(|clip| clip.part != Part::NoSync) {
-            let Some(placement) = placed.remove(&clip.id).filter(|own| !own.stretches.is_empty()) else {
-                continue;
-            };
-            clips.push(bare(clip));
-            placements.push(placement);
+        let (mut clips, mut placements, mut rest) = (vec![], vec![], vec![]);
+        let stored = app.store.stored_clips()?;
+        for clip in &stored {
+            let placement = placed.remove(&clip.id).filter(|own| !own.stretches.is_empty());
+            match placement.filter(|_| clip.part != Part::NoSync) {
+                Some(placement) => {
+                    clips.push(bare(clip));
+                    placements.push(placement);
+                }
+                None => rest.push(bare(clip)),
+            }
         }
         add_choices(&mut clips, &day);
         Ok(Self {
             slates: clips.iter().flat_map(slates).collect(),
             clips,
             placements,
+            rest,
             reference: pass.facts.reference,
             origin: pass.facts.origin,
             day_start_s: pass.facts.islands.first().and_then(|axis| axis.day_start_s),
             order: day.devices.iter().map(|device| device.id).collect(),
+            to_track: is_track(&stored, pass.facts.origin),
             there: shown.groups,
         })
     }
 
-    fn with<T>(&self, work: impl FnOnce(&GroupDay) -> T) -> T {
-        let clip = |(clip, placement)| {
-            let clip: &Listened = clip;
-            let is_reference = clip.device == self.reference;
-            PlacedClip {
-                id: clip.id,
-                device: clip.device,
-                facts: &clip.facts,
-                placement,
-                reference: is_reference,
-            }
-        };
-        let clips: Vec<PlacedClip> = self.clips.iter().zip(&self.placements).map(clip).collect();
+    /// A clip as it lies.
+    pub fn placed(&self, number: usize) -> PlacedClip<'_> {
+        let clip = &self.clips[number];
+        PlacedClip {
+            id: clip.id,
+            device: clip.device,
+            facts: &clip.facts,
+            placement: &self.placements[number],
+            reference: clip.device == self.reference,
+        }
+    }
+
+    /// Time of day of the axis's zero, as groups are labelled.
+    pub fn zero(&self) -> Tick {
+        let clips: Vec<PlacedClip> = (0..self.clips.len()).map(|number| self.placed(number)).collect();
         let origin = clips.iter().position(|clip| clip.id == self.origin).unwrap_or(clips.len());
-        let axis_zero = day_zero(&clips, origin, self.day_start_s);
-        work(&GroupDay { clips: &clips, slates: &self.slates, axis_zero, order: &self.order })
+        day_zero(&clips, origin, self.day_start_s)
+    }
+
+    /// What the files of a group say: its sound first, then its pictures in their order.
+    pub fn said(&self, group: &Group, of: impl Fn(&ClipFacts) -> Option<String>) -> Option<String> {
+        let parts = group.sound.iter().chain(&group.angles).flat_map(|angle| &angle.parts);
+        let mut facts = parts.filter_map(|part| self.clips.iter().find(|clip| clip.id == part.clip));
+        facts.find_map(|clip| of(&clip.facts))
+    }
+
+    fn with<T>(&self, work: impl FnOnce(&GroupDay) -> T) -> T {
+        let clips: Vec<PlacedClip> = (0..self.clips.len()).map(|number| self.placed(number)).collect();
+        let axis_zero = self.zero();
+        let (slates, order) = (&self.slates, &self.order);
+        work(&GroupDay { clips: &clips, slates, axis_zero, order, to_track: self.to_track })
     }
 
     /// The group that is there and the same, however it is trimmed.
@@ -180,11 +208,9 @@ pub fn accept_groups(
         if !is_wanted || grouping.same(&group).is_some() {
             continue;
         }
-        let mut names = std::iter::once(group.name.clone())
-            .chain((2..).map(|number| format!("{} ({number})", group.name)));
-        group.name = names.find(|name| !taken.contains(name)).unwrap_or_default();
+        group.name = first_free(group.name, |name| taken.contains(name));
         taken.insert(group.name.clone());
-        made.push(MadeGroup { group, line: None, given: false });
+        made.push(MadeGroup { group, line: None, given: false, cast: false, place: None });
     }
     let what = match made.len() {
         1 => "a group as proposed".to_owned(),
@@ -224,12 +250,23 @@ pub fn merge_groups(app: &App, version: i64, ids: &[GroupId]) -> Result<GroupId,
     };
     let merged = grouping.with(|day| group_of(day, takes_part, (from, to), name));
     let mut merged = merged.ok_or_else(|| ApiError::Refused("nothing of them has a picture".into()))?;
-    let place = |device| first.group.angles.iter().position(|angle| angle.device == device);
-    merged.angles.sort_by_key(|angle| place(angle.device).unwrap_or(usize::MAX));
+    let bare = merged.clone();
+    let place = |id| {
+        let was = bare.counterpart(id, &first.group)?;
+        first.group.angles.iter().position(|angle| angle.id == was.id)
+    };
+    merged.angles.sort_by_key(|angle| place(angle.id).unwrap_or(usize::MAX));
+    // What a person gave an angle of any of them, the first of them first.
+    for angle in &mut merged.angles {
+        let mut before = own.iter().filter_map(|one| bare.counterpart(angle.id, &one.group));
+        angle.name = before.find_map(|was| was.name.clone());
+    }
     let mut lines = vec![];
     for one in &own {
         let by = merged.frame_at(one.group.frame_start(0));
-        lines.push((app.store.group(one.id)?.line, by, (by, by + one.group.frames)));
+        let same = |angle| one.group.counterpart(angle, &merged).map(|own| own.id);
+        let line = app.store.group(one.id)?.line.translated(same);
+        lines.extend(line.map(|line| (line, by, (by, by + one.group.frames))));
     }
     let parts: Vec<(&Line, i64, (i64, i64))> =
         lines.iter().map(|(line, by, range)| (line, *by, *range)).collect();
@@ -238,7 +275,7 @@ pub fn merge_groups(app: &App, version: i64, ids: &[GroupId]) -> Result<GroupId,
     let line = Line::joined(merged.frames, &parts).filter(|_| same_rate);
     let what = format!("{} groups made one", own.len());
     let gone: Vec<GroupId> = own.iter().map(|own| own.id).collect();
-    let made = MadeGroup { group: merged, line, given: true };
+    let made = MadeGroup { group: merged, line, given: true, cast: true, place: None };
     let ids = app.store.replace_groups(Some(version), &what, &gone, &[made])?;
     ids.first().copied().ok_or_else(|| ApiError::NotFound("the group is not there".into()))
 }

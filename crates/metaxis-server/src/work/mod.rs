@@ -1,8 +1,10 @@
 //! Jobs: what takes long, on threads of their own, with progress, stop and pick-up after a restart.
 
+mod arranging;
 mod aside;
 mod chosen;
 mod findings;
+mod formatting;
 mod grouping;
 mod hand;
 mod intake;
@@ -13,8 +15,13 @@ mod relink;
 mod seen;
 mod sound;
 
+pub use arranging::{
+    Beside, GroupNamed, MovedClip, NameGroups, NudgeClip, RelayClips, TakeClip, beside_group, moved_clips,
+    name_groups, nudge, relay, take_in,
+};
 pub use aside::{Piece, set_aside};
 pub use chosen::read_label;
+pub use formatting::{FormatGroup, StartsAt, format_group};
 pub use grouping::{Proposed, ProposedGroup, accept_groups, merge_groups, proposed_groups};
 pub use hand::{ByHand, lay_by_hand};
 pub use intake::queue_missing;

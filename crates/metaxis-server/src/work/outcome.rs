@@ -6,7 +6,7 @@ use crate::{
     heard_day::{self, Listened},
 };
 use metaxis_core::{
-    clip::DeviceId,
+    clip::{ClipId, DeviceId},
     sync::{ClockNote, DayResult, Mode, Placement},
 };
 use metaxis_store::{DayView, Part, PassFacts, StoredClip};
@@ -38,6 +38,11 @@ pub(super) struct Outcome {
     pub result: DayResult,
 }
 
+/// Whether the clip that begins at the axis's zero is a track that everything was performed to.
+pub(super) fn is_track(clips: &[StoredClip], origin: ClipId) -> bool {
+    clips.iter().any(|clip| clip.id == origin && clip.part == Part::Playback)
+}
+
 /// Keeps a pass with its groups; `resting` are the clips that take no part. Its running number.
 pub(super) fn keep_outcome(
     app: &App,
@@ -48,12 +53,19 @@ pub(super) fn keep_outcome(
 ) -> Result<u32, ApiError> {
     let Outcome { name, reference, took_s, notes, result } = outcome;
     let order: Vec<DeviceId> = day.devices.iter().map(|device| device.id).collect();
-    let (axis_zero, groups) =
-        heard_day::groups(listened, &result.placements, result.reference, reference, &result.islands, &order);
+    let origin = listened[result.reference].id;
+    let (axis_zero, groups) = heard_day::groups(
+        listened,
+        &result.placements,
+        result.reference,
+        reference,
+        &result.islands,
+        &order,
+        is_track(&app.store.stored_clips()?, origin),
+    );
     let told = listened.iter().map(|clip| clip.id).zip(result.placements);
     let mut placements: Vec<_> = told.filter(|(_, placement)| !is_not_yet(placement)).collect();
     placements.extend(resting.iter().map(|clip| (clip.id, Placement::unplaced(why_resting(clip.part)))));
-    let origin = listened[result.reference].id;
     let kept = PassFacts { name, reference, origin, axis_zero, took_s, notes, islands: result.islands };
     Ok(app.store.keep_pass(&kept, &placements, &groups)?)
 }

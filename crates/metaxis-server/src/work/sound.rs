@@ -1,5 +1,6 @@
 //! Writing the sound of a production.
 
+use super::outcome::is_track;
 use crate::{
     App, Event,
     each::each,
@@ -24,8 +25,7 @@ pub fn sound_day(app: &App, shown: &ShownPass) -> Result<SoundDay, ApiError> {
     let clips = app.store.stored_clips()?;
     let sources = clips.iter().map(|clip| clip.path.clone()).collect();
     let pass = shown.pass.as_ref().map(|pass| &pass.facts);
-    let origin = pass.and_then(|pass| clips.iter().find(|clip| clip.id == pass.origin));
-    let is_track = origin.is_some_and(|clip| clip.part == Part::Playback);
+    let is_track = pass.is_some_and(|pass| is_track(&clips, pass.origin));
     let clips = clips.into_iter().filter_map(|clip| {
         let placement = placed.remove(&clip.id);
         Some(SoundClip {

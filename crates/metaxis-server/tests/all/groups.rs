@@ -3,7 +3,7 @@
 use crate::common::{Api, config, small};
 use serde_json::{Value, json};
 
-async fn synced(data: &std::path::Path) -> (Api, Value) {
+pub async fn synced(data: &std::path::Path) -> (Api, Value) {
     let api = Api::start(config(data, &[&small()])).await;
     api.take_in(&small()).await;
     let day = api.sync().await;
@@ -11,16 +11,16 @@ async fn synced(data: &std::path::Path) -> (Api, Value) {
 }
 
 /// Changes groups on the newest version of them.
-async fn shape(api: &Api, change: Value) -> (u16, Value) {
+pub async fn shape(api: &Api, change: Value) -> (u16, Value) {
     let version = api.day().await["groups_turns"]["version"].clone();
     api.post("/groups/edits", json!({ "version": version, "change": change })).await
 }
 
-fn of<'a>(day: &'a Value, what: &str) -> Vec<&'a Value> {
+pub fn of<'a>(day: &'a Value, what: &str) -> Vec<&'a Value> {
     day["groups"].as_array().expect("groups").iter().map(|own| &own[what]).collect()
 }
 
-fn names(day: &Value) -> Vec<String> {
+pub fn names(day: &Value) -> Vec<String> {
     of(day, "group").iter().map(|group| group["name"].as_str().expect("a name").to_owned()).collect()
 }
 

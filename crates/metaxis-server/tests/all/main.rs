@@ -3,6 +3,7 @@
 #[path = "../common/mod.rs"]
 mod common;
 
+mod angles;
 mod apart;
 mod bench;
 mod changed;

@@ -54,7 +54,10 @@ impl Day {
         };
         let clips: Vec<PlacedClip> = (0..self.facts.len()).map(clip).collect();
         let order: Vec<DeviceId> = (0..self.plan.devices.len() as i64).chain([99]).map(DeviceId).collect();
-        propose_groups(&GroupDay { clips: &clips, slates, axis_zero: Tick(0), order: &order }, &by)
+        propose_groups(
+            &GroupDay { clips: &clips, slates, axis_zero: Tick(0), order: &order, to_track: false },
+            &by,
+        )
     }
 
     /// Asserts that every take is a group, with the pictures of that take and of nothing else but the one that rolls on.

@@ -2,11 +2,12 @@
 
 use crate::common::Kept;
 use metaxis_core::{
-    clip::DeviceId,
+    group::{AngleId, Arrange, GroupFormat},
     intake::SlateLog,
     line::LineEdit,
     sound::{Correction, Fill, Handling, SoundChange, SoundForm, TrackKey},
     sync::{EvidenceKind, TakenOff},
+    time::{FrameRate, Timecode},
 };
 use metaxis_store::{
     Edited, GroupChange, IntakeChange, Part, SlateMarkView, Store, StoreError, StoredLog, Way,
@@ -99,16 +100,16 @@ fn every_edit_can_be_undone_and_redone() {
         kept = there_and_back(kept, &format!("{change:?}"), Edited::Intake, &edit);
     }
     let group = kept.groups()[0];
-    let other = DeviceId(devices[1].0);
+    let (first, other) = (AngleId(1), AngleId(2));
     for edit in [
         LineEdit::Take { at: 20, angle: other },
-        LineEdit::Take { at: 60, angle: devices[0] },
+        LineEdit::Take { at: 60, angle: first },
         LineEdit::ChangeAngle { index: 2, angle: other },
         LineEdit::ChangeAngle { index: 0, angle: other },
-        LineEdit::Take { at: 30, angle: devices[0] },
+        LineEdit::Take { at: 30, angle: first },
         LineEdit::Roll { index: 1, by: -5 },
         LineEdit::Remove { index: 1 },
-        LineEdit::Take { at: 70, angle: devices[0] },
+        LineEdit::Take { at: 70, angle: first },
         LineEdit::ClearAfter { at: 0 },
     ] {
         let make = |kept: &Kept| {
@@ -127,10 +128,20 @@ fn every_edit_can_be_undone_and_redone() {
         let name = "The long take".into();
         kept.store.edit_groups(None, &GroupChange::Rename { group, name }).expect("a name");
     };
+    let start = Timecode::new(90_000, FrameRate::FPS_25, false);
+    let format = GroupFormat { start, width: 1920, height: 1080 };
     let pass = kept.store.shown().expect("a pass").passes[0].id;
     kept = there_and_back(kept, "a group's name", Edited::Groups(pass), &name);
     for change in [
         GroupChange::MoveAngle { group, from: 1, to: 0 },
+        GroupChange::Move { group, to: 0 },
+        GroupChange::Format { group, format },
+        GroupChange::RenameAll { names: vec![(group, "12A".into())] },
+        GroupChange::Arrange { group, how: Arrange::Name { angle: first, name: Some("Crane".into()) } },
+        GroupChange::Arrange { group, how: Arrange::Hide { angle: other, hidden: true } },
+        GroupChange::Arrange { group, how: Arrange::Add { name: None } },
+        GroupChange::Arrange { group, how: Arrange::Blank { angle: first, from: 10, to: 20 } },
+        GroupChange::Arrange { group, how: Arrange::SetAside { clip: kept.clips[3] } },
         GroupChange::Trim { group, window: Some((10, 80)) },
         GroupChange::Trim { group, window: None },
         GroupChange::Split { group, at: 30 },
@@ -169,7 +180,7 @@ fn every_edit_can_be_undone_and_redone() {
     }
     // All of it stays.
     assert_eq!(kept.store.sound_habit().expect("a habit").0.form, form);
-    assert_eq!(kept.store.group(group).expect("the group").group.name, "The long take");
+    assert_eq!(kept.store.group(group).expect("the group").group.name, "12A");
 }
 
 /// What the engine recognised since is not what it was when a person's change was made.

@@ -2,7 +2,8 @@
 
 use crate::common::Kept;
 use metaxis_core::{
-    clip::{ClipFacts, ClipId, DeviceId, NoteCode},
+    clip::{ClipFacts, ClipId, NoteCode},
+    group::AngleId,
     line::LineEdit,
     sync::Effort,
     time::{FrameRate, Timecode},
@@ -28,7 +29,7 @@ fn pass_of(kept: &Kept, clip: ClipId, frames: i64, from: i64) -> GroupId {
 }
 
 fn take(at: i64, angle: i64) -> LineEdit {
-    LineEdit::Take { at, angle: DeviceId(angle) }
+    LineEdit::Take { at, angle: AngleId(angle) }
 }
 
 #[test]
@@ -97,7 +98,7 @@ fn a_new_pass_keeps_a_groups_name_and_the_order_of_its_angles_and_the_old_one_le
     assert_eq!(kept.store.group(first).expect("a group").followed_by, None);
     let second = pass_of(&kept, clip, 120, 0);
     let view = kept.store.group(second).expect("a group");
-    let order: Vec<i64> = view.group.angles.iter().map(|angle| angle.device.0).collect();
+    let order: Vec<i64> = view.group.angles.iter().map(|angle| angle.id.0).collect();
     assert_eq!((view.group.name.as_str(), &order[..]), ("The long take", &[2, 1][..]));
     assert_eq!(view.followed_by, None);
     let follower = kept.store.group(first).expect("a group").followed_by.expect("it is led on");
@@ -108,7 +109,7 @@ fn a_new_pass_keeps_a_groups_name_and_the_order_of_its_angles_and_the_old_one_le
     assert_eq!(kept.store.group(third).expect("a group").group.name, "The long take");
     let other = pass(&kept, floor(&kept, "b.mov"));
     let view = kept.store.group(other).expect("a group");
-    assert_eq!((view.group.name.as_str(), view.group.angles[0].device), ("1 / 1", DeviceId(1)));
+    assert_eq!((view.group.name.as_str(), view.group.angles[0].id), ("1 / 1", AngleId(1)));
     assert_eq!(kept.store.group(third).expect("a group").followed_by, None);
 }
 
@@ -148,7 +149,7 @@ fn one_choice_for_a_whole_group_is_a_line_too_and_none_is_none() {
     let first = pass(&kept, clip);
     kept.store.edit_line(first, 0, &take(0, 2)).expect("an edit");
     let view = kept.store.group(pass_of(&kept, clip, 140, 30)).expect("a group");
-    assert_eq!((view.line.switches().len(), view.line.switches()[0].angle), (1, DeviceId(2)));
+    assert_eq!((view.line.switches().len(), view.line.switches()[0].angle), (1, AngleId(2)));
     let other = floor(&kept, "b.mov");
     assert!(!kept.store.group(pass(&kept, other)).expect("a group").can_undo);
     let longer = kept.store.group(pass_of(&kept, other, 150, 10)).expect("a group");

@@ -109,16 +109,16 @@ impl Kept {
     /// Another pass over these clips: one group of so many frames, in which each is an angle and begins at frame `from`.
     pub fn pass(&self, clips: &[ClipId], frames: i64, from: i64) {
         let stretch = Stretch::whole(4.0, (1000 + from) as f64 / 25.0);
-        let angle = |(at, clip): (usize, &ClipId)| Angle {
-            device: DeviceId(at as i64 + 1),
-            parts: vec![AnglePart {
+        let angle = |(at, clip): (usize, &ClipId)| {
+            let part = AnglePart {
                 clip: *clip,
                 from_frame: from,
                 to_frame: from + 100,
                 stretch,
                 picture_delay_s: 0.0,
                 rate: FrameRate::FPS_25,
-            }],
+            };
+            Angle::of(DeviceId(at as i64 + 1), vec![part])
         };
         let group = Group {
             name: "1 / 1".into(),

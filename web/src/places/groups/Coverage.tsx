@@ -1,60 +1,99 @@
 import { useRef, type PointerEvent } from 'react';
 import type { Day } from '../../api/day';
 import type { Angle, GroupSummary } from '../../api/types';
-import { deviceName, stem } from '../../model/names';
+import type { Run } from '../../model/coverage';
+import { angleName } from '../../model/angles';
+import { timecode } from '../../model/format';
+import type { Window } from '../../model/mirror';
+import { stem } from '../../model/names';
 import { hue } from '../../parts/Stamp';
+
+/** More stretches than can be told apart are not marked. */
+const MARKED = 200;
 
 type Props = {
   day: Day;
   summary: GroupSummary;
   angle: Angle;
+  /** Frames that are shown. */
+  view: Window;
+  /** Stretches that are marked. */
+  runs: Run[];
   at: number;
   onSeek: (frame: number) => void;
 };
 
+/** What of frames lies in a view, as shares of its width; none where nothing does. */
+function inView(view: Window, from: number, to: number): { left: string; width: string } | null {
+  const [begin, end] = [Math.max(from, view.from), Math.min(to, view.to)];
+  if (begin >= end) return null;
+  const share = (frames: number) => `${(100 * frames) / (view.to - view.from)}%`;
+  return { left: share(begin - view.from), width: share(end - begin) };
+}
+
 /** Who ran when in one angle: a bar for each part, with the clip's name; the playhead over all of them. */
-export function Bars({ day, summary: { group, covered_by_all: all }, angle, at, onSeek }: Props) {
+export function Bars({ day, summary: { group }, angle, view, runs, at, onSeek }: Props) {
   const box = useRef<HTMLSpanElement>(null);
-  const share = (frame: number) => `${(100 * frame) / group.frames}%`;
   const seek = (event: PointerEvent) => {
     const own = box.current?.getBoundingClientRect();
     if (!own || !(event.buttons & 1)) return;
     const part = (event.clientX - own.left) / Math.max(1, own.width);
-    onSeek(Math.round(Math.max(0, Math.min(1, part)) * group.frames));
+    onSeek(Math.round(view.from + Math.max(0, Math.min(1, part)) * (view.to - view.from)));
   };
+  const marked = runs.flatMap((run) => {
+    const place = inView(view, run.from, run.to);
+    return place ? [{ run, place }] : [];
+  });
   return (
     <span
       ref={box}
-      aria-label={`Coverage of ${deviceName(day, angle.device)}`}
+      data-bars
+      aria-label={`Coverage of ${angleName(day, group, angle)}`}
       className="relative h-6 min-w-0 flex-1 cursor-col-resize"
       onPointerDown={seek}
       onPointerMove={seek}
     >
       {angle.parts.map((part) => {
+        const place = inView(view, part.from_frame, part.to_frame);
+        if (!place) return null;
         const clip = day.clips.find((one) => one.id === part.clip);
         return (
           <span
             key={`${part.clip} ${part.from_frame}`}
             title={clip?.relative}
             className="num absolute inset-y-0 truncate border-b-[3px] bg-band px-1.5 leading-[21px] select-none"
-            style={{
-              left: share(part.from_frame),
-              width: share(part.to_frame - part.from_frame),
-              borderColor: hue(day.devices, angle.device),
-            }}
+            style={{ ...place, borderColor: hue(day.devices, angle.device) }}
           >
             {clip && stem(clip)}
           </span>
         );
       })}
-      {all?.map((edge) => (
-        <span key={edge} className="absolute -inset-y-2.5 w-px bg-accent" style={{ left: share(edge) }} />
+      {marked.slice(0, MARKED).map(({ run, place }) => (
+        <span
+          key={run.from}
+          className="pointer-events-none absolute -inset-y-2.5 border-x border-accent"
+          style={place}
+        />
       ))}
-      <span
-        data-testid="playhead"
-        className="pointer-events-none absolute -inset-y-2.5 w-0.5 -translate-x-1/2 bg-ink"
-        style={{ left: share(at) }}
-      />
+      {at >= view.from && at <= view.to && (
+        <span
+          data-testid="playhead"
+          className="pointer-events-none absolute -inset-y-2.5 w-0.5 -translate-x-1/2 bg-ink"
+          style={{ left: `${(100 * (at - view.from)) / (view.to - view.from)}%` }}
+        />
+      )}
     </span>
+  );
+}
+
+/** The first and last label that is shown, over the bars. */
+export function Extent({ summary: { group }, view }: Pick<Props, 'summary' | 'view'>) {
+  const label = (frame: number) =>
+    timecode({ ...group.start, frames: group.start.frames + Math.round(frame) });
+  return (
+    <div className="flex justify-between pb-1 pl-[248px] text-soft" aria-label="Shown">
+      <span className="num">{label(view.from)}</span>
+      <span className="num">{label(view.to)}</span>
+    </div>
   );
 }

@@ -9,14 +9,18 @@ import { frameSeconds, length, timecode } from '../../model/format';
 import { Button } from '../../parts/Button';
 import { Turn } from '../../parts/Turn';
 import { Detail } from './Detail';
+import { Format } from './Format';
 import { groupKeys } from './keys';
+import { NameAll } from './NameAll';
 import { Propose } from './Propose';
+import { TakeClipIn } from './TakeClipIn';
+import { useAngles } from './useAngles';
 import { useShaping } from './useShaping';
 
 /** The place of the groups: proposed, shaped by hand; who ran when, in what order, in what format. */
 export function Groups({ day, id }: { day: Day; id: number | undefined }) {
   const [, go] = useLocation();
-  const [proposing, setProposing] = useState(false);
+  const [asking, setAsking] = useState<'propose' | 'name' | 'take in' | 'format' | null>(null);
   const index = Math.max(
     0,
     day.groups.findIndex((group) => group.id === id),
@@ -28,6 +32,7 @@ export function Groups({ day, id }: { day: Day; id: number | undefined }) {
   }, [missing, group, go]);
   const shaping = useShaping(day, group);
   const { hands, ticked } = shaping;
+  const angles = useAngles(group, shaping.at, shaping.inTurn, shaping.shape);
   const merge = () => void shaping.merge().then((made) => made !== null && go(`/groups/${made}`));
   const keys = groupKeys({
     ...hands,
@@ -36,16 +41,62 @@ export function Groups({ day, id }: { day: Day; id: number | undefined }) {
       if (next) go(`/groups/${next.id}`);
     },
     cut: () => group && go(`/switch/${group.id}`),
-    propose: () => setProposing(true),
+    propose: () => setAsking('propose'),
     tick: () => group && shaping.tick(group.id),
     merge,
     duplicate: () => group && void shaping.shape({ do: 'duplicate', group: group.id }),
     remove: () => void shaping.remove(),
+    angle: angles.next,
+    moveAngle: angles.move,
+    nameAngle: () => document.getElementById('angle-name')?.focus(),
+    hide: angles.hide,
+    nudge: angles.nudge,
+    blank: angles.blank,
+    aside: angles.aside,
+    takeIn: () => group && setAsking('take in'),
+    format: () => group && setAsking('format'),
+    toCovered: hands.toCovered,
+    zoom: (way) => shaping.view.zoom(1.6 ** way, shaping.at),
+    nameAll: () => group && setAsking('name'),
+    moveGroup: (by) => {
+      const to = index + by;
+      if (group && to >= 0 && to < day.groups.length) {
+        void shaping.shape({ do: 'move', group: group.id, to });
+      }
+    },
     undo: () => void shaping.turn('undo'),
     redo: () => void shaping.turn('redo'),
   });
   useKeys(keys);
-  const dialog = proposing && <Propose day={day} onClose={() => setProposing(false)} />;
+  const close = () => setAsking(null);
+  const dialog = (
+    <>
+      {asking === 'propose' && <Propose day={day} onClose={close} />}
+      {asking === 'name' && <NameAll day={day} groups={[...ticked]} onClose={close} />}
+      {asking === 'format' && group && (
+        <Format
+          day={day}
+          summary={group}
+          version={shaping.version}
+          onDone={(made) => {
+            close();
+            go(`/groups/${made}`);
+          }}
+          onClose={close}
+        />
+      )}
+      {asking === 'take in' && group && (
+        <TakeClipIn
+          day={day}
+          summary={group}
+          version={shaping.version}
+          at={shaping.at}
+          onTake={angles.takeIn}
+          onClose={close}
+        />
+      )}
+    </>
+  );
   if (!group) {
     return (
       <>
@@ -53,7 +104,7 @@ export function Groups({ day, id }: { day: Day; id: number | undefined }) {
           {day.pass ? (
             <>
               There are no groups.{' '}
-              <button type="button" className="underline" onClick={() => setProposing(true)}>
+              <button type="button" className="underline" onClick={() => setAsking('propose')}>
                 Propose some
               </button>{' '}
               from what ran together.
@@ -85,8 +136,11 @@ export function Groups({ day, id }: { day: Day; id: number | undefined }) {
       <div className="flex min-h-0 flex-1">
         <div className="flex w-[272px] shrink-0 flex-col border-r border-line">
           <div className="flex flex-wrap gap-1.5 border-b border-line px-4 py-2">
-            <Button small onClick={() => setProposing(true)}>
+            <Button small onClick={() => setAsking('propose')}>
               Propose…
+            </Button>
+            <Button small onClick={() => setAsking('name')}>
+              Name{many ? ` ${many}` : ' all'}…
             </Button>
             <Button small disabled={ticked.size < 2 && index + 1 >= day.groups.length} onClick={merge}>
               {many ? `Make ${many} one` : 'Join the next'}
@@ -135,7 +189,12 @@ export function Groups({ day, id }: { day: Day; id: number | undefined }) {
           day={day}
           summary={group}
           at={shaping.at}
+          view={shaping.view}
+          stretches={shaping.stretches}
           hands={hands}
+          angles={angles}
+          onTakeIn={() => setAsking('take in')}
+          onFormat={() => setAsking('format')}
           onShape={(change) => void shaping.shape(change)}
         />
       </div>

@@ -1,4 +1,3 @@
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import type { Day } from '../../api/day';
@@ -6,6 +5,7 @@ import { useCommands, useRefresh } from '../../api/commands';
 import { proposedQuery } from '../../api/queries';
 import type { GroupBy, Proposed } from '../../api/types';
 import { frameSeconds, length, timecode } from '../../model/format';
+import { Ask } from '../../parts/Ask';
 import { Button } from '../../parts/Button';
 import { Choice } from '../../parts/Choice';
 
@@ -72,85 +72,77 @@ export function Propose({ day, onClose }: { day: Day; onClose: () => void }) {
     setWay(WAYS.find(([own]) => own === value)?.[0] ?? 'takes');
   };
   return (
-    <Dialog open onClose={onClose} className="relative z-50">
-      <div className="fixed inset-0 bg-black/40" aria-hidden />
-      <div className="fixed inset-0 flex items-center justify-center p-8">
-        <DialogPanel className="flex max-h-full w-[680px] flex-col rounded-[3px] border border-line bg-sheet p-5 shadow-lg">
-          <DialogTitle className="text-[15px] font-semibold">Propose groups</DialogTitle>
-          <div className="flex flex-wrap items-center gap-4 py-2">
-            <Choice label="A group for each of" value={way} onChange={choose}>
-              {WAYS.map(([own, word]) => (
+    <Ask title="Propose groups" onClose={onClose}>
+      <div className="flex flex-wrap items-center gap-4 py-2">
+        <Choice label="A group for each of" value={way} onChange={choose}>
+          {WAYS.map(([own, word]) => (
+            <option key={own} value={own}>
+              {word}
+            </option>
+          ))}
+        </Choice>
+        {way === 'device' && (
+          <Choice label="Device" value={device} onChange={(id) => setDevice(Number(id))}>
+            {day.devices.map((own) => (
+              <option key={own.id} value={own.id}>
+                {own.letter} {own.name}
+              </option>
+            ))}
+          </Choice>
+        )}
+        {way === 'pauses' && (
+          <>
+            <Choice label="Fewer ran than" value={fewer} onChange={(own) => setFewer(Number(own))}>
+              {[1, 2, 3, 4, 5, 6, 8, 12].map((own) => (
                 <option key={own} value={own}>
-                  {word}
+                  {own}
                 </option>
               ))}
             </Choice>
-            {way === 'device' && (
-              <Choice label="Device" value={device} onChange={(id) => setDevice(Number(id))}>
-                {day.devices.map((own) => (
-                  <option key={own.id} value={own.id}>
-                    {own.letter} {own.name}
-                  </option>
-                ))}
-              </Choice>
-            )}
-            {way === 'pauses' && (
-              <>
-                <Choice label="Fewer ran than" value={fewer} onChange={(own) => setFewer(Number(own))}>
-                  {[1, 2, 3, 4, 5, 6, 8, 12].map((own) => (
-                    <option key={own} value={own}>
-                      {own}
-                    </option>
-                  ))}
-                </Choice>
-                <Choice label="for at least" value={least} onChange={(own) => setLeast(Number(own))}>
-                  {[1, 2, 5, 10, 30, 60, 300].map((own) => (
-                    <option key={own} value={own}>
-                      {own < 60 ? `${own} s` : `${own / 60} min`}
-                    </option>
-                  ))}
-                </Choice>
-              </>
-            )}
-          </div>
-          {proposed.isError && <p className="text-fault">{proposed.error.message}</p>}
-          {proposed.data && <p className="pb-2 text-soft">{summary(proposed.data)}.</p>}
-          <ul aria-label="Proposed groups" className="min-h-[120px] overflow-y-auto border-y border-line">
-            {proposed.data?.groups.map((own, i) => (
-              <li key={i} className="flex h-7 items-center gap-3 border-b border-line last:border-0">
-                <label className="flex min-w-0 flex-1 items-center gap-2">
-                  <input
-                    type="checkbox"
-                    disabled={own.there !== null}
-                    checked={ticked.has(i)}
-                    onChange={() => tick(i)}
-                  />
-                  <span className="min-w-0 flex-1 truncate font-semibold">{own.name}</span>
-                </label>
-                <span className="num text-soft">{timecode(own.start)}</span>
-                <span className="num w-16 text-right">
-                  {length(own.frames * frameSeconds(own.start.rate))}
-                </span>
-                <span className="num w-40 whitespace-nowrap text-soft">
-                  {count(own.angles, 'angle')} · {count(own.clips, 'clip')}
-                </span>
-                <span className={`w-28 ${own.sound ? 'text-soft' : 'text-check'}`}>
-                  {own.there !== null ? 'there already' : own.sound ? 'new' : 'no recorder'}
-                </span>
-              </li>
-            ))}
-          </ul>
-          <div className="flex justify-end gap-2 pt-3">
-            <Button onClick={onClose}>Leave it</Button>
-            <Button disabled={ticked.size === 0} onClick={() => void take([...ticked])}>
-              Take those ticked
-            </Button>
-            <Button main ref={main} disabled={!proposed.data} onClick={() => void take(null)}>
-              Take all of them
-            </Button>
-          </div>
-        </DialogPanel>
+            <Choice label="for at least" value={least} onChange={(own) => setLeast(Number(own))}>
+              {[1, 2, 5, 10, 30, 60, 300].map((own) => (
+                <option key={own} value={own}>
+                  {own < 60 ? `${own} s` : `${own / 60} min`}
+                </option>
+              ))}
+            </Choice>
+          </>
+        )}
       </div>
-    </Dialog>
+      {proposed.isError && <p className="text-fault">{proposed.error.message}</p>}
+      {proposed.data && <p className="pb-2 text-soft">{summary(proposed.data)}.</p>}
+      <ul aria-label="Proposed groups" className="min-h-[120px] overflow-y-auto border-y border-line">
+        {proposed.data?.groups.map((own, i) => (
+          <li key={i} className="flex h-7 items-center gap-3 border-b border-line last:border-0">
+            <label className="flex min-w-0 flex-1 items-center gap-2">
+              <input
+                type="checkbox"
+                disabled={own.there !== null}
+                checked={ticked.has(i)}
+                onChange={() => tick(i)}
+              />
+              <span className="min-w-0 flex-1 truncate font-semibold">{own.name}</span>
+            </label>
+            <span className="num text-soft">{timecode(own.start)}</span>
+            <span className="num w-16 text-right">{length(own.frames * frameSeconds(own.start.rate))}</span>
+            <span className="num w-40 whitespace-nowrap text-soft">
+              {count(own.angles, 'angle')} · {count(own.clips, 'clip')}
+            </span>
+            <span className={`w-28 ${own.sound ? 'text-soft' : 'text-check'}`}>
+              {own.there !== null ? 'there already' : own.sound ? 'new' : 'no recorder'}
+            </span>
+          </li>
+        ))}
+      </ul>
+      <div className="flex justify-end gap-2 pt-3">
+        <Button onClick={onClose}>Leave it</Button>
+        <Button disabled={ticked.size === 0} onClick={() => void take([...ticked])}>
+          Take those ticked
+        </Button>
+        <Button main ref={main} disabled={!proposed.data} onClick={() => void take(null)}>
+          Take all of them
+        </Button>
+      </div>
+    </Ask>
   );
 }

@@ -1,9 +1,17 @@
-import { useState } from 'react';
+import { useQueryClient } from '@tanstack/react-query';
+import { useRef, useState } from 'react';
 import type { Day } from '../../api/day';
 import { useCommands, useRefresh } from '../../api/commands';
+import { passQuery } from '../../api/queries';
 import type { GroupChange, GroupSummary } from '../../api/types';
+import { seenOf } from '../../model/angles';
+import { nextRun, runAt, runsOf, type Run, type Wanted } from '../../model/coverage';
 import { edgeFrom, edgesOf } from '../../model/edges';
 import { useTurned } from '../../parts/Turn';
+import { useView } from './useView';
+
+/** Does work in its turn, on the newest version of the groups: keys may be pressed faster than the server answers. */
+export type InTurn = <T>(work: (version: number) => Promise<T>) => Promise<T>;
 
 /** What can be done to the group that is open. */
 export type Hands = {
@@ -14,6 +22,8 @@ export type Hands = {
   tail: () => void;
   untrim: () => void;
   toCovered: () => void;
+  /** To the next stretch of those that are looked for. */
+  stretch: (by: 1 | -1) => void;
   split: () => void;
 };
 
@@ -27,12 +37,33 @@ export function useShaping(day: Day, group: GroupSummary | undefined) {
   const version = day.groups_turns.version;
   const frames = group?.group.frames ?? 0;
   const at = head && head.group === group?.id ? Math.min(head.at, frames) : 0;
-  const seek = (frame: number) =>
-    group && setHead({ group: group.id, at: Math.max(0, Math.min(frames, frame)) });
+  const view = useView(group?.id, frames);
+  const seek = (frame: number) => {
+    if (!group) return;
+    const to = Math.max(0, Math.min(frames, frame));
+    setHead({ group: group.id, at: to });
+    view.show(to);
+  };
 
+  const all = group ? seenOf(group.group).length : 0;
+  // All angles, unless something else is looked for.
+  const [looked, setWanted] = useState<Wanted | null>(null);
+  const wanted = typeof looked === 'number' ? Math.min(looked, all) : (looked ?? all);
+  const runs: Run[] = group ? runsOf(group.coverage, wanted) : [];
+  const client = useQueryClient();
+  const last = useRef<Promise<unknown>>(Promise.resolve());
+  const inTurn: InTurn = (work) => {
+    const next = last.current.then(async () => {
+      const newest = client.getQueryData(passQuery.queryKey)?.groups_turns.version ?? version;
+      const done = await work(newest);
+      await refresh.day();
+      return done;
+    });
+    last.current = next.catch(() => null);
+    return next;
+  };
   const shape = async (change: GroupChange) => {
-    await run.shape({ version, change });
-    await refresh.day();
+    await inTurn((newest) => run.shape({ version: newest, change }));
   };
   /** To frames of what is shown. */
   const trim = (from: number, to: number, stay: number) => {
@@ -53,8 +84,12 @@ export function useShaping(day: Day, group: GroupSummary | undefined) {
       void shape({ do: 'trim', group: group.id, window: null });
     },
     toCovered: () => {
-      const all = group?.covered_by_all;
-      if (all) trim(all[0], all[1], Math.max(0, at - all[0]));
+      const run = runAt(runs, at);
+      if (run) trim(run.from, run.to, Math.max(0, at - run.from));
+    },
+    stretch: (by) => {
+      const next = nextRun(runs, at, by);
+      if (next !== undefined) seek(next);
     },
     split: () => group && at > 0 && at < frames && void shape({ do: 'split', group: group.id, at }),
   };
@@ -63,9 +98,9 @@ export function useShaping(day: Day, group: GroupSummary | undefined) {
   const merge = async () => {
     const index = day.groups.findIndex(({ id }) => id === group?.id);
     const pair = day.groups.slice(index, index + 2).map(({ id }) => id);
-    const done = await run.merge({ version, groups: chosen.length > 0 ? chosen : pair });
+    const groups = chosen.length > 0 ? chosen : pair;
+    const done = await inTurn((newest) => run.merge({ version: newest, groups }));
     setTicked(new Set());
-    await refresh.day();
     return done?.group ?? null;
   };
   const remove = async () => {
@@ -74,13 +109,15 @@ export function useShaping(day: Day, group: GroupSummary | undefined) {
     await shape({ do: 'delete', groups });
   };
   const turn = async (way: 'undo' | 'redo') => {
-    said(way, await run.turnGroups(way));
-    await refresh.day();
+    said(way, await inTurn(() => run.turnGroups(way)));
   };
   const tick = (id: number) => {
     const next = new Set(ticked);
     if (!next.delete(id)) next.add(id);
     setTicked(next);
   };
-  return { at, hands, ticked, tick, shape, merge, remove, turn, version };
+  const stretches = { wanted, runs, setWanted };
+  return { at, view, stretches, hands, ticked, tick, inTurn, shape, merge, remove, turn, version };
 }
+
+export type Shaping = ReturnType<typeof useShaping>;

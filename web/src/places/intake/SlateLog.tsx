@@ -1,7 +1,7 @@
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react';
 import { useRef, useState } from 'react';
 import { useCommands } from '../../api/commands';
 import type { LogColumn, LogPreview } from '../../api/types';
+import { Ask } from '../../parts/Ask';
 import { Button } from '../../parts/Button';
 
 const MEANING: Record<LogColumn, string> = {
@@ -63,89 +63,78 @@ export function SlateLogPart() {
           if (chosen) void read(chosen).then((found) => found && setFile(chosen));
         }}
       />
-      <Dialog open={!!file && !!preview} onClose={close} className="relative z-50">
-        <div className="fixed inset-0 bg-black/40" aria-hidden />
-        <div className="fixed inset-0 flex items-center justify-center p-8">
-          <DialogPanel className="flex max-h-full w-[980px] flex-col rounded-[3px] border border-line bg-sheet p-5 shadow-lg">
-            <DialogTitle className="text-[15px] font-semibold">Slate log {file?.name}</DialogTitle>
-            {preview && file && (
-              <>
-                <p className="flex items-center gap-2 py-2 text-soft">
-                  {preview.log.rows.length} takes · {preview.encoding} · fields separated by
-                  <select
-                    aria-label="What separates the fields"
-                    value={preview.separator}
-                    onChange={(event) => void read(file, undefined, event.target.value)}
-                    className="rounded-[3px] border border-line bg-sheet px-1 py-0.5 text-ink"
-                  >
-                    {SEPARATORS.map(([sign, name]) => (
-                      <option key={name} value={sign}>
-                        {name}
-                      </option>
-                    ))}
-                  </select>
-                </p>
-                <div
-                  className="min-h-0 overflow-auto border-y border-line"
-                  tabIndex={0}
-                  role="group"
-                  aria-label="The first lines"
-                >
-                  <table className="w-full text-left text-[12px]">
-                    <thead>
-                      <tr>
-                        {preview.headers.map((header, i) => (
-                          <th key={i} scope="col" className="border-b border-line px-2 py-1 font-normal">
-                            <div className="truncate">{header || `column ${i + 1}`}</div>
-                            <select
-                              aria-label={`What ${header || `column ${i + 1}`} means`}
-                              value={preview.columns[i] ?? 'ignore'}
-                              onChange={(event) => {
-                                const columns = preview.headers.map(
-                                  (_, at) => preview.columns[at] ?? 'ignore',
-                                );
-                                columns[i] = event.target.value as LogColumn;
-                                void read(file, columns, preview.separator);
-                              }}
-                              className={`rounded-[3px] border border-line bg-sheet py-0.5 ${preview.columns[i] === 'ignore' ? 'text-soft' : ''}`}
-                            >
-                              {Object.entries(MEANING).map(([value, word]) => (
-                                <option key={value} value={value}>
-                                  {word}
-                                </option>
-                              ))}
-                            </select>
-                          </th>
-                        ))}
-                      </tr>
-                    </thead>
-                    <tbody>
-                      {preview.lines.map((line, i) => (
-                        <tr key={i}>
-                          {preview.headers.map((_, at) => (
-                            <td
-                              key={at}
-                              className="num max-w-[180px] truncate border-b border-line px-2 py-1"
-                            >
-                              {line[at] ?? ''}
-                            </td>
+      <Ask title={<>Slate log {file?.name}</>} open={!!file && !!preview} onClose={close} width={980}>
+        {preview && file && (
+          <>
+            <p className="flex items-center gap-2 py-2 text-soft">
+              {preview.log.rows.length} takes · {preview.encoding} · fields separated by
+              <select
+                aria-label="What separates the fields"
+                value={preview.separator}
+                onChange={(event) => void read(file, undefined, event.target.value)}
+                className="rounded-[3px] border border-line bg-sheet px-1 py-0.5 text-ink"
+              >
+                {SEPARATORS.map(([sign, name]) => (
+                  <option key={name} value={sign}>
+                    {name}
+                  </option>
+                ))}
+              </select>
+            </p>
+            <div
+              className="min-h-0 overflow-auto border-y border-line"
+              tabIndex={0}
+              role="group"
+              aria-label="The first lines"
+            >
+              <table className="w-full text-left text-[12px]">
+                <thead>
+                  <tr>
+                    {preview.headers.map((header, i) => (
+                      <th key={i} scope="col" className="border-b border-line px-2 py-1 font-normal">
+                        <div className="truncate">{header || `column ${i + 1}`}</div>
+                        <select
+                          aria-label={`What ${header || `column ${i + 1}`} means`}
+                          value={preview.columns[i] ?? 'ignore'}
+                          onChange={(event) => {
+                            const columns = preview.headers.map((_, at) => preview.columns[at] ?? 'ignore');
+                            columns[i] = event.target.value as LogColumn;
+                            void read(file, columns, preview.separator);
+                          }}
+                          className={`rounded-[3px] border border-line bg-sheet py-0.5 ${preview.columns[i] === 'ignore' ? 'text-soft' : ''}`}
+                        >
+                          {Object.entries(MEANING).map(([value, word]) => (
+                            <option key={value} value={value}>
+                              {word}
+                            </option>
                           ))}
-                        </tr>
+                        </select>
+                      </th>
+                    ))}
+                  </tr>
+                </thead>
+                <tbody>
+                  {preview.lines.map((line, i) => (
+                    <tr key={i}>
+                      {preview.headers.map((_, at) => (
+                        <td key={at} className="num max-w-[180px] truncate border-b border-line px-2 py-1">
+                          {line[at] ?? ''}
+                        </td>
                       ))}
-                    </tbody>
-                  </table>
-                </div>
-              </>
-            )}
-            <div className="flex justify-end gap-2 pt-3">
-              <Button onClick={close}>Leave it</Button>
-              <Button main disabled={!preview || preview.log.rows.length === 0} onClick={() => void take()}>
-                Take the log
-              </Button>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
             </div>
-          </DialogPanel>
+          </>
+        )}
+        <div className="flex justify-end gap-2 pt-3">
+          <Button onClick={close}>Leave it</Button>
+          <Button main disabled={!preview || preview.log.rows.length === 0} onClick={() => void take()}>
+            Take the log
+          </Button>
         </div>
-      </Dialog>
+      </Ask>
     </section>
   );
 }

@@ -1,7 +1,7 @@
 import type { Day } from '../../api/day';
 import type { Angle, GroupView } from '../../api/types';
+import { angleName, rankOf, seenOf } from '../../model/angles';
 import { covers, runsAt } from '../../model/line';
-import { deviceName } from '../../model/names';
 import { Stamp } from '../../parts/Stamp';
 import { useWall } from '../../play/useWall';
 import type { Wall } from '../../play/wall';
@@ -20,15 +20,16 @@ type Props = {
 export function Angles({ day, view, wall, unready, air, onTake }: Props) {
   return (
     <div className="flex gap-1.5 pt-2.5">
-      {view.group.angles.map((angle, i) => (
+      {seenOf(view.group).map((angle, i) => (
         <AngleTile
-          key={angle.device}
+          key={angle.id}
           day={day}
+          view={view}
           angle={angle}
           number={i + 1}
           wall={wall}
           unready={unready}
-          onAir={angle.device === air}
+          onAir={angle.id === air}
           onTake={onTake}
         />
       ))}
@@ -36,29 +37,29 @@ export function Angles({ day, view, wall, unready, air, onTake }: Props) {
   );
 }
 
-type TileProps = Pick<Props, 'day' | 'wall' | 'unready' | 'onTake'> & {
+type TileProps = Pick<Props, 'day' | 'view' | 'wall' | 'unready' | 'onTake'> & {
   angle: Angle;
   number: number;
   onAir: boolean;
 };
 
-function AngleTile({ day, angle, number, wall, unready, onAir, onTake }: TileProps) {
+function AngleTile({ day, view, angle, number, wall, unready, onAir, onTake }: TileProps) {
   const without = useWall(wall, ({ frame, trouble }) => {
     if (!runsAt(angle, frame)) return 'not running here';
     const waits = angle.parts.some((part) => covers(part, frame) && unready.has(part.clip));
-    return waits ? 'its proxy is being made' : (trouble[angle.device] ?? null);
+    return waits ? 'its proxy is being made' : (trouble[angle.id] ?? null);
   });
   return (
     <button
       type="button"
       data-testid={`angle-${number}`}
       aria-pressed={onAir}
-      onClick={() => onTake(angle.device)}
+      onClick={() => onTake(angle.id)}
       className="max-w-[24%] min-w-0 flex-1 text-left"
     >
       <span className="relative block">
         <canvas
-          ref={(canvas) => wall.setSmall(angle.device, canvas)}
+          ref={(canvas) => wall.setSmall(angle.id, canvas)}
           width={320}
           height={180}
           className={`aspect-video w-full border-[3px] ${onAir ? 'border-air' : 'border-transparent'}`}
@@ -71,8 +72,8 @@ function AngleTile({ day, angle, number, wall, unready, onAir, onTake }: TilePro
       </span>
       <span className="flex items-center gap-2 px-0.5 pt-1">
         <b className="num">{number}</b>
-        <Stamp devices={day.devices} id={angle.device} dark />
-        {deviceName(day, angle.device)}
+        <Stamp devices={day.devices} id={angle.device} rank={rankOf(view.group, angle)} dark />
+        <span className="truncate">{angleName(day, view.group, angle)}</span>
       </span>
     </button>
   );

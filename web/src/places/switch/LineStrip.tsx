@@ -4,6 +4,7 @@ import { groupLevelsQuery } from '../../api/queries';
 import type { Day } from '../../api/day';
 import type { GroupView } from '../../api/types';
 import { Strip } from '../../draw/Strip';
+import { angleOf, rankOf } from '../../model/angles';
 import { timecode } from '../../model/format';
 import { hue } from '../../parts/Stamp';
 import { useWall } from '../../play/useWall';
@@ -58,12 +59,14 @@ type StretchesProps = Pick<Props, 'day' | 'view' | 'chosen'>;
 /** What does not change while the playhead runs. */
 const Stretches = memo(function Stretches({ day, view, chosen }: StretchesProps) {
   const { group, line } = view;
-  const levels = useQuery(groupLevelsQuery(view.id, 800));
+  const levels = useQuery(groupLevelsQuery(view, 800));
   const none: number[] = useMemo(() => [], []);
   return (
     <>
       {line.switches.map((one, i) => {
         const end = line.switches[i + 1]?.at ?? group.frames;
+        const angle = angleOf(group, one.angle);
+        const rank = angle ? rankOf(group, angle) : 0;
         return (
           <div
             key={one.at}
@@ -71,10 +74,11 @@ const Stretches = memo(function Stretches({ day, view, chosen }: StretchesProps)
             style={{
               left: share(one.at, group.frames),
               width: share(end - one.at, group.frames),
-              background: `color-mix(in srgb, ${hue(day.devices, one.angle)} 55%, #1a2220)`,
+              background: `color-mix(in srgb, ${hue(day.devices, angle?.device ?? null)} 55%, #1a2220)`,
             }}
           >
-            {day.devices.find((device) => device.id === one.angle)?.letter}
+            {day.devices.find((device) => device.id === angle?.device)?.letter}
+            {rank > 0 && rank + 1}
           </div>
         );
       })}

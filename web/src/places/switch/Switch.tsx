@@ -10,8 +10,8 @@ import { Head } from '../../frame/Head';
 import { idle } from '../../keys/table';
 import { useKeys } from '../../keys/useKeys';
 import { length, timecode } from '../../model/format';
+import { angleName, angleOf, seenOf } from '../../model/angles';
 import { runsAt, stretchAt } from '../../model/line';
-import { deviceName } from '../../model/names';
 import { SayContext } from '../../parts/message';
 import { useTracks } from '../../play/useTracks';
 import { useWall } from '../../play/useWall';
@@ -54,7 +54,13 @@ export function Switch({ day, id }: { day: Day; id: number | undefined }) {
       </Empty>
     );
   // The wall is made anew where the group or its angles are others.
-  const shape = JSON.stringify(view.data.group.angles.map((angle) => [angle.device, angle.parts.length]));
+  const shape = JSON.stringify(
+    view.data.group.angles.map((angle) => [
+      angle.id,
+      angle.hidden,
+      angle.parts.map((part) => [part.clip, part.from_frame, part.to_frame]),
+    ]),
+  );
   return <Cutting key={`${view.data.id} ${shape}`} day={day} view={view.data} />;
 }
 
@@ -67,7 +73,12 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
   const [pressed, setPressed] = useState<{ frame: number; angle: number } | null>(null);
   // An angle that was asked for where it does not run: taken when it is asked for again.
   const [asked, setAsked] = useState<{ frame: number; angle: number } | null>(null);
-  const [wall] = useState(() => new Wall(view));
+  // What is set aside is opened only where the line shows it.
+  const [wall] = useState(() => {
+    const inLine = new Set(line.switches.map((one) => one.angle));
+    const angles = group.angles.filter((angle) => !angle.hidden || inLine.has(angle.id));
+    return new Wall({ ...view, group: { ...group, angles } });
+  });
   useEffect(() => {
     wall.open();
     return () => wall.close();
@@ -90,25 +101,27 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
   const air = useWall(wall, (state) => onAir(state.frame));
   const offered = useWall(wall, ({ frame }) => (asked?.frame === frame ? asked.angle : null));
 
+  const seen = seenOf(group);
   const say = useContext(SayContext);
   const label = (frame: number) => timecode({ ...group.start, frames: group.start.frames + frame });
-  const take = async (device: number) => {
+  const name = (id: number) => angleName(day, group, angleOf(group, id));
+  const take = async (id: number) => {
     const at = wall.shownFrame;
-    if (onAir(at) === device) return;
-    const angle = group.angles.find((one) => one.device === device);
+    if (onAir(at) === id) return;
+    const angle = angleOf(group, id);
     if (!angle) return;
     // An angle without a picture is no slip of the hand that is noticed later.
-    if (!runsAt(angle, at) && !(asked?.frame === at && asked.angle === device)) {
+    if (!runsAt(angle, at) && !(asked?.frame === at && asked.angle === id)) {
       // Play goes on: there is no time for a question.
-      if (playing) say(`${deviceName(day, device)} did not run at ${label(at)}: nothing was recorded.`);
-      else setAsked({ frame: at, angle: device });
+      if (playing) say(`${name(id)} did not run at ${label(at)}: nothing was recorded.`);
+      else setAsked({ frame: at, angle: id });
       return;
     }
     setAsked(null);
     setChosen(null);
-    const press = { frame: at, angle: device };
+    const press = { frame: at, angle: id };
     setPressed(press);
-    await edit({ do: 'take', at, angle: device });
+    await edit({ do: 'take', at, angle: id });
     setPressed((current) => (current === press ? null : current));
   };
   const stretch = Math.min((playing ? null : chosen) ?? index, line.switches.length - 1);
@@ -128,9 +141,9 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
     return edit(next);
   };
   const another = (by: number) => {
-    const shown = group.angles.findIndex(({ device }) => device === line.switches[stretch]?.angle);
-    const next = group.angles[(shown + by + group.angles.length) % group.angles.length];
-    if (next) void change({ do: 'change_angle', index: stretch, angle: next.device });
+    const shown = seen.findIndex(({ id }) => id === line.switches[stretch]?.angle);
+    const next = seen[(shown + by + seen.length) % seen.length];
+    if (next) void change({ do: 'change_angle', index: stretch, angle: next.id });
   };
   const run = (way: 1 | -1) => {
     const speed = wall.shuttleSpeed;
@@ -141,8 +154,8 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
   const playOrStand = () => void (playing ? wall.pause() : wall.play());
   const keys = switchKeys({
     take: (number) => {
-      const angle = group.angles[number - 1];
-      if (angle) void take(angle.device);
+      const angle = seen[number - 1];
+      if (angle) void take(angle.id);
     },
     another,
     play: playOrStand,
@@ -188,7 +201,7 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
                   width={960}
                   height={540}
                   className="h-full w-full"
-                  aria-label={`The line: ${deviceName(day, air)}`}
+                  aria-label={`The line: ${name(air)}`}
                   role="img"
                 />
                 <Label view={view} wall={wall} />
@@ -197,8 +210,8 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
           </div>
           {offered !== null && (
             <p className="pt-1.5 text-[#e0a54a]" role="status" data-testid="asked">
-              {deviceName(day, offered)} does not run here: it would be black. Nothing was recorded. Take it
-              again to have it all the same.
+              {name(offered)} does not run here: it would be black. Nothing was recorded. Take it again to
+              have it all the same.
             </p>
           )}
           {late > 0.05 && (

@@ -2,8 +2,8 @@ import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headless
 import { useEffect, useRef } from 'react';
 import type { Day } from '../../api/day';
 import type { GroupView, LineEdit } from '../../api/types';
+import { angleName, angleOf, rankOf } from '../../model/angles';
 import { frameCount, timecode } from '../../model/format';
-import { deviceName } from '../../model/names';
 import { Button } from '../../parts/Button';
 import { Stamp } from '../../parts/Stamp';
 
@@ -25,7 +25,19 @@ export function SwitchLog({ day, view, chosen, onChoose, onEdit, onUndo, onRedo 
     list.current?.querySelector('[aria-current="true"]')?.scrollIntoView({ block: 'nearest' });
   }, [chosen]);
   const current = line.switches[chosen];
-  const name = (device: number) => deviceName(day, device);
+  const shown = (id: number) => {
+    const angle = angleOf(group, id);
+    return (
+      <>
+        <Stamp
+          devices={day.devices}
+          id={angle?.device ?? null}
+          {...(angle && { rank: rankOf(group, angle) })}
+        />
+        <span className="min-w-0 flex-1 truncate">{angleName(day, group, angle)}</span>
+      </>
+    );
+  };
   return (
     <aside
       aria-label="Switch log"
@@ -49,8 +61,7 @@ export function SwitchLog({ day, view, chosen, onChoose, onEdit, onUndo, onRedo 
                 onClick={() => onChoose(i)}
                 className={`flex h-8 w-full items-center gap-2 px-1 text-left ${here ? 'bg-band' : ''}`}
               >
-                <Stamp devices={day.devices} id={one.angle} />
-                <span className="min-w-0 flex-1 truncate">{name(one.angle)}</span>
+                {shown(one.angle)}
                 <span className="num">{labels[i] && timecode(labels[i])}</span>
                 <span className="num w-[58px] text-right text-soft">
                   {frameCount(end - one.at, group.start.rate)}
@@ -68,9 +79,9 @@ export function SwitchLog({ day, view, chosen, onChoose, onEdit, onUndo, onRedo 
               value={current.angle}
               onChange={(angle) => onEdit({ do: 'change_angle', index: chosen, angle })}
             >
-              <ListboxButton className="flex flex-1 items-center gap-2 rounded-[3px] border border-line px-2 py-0.5">
+              <ListboxButton className="flex min-w-0 flex-1 items-center gap-2 rounded-[3px] border border-line px-2 py-0.5 text-left">
                 <span className="sr-only">Angle of the chosen stretch: </span>
-                <Stamp devices={day.devices} id={current.angle} /> {name(current.angle)}
+                {shown(current.angle)}
               </ListboxButton>
               <ListboxOptions
                 anchor="top"
@@ -78,11 +89,11 @@ export function SwitchLog({ day, view, chosen, onChoose, onEdit, onUndo, onRedo 
               >
                 {group.angles.map((angle) => (
                   <ListboxOption
-                    key={angle.device}
-                    value={angle.device}
+                    key={angle.id}
+                    value={angle.id}
                     className="flex items-center gap-2 px-2 py-1 data-focus:bg-band"
                   >
-                    <Stamp devices={day.devices} id={angle.device} /> {name(angle.device)}
+                    {shown(angle.id)}
                   </ListboxOption>
                 ))}
               </ListboxOptions>

@@ -1,0 +1,28 @@
+import { useQuery } from '@tanstack/react-query';
+import { useMemo } from 'react';
+import { groupLevelsQuery } from '../../api/queries';
+import type { GroupSummary } from '../../api/types';
+import { Strip } from '../../draw/Strip';
+import type { Window } from '../../model/mirror';
+
+/** Levels over the whole of a group. */
+const LEVELS = 2000;
+
+/** How loud the group's sound is, under its bars. */
+export function Level({ summary, view }: { summary: GroupSummary; view: Window }) {
+  const levels = useQuery(groupLevelsQuery(summary, LEVELS));
+  const none: number[] = useMemo(() => [], []);
+  const span = view.to - view.from;
+  return (
+    <div className="flex pt-1 pl-[248px]">
+      <div className="relative h-8 min-w-0 flex-1 overflow-hidden" aria-label="Level of the sound">
+        <div
+          className="absolute inset-y-0"
+          style={{ left: `${(-100 * view.from) / span}%`, width: `${(100 * summary.group.frames) / span}%` }}
+        >
+          <Strip levels={levels.data ?? none} colour="var(--soft)" className="h-full w-full" />
+        </div>
+      </div>
+    </div>
+  );
+}
