@@ -138,11 +138,15 @@ const levels = (path: string, enabled: boolean) =>
 export const clipLevelsQuery = (clip: ClipView, bins: number) =>
   levels(`/clips/${clip.id}/levels?bins=${bins}`, clip.channels !== null && clip.facts.sound !== null);
 
-/** Levels of a group's sound, as far as the group reaches now. */
-export const groupLevelsQuery = ({ id, group }: Pick<GroupView, 'id' | 'group'>, bins: number) =>
+/** Levels of a group's sound, as far as the group reaches now; of some of its frames where they are given. */
+export const groupLevelsQuery = (
+  { id, group }: Pick<GroupView, 'id' | 'group'>,
+  bins: number,
+  { from, to } = { from: 0, to: group.frames },
+) =>
   queryOptions({
-    queryKey: [...keys.levels, 'group', id, bins, group.frames, group.start],
-    queryFn: () => get<number[]>(`/groups/${id}/levels?bins=${bins}`),
+    queryKey: [...keys.levels, 'group', id, bins, group.frames, group.start, from, to],
+    queryFn: () => get<number[]>(`/groups/${id}/levels?bins=${bins}&from=${from}&to=${to}`),
   });
 
 /** Waveforms of all channels of a clip; another file under its name has others. */

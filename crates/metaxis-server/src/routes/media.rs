@@ -158,23 +158,35 @@ pub async fn clip_levels(
     .await
 }
 
-/// Levels of the group's sound over its whole extent.
+/// Levels of a group's sound, of some of its frames.
+#[derive(Debug, Deserialize)]
+pub struct GroupBins {
+    bins: Option<usize>,
+    /// First frame, and the first after the last: of the whole group unless given.
+    from: Option<i64>,
+    to: Option<i64>,
+}
+
 pub async fn group_levels(
     State(app): Shared,
     Path(id): Path<GroupId>,
-    Query(query): Query<Bins>,
+    Query(query): Query<GroupBins>,
 ) -> Result<Json<Vec<u8>>, ApiError> {
     blocking(move || {
         let group = app.store.group(id)?.group;
-        let (bins, frames) = (query.count(), group.frames);
+        let bins = Bins { bins: query.bins }.count();
+        let first = query.from.unwrap_or(0).clamp(0, group.frames);
+        let frames = query.to.unwrap_or(group.frames).clamp(first, group.frames) - first;
         let mut strip = vec![0; bins];
         for part in group.sound.iter().flat_map(|sound| &sound.parts) {
-            let bin = |frame: i64| (frame * bins as i64 / frames.max(1)).clamp(0, bins as i64) as usize;
-            let (from, to) = (bin(part.from_frame), bin(part.to_frame));
+            let within = |frame: i64| frame.clamp(first, first + frames);
+            let (begin, end) = (within(part.from_frame), within(part.to_frame));
+            let bin = |frame: i64| ((frame - first) * bins as i64 / frames.max(1)) as usize;
             let at = |frame: i64| part.stretch.clip_s(group.frame_start(frame).seconds());
-            let own =
-                level_strip(&levels(&app, part.clip)?, at(part.from_frame), at(part.to_frame), to - from);
-            strip[from..to].copy_from_slice(&own);
+            if bin(begin) < bin(end) {
+                let own = level_strip(&levels(&app, part.clip)?, at(begin), at(end), bin(end) - bin(begin));
+                strip[bin(begin)..bin(end)].copy_from_slice(&own);
+            }
         }
         Ok(Json(strip))
     })

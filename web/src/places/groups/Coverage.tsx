@@ -61,10 +61,10 @@ export function Bars({ day, summary: { group }, angle, view, runs, at, onSeek }:
           <span
             key={`${part.clip} ${part.from_frame}`}
             title={clip?.relative}
-            className="num absolute inset-y-0 truncate border-b-[3px] bg-band px-1.5 leading-[21px] select-none"
+            className="num @container absolute inset-y-0 min-w-px overflow-hidden border-b-[3px] bg-band leading-[21px] select-none"
             style={{ ...place, borderColor: hue(day.devices, angle.device) }}
           >
-            {clip && stem(clip)}
+            <span className="hidden truncate px-1.5 @min-[48px]:block">{clip && stem(clip)}</span>
           </span>
         );
       })}

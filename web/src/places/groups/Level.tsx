@@ -4,21 +4,23 @@ import { groupLevelsQuery } from '../../api/queries';
 import type { GroupSummary } from '../../api/types';
 import { Strip } from '../../draw/Strip';
 import type { Window } from '../../model/mirror';
+import { tileOf } from '../../model/tile';
 
-/** Levels over the whole of a group. */
+/** Levels across what is asked for. */
 const LEVELS = 2000;
 
 /** How loud the group's sound is, under its bars. */
 export function Level({ summary, view }: { summary: GroupSummary; view: Window }) {
-  const levels = useQuery(groupLevelsQuery(summary, LEVELS));
+  const tile = tileOf(view, summary.group.frames);
+  const levels = useQuery(groupLevelsQuery(summary, LEVELS, tile));
   const none: number[] = useMemo(() => [], []);
-  const span = view.to - view.from;
+  const share = (frames: number) => `${(100 * frames) / (view.to - view.from)}%`;
   return (
     <div className="flex pt-1 pl-[248px]">
       <div className="relative h-8 min-w-0 flex-1 overflow-hidden" aria-label="Level of the sound">
         <div
           className="absolute inset-y-0"
-          style={{ left: `${(-100 * view.from) / span}%`, width: `${(100 * summary.group.frames) / span}%` }}
+          style={{ left: share(tile.from - view.from), width: share(tile.to - tile.from) }}
         >
           <Strip levels={levels.data ?? none} colour="var(--soft)" className="h-full w-full" />
         </div>
