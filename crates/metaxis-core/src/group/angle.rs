@@ -132,3 +132,19 @@ impl Group {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_was_kept_before_angles_had_numbers_reads_on() -> Result<(), serde_json::Error> {
+        let old: Angle = serde_json::from_str(r#"{ "device": 7, "parts": [] }"#)?;
+        assert_eq!(old, Angle::of(DeviceId(7), vec![]));
+        // And what is kept now is itself again.
+        let waiting =
+            Angle { id: AngleId(9), device: None, name: Some("Score".into()), hidden: true, parts: vec![] };
+        assert_eq!(serde_json::from_str::<Angle>(&serde_json::to_string(&waiting)?)?, waiting);
+        Ok(())
+    }
+}
