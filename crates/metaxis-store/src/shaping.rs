@@ -177,7 +177,16 @@ impl Store {
             if let Some(missing) = gone.iter().find(|id| !there.contains(id)) {
                 return Err(StoreError::Missing { what: "group", id: missing.0 });
             }
-            let made = made.iter().map(|own| insert(t, pass, own)).collect::<Result<Vec<_>, _>>()?;
+            let mut places = vec![];
+            for id in gone {
+                places.extend(load(t, *id)?.place);
+            }
+            // One that comes in the place of others has the first of theirs.
+            let place = places.into_iter().min().filter(|_| made.len() == 1);
+            let made = made
+                .iter()
+                .map(|own| insert(t, pass, &MadeGroup { place: own.place.or(place), ..own.clone() }))
+                .collect::<Result<Vec<_>, _>>()?;
             let go = gone.iter().map(|group| change(*group, GroupEdit::Gone { gone: true }));
             let come = made.iter().map(|group| change(*group, GroupEdit::Gone { gone: false }));
             let edit = GroupsEdit { what: what.to_owned(), changes: go.chain(come).collect() };

@@ -2369,7 +2369,11 @@ angle: AngleId | null,
 /**
  * The frame of the group as it is shown at which its picture is to begin; where it lies in the day unless given.
  */
-at: number | null, };
+at: number | null, 
+/**
+ * The clip that goes for it.
+ */
+instead: ClipId | null, };
 
 export type NudgeClip = { version: number, clip: ClipId, 
 /**

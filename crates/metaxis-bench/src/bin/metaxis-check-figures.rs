@@ -143,6 +143,10 @@ const NEXT_GROUP: &str = "
         ? done(performance.now() - from) : requestAnimationFrame(look);
       requestAnimationFrame(look); })";
 
+/// One frame on.
+const STEP: &str =
+    "dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowRight', code: 'ArrowRight', shiftKey: true }))";
+
 async fn groups(site: &Site, browser: &Browser) -> Result<()> {
     let client = reqwest::Client::new();
     let post = async |path: &str, body: Value| -> Result<f64> {
@@ -191,6 +195,11 @@ async fn groups(site: &Site, browser: &Browser) -> Result<()> {
         shown.push(browser.script(NEXT_GROUP).await?.as_f64().context("a time")?);
     }
     say("Groups, from the key to the next group", &mut shown);
+    browser.driver.goto(site.url(&format!("/groups/{}", whole["id"]))).await?;
+    browser.until("document.querySelector('section ol [data-bars]')").await?;
+    const BARS: &str = "document.querySelector('section ol')";
+    frames(browser, "Groups, all of the day, zooming", BARS, WHEEL).await?;
+    frames(browser, "the same, the playhead moving", BARS, STEP).await?;
     Ok(())
 }
 

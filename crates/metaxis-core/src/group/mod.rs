@@ -7,6 +7,7 @@ mod coverage;
 mod format;
 mod lanes;
 mod later;
+mod overlay;
 mod propose;
 mod takes;
 mod window;

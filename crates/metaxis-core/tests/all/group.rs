@@ -619,3 +619,29 @@ proptest! {
         prop_assert!(laid.angles[1].parts.windows(2).all(|pair| pair[0].to_frame <= pair[1].from_frame));
     }
 }
+
+#[test]
+fn a_group_within_a_longer_one_stays_as_it_was_put_together() {
+    let (_, whole) = a_group();
+    // The middle of it: one clip aside, ten frames blank, an angle more.
+    let own = Group { window: Some((150, 500)), ..whole.clone() }.shown();
+    let clip = own.part_at(AngleId(2), 30).expect("a clip").clip;
+    let mut own = Group { angles: own.arranged(&Arrange::SetAside { clip }).expect("aside"), ..own };
+    own.angles = own.arranged(&Arrange::Blank { angle: AngleId(1), from: 50, to: 60 }).expect("blank");
+    own.angles = own.arranged(&Arrange::Add { name: Some("Score".into()) }).expect("one more");
+    let with = Group { angles: whole.overlaid(&own), ..whole.clone() };
+    let clip_at =
+        |group: &Group, id: i64, frame: i64| group.part_at(AngleId(id), frame).map(|part| part.clip);
+    for frame in 0..whole.frames {
+        for id in [1, 2] {
+            let expected = match frame {
+                150..500 => clip_at(&own, id, frame - 150),
+                _ => clip_at(&whole, id, frame),
+            };
+            assert_eq!(clip_at(&with, id, frame), expected, "angle {id} at {frame}");
+        }
+    }
+    assert_eq!(with.angles[2].name.as_deref(), Some("Score"));
+    // Itself over itself is itself.
+    assert_eq!(whole.overlaid(&whole), whole.angles);
+}

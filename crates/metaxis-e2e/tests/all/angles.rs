@@ -78,7 +78,9 @@ async fn arrange(site: &Site, browser: &Browser) -> Result<()> {
     browser.until_text("Blank to here").await?;
     browser.keys_with(Key::Shift, &key(Key::Right)).await?;
     browser.keys("b").await?;
-    browser.until(&format!("{ROWS}[1].split('B00').length > 2")).await?;
+    browser
+        .until("document.querySelectorAll('[aria-label=\"Coverage of Crane\"] > [title]').length === 2")
+        .await?;
     browser.keys_with(Key::Control, "z").await?;
     browser.until_text("Taken back: an angle blanked").await?;
     browser.keys("w").await?;

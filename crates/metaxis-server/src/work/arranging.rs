@@ -32,6 +32,9 @@ pub struct TakeClip {
     /// The frame of the group as it is shown at which its picture is to begin; where it lies in the day unless given.
     #[ts(type = "number | null")]
     at: Option<i64>,
+    /// The clip that goes for it.
+    #[serde(default)]
+    instead: Option<ClipId>,
 }
 
 /// A clip that is to lie elsewhere in a group, and in no other.
@@ -174,8 +177,20 @@ pub fn take_in(app: &App, id: GroupId, wanted: &TakeClip) -> Result<(), ApiError
         }
         None => clip.placement.clone(),
     };
-    let work = |group: &Group| with_clip(group, &clip, &placement, wanted.angle);
-    Ok(app.store.arrange_group(Some(wanted.version), id, "a clip taken in", work)?)
+    let work = |group: &Group| {
+        let Some(instead) = wanted.instead else {
+            return with_clip(group, &clip, &placement, wanted.angle);
+        };
+        let left =
+            group.angles.iter().map(|own| own.without(instead).unwrap_or_else(|| own.clone())).collect();
+        let was =
+            group.angles.iter().find(|own| own.without(instead).is_some()).ok_or(ArrangeError::NoClip)?;
+        // Into the place of the one that goes, where that is its device's.
+        let to = wanted.angle.or((was.device == Some(clip.device)).then_some(was.id));
+        with_clip(&Group { angles: left, ..group.clone() }, &clip, &placement, to)
+    };
+    let what = if wanted.instead.is_some() { "a clip in another's place" } else { "a clip taken in" };
+    Ok(app.store.arrange_group(Some(wanted.version), id, what, work)?)
 }
 
 /// Moves a clip within a group.

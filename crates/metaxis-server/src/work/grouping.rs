@@ -259,7 +259,16 @@ pub fn merge_groups(app: &App, version: i64, ids: &[GroupId]) -> Result<GroupId,
     // What a person gave an angle of any of them, the first of them first.
     for angle in &mut merged.angles {
         let mut before = own.iter().filter_map(|one| bare.counterpart(angle.id, &one.group));
-        angle.name = before.find_map(|was| was.name.clone());
+        angle.name = before.clone().find_map(|was| was.name.clone());
+        angle.hidden = before.next().is_some_and(|was| was.hidden);
+    }
+    // Frames are counted otherwise where rates differ: then it is cut anew, of what the day has.
+    let same_rate = own.iter().all(|own| own.group.rate() == merged.rate());
+    for one in own.iter().filter(|own| own.cast && same_rate) {
+        merged.angles = merged.overlaid(&one.group);
+    }
+    if merged.seen().next().is_none() {
+        merged.angles.iter_mut().for_each(|angle| angle.hidden = false);
     }
     let mut lines = vec![];
     for one in &own {
@@ -270,8 +279,6 @@ pub fn merge_groups(app: &App, version: i64, ids: &[GroupId]) -> Result<GroupId,
     }
     let parts: Vec<(&Line, i64, (i64, i64))> =
         lines.iter().map(|(line, by, range)| (line, *by, *range)).collect();
-    // Frames are counted otherwise where rates differ: then it is cut anew.
-    let same_rate = own.iter().all(|own| own.group.rate() == merged.rate());
     let line = Line::joined(merged.frames, &parts).filter(|_| same_rate);
     let what = format!("{} groups made one", own.len());
     let gone: Vec<GroupId> = own.iter().map(|own| own.id).collect();

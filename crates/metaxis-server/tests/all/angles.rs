@@ -119,6 +119,16 @@ async fn clips_are_set_aside_taken_in_moved_and_blanked() {
     let into = take_in(&elsewhere, own["id"].clone(), json!(0));
     assert_eq!(cast(&api, &group, "take-in", into).await.0, 422, "it is another device's angle");
 
+    // In one step it comes into the place of the clip that goes for it.
+    let mut instead = take_in(&elsewhere, Value::Null, json!(frames(&before[0])[0].0));
+    instead["instead"] = before[0]["parts"][0]["clip"].clone();
+    assert_eq!(cast(&api, &group, "take-in", instead.clone()).await.0, 200);
+    let replaced = angles(&api, &group).await;
+    assert_eq!(replaced[0]["parts"][0]["clip"], elsewhere);
+    assert_eq!((&replaced[0]["id"], frames(&replaced[0])[0].0), (&before[0]["id"], frames(&before[0])[0].0));
+    assert_eq!(cast(&api, &group, "take-in", instead).await.0, 422, "the one that goes is gone");
+    assert_eq!(undo(&api).await, "a clip in another's place");
+
     // Blanked, an angle shows nothing there, and its clip goes on at its own frames behind it.
     let hole = (extent[0].0 + 20, extent[0].0 + 30);
     let blank = |from: i64, to: i64| json!({ "do": "blank", "angle": own["id"], "from": from, "to": to });
@@ -223,5 +233,43 @@ async fn what_a_person_put_together_stays_and_says_what_moved() {
     assert_eq!(cast(&api, &id, "relay", relay).await.0, 200, "it is so already");
     undo(&api).await;
     assert_eq!(angles(&api, &id).await, shaped);
+    api.server.stop().await;
+}
+
+#[tokio::test]
+async fn groups_made_one_keep_what_was_put_together_in_them() {
+    let data = tempfile::tempdir().expect("a folder");
+    let (api, day) = synced(data.path()).await;
+    let (group, other) = (of(&day, "id")[0].clone(), of(&day, "id")[1].clone());
+    let before = angles(&api, &group).await;
+    let nudge = json!({ "clip": before[1]["parts"][0]["clip"], "by_s": 0.4 });
+    assert_eq!(cast(&api, &group, "nudge", nudge).await.0, 200);
+    let hide = json!({ "do": "hide", "angle": before[3]["id"], "hidden": true });
+    assert_eq!(arrange(&api, &group, hide).await.0, 200);
+    let shaped = angles(&api, &group).await;
+    assert_eq!(shape(&api, json!({ "do": "move", "group": other, "to": 0 })).await.0, 200);
+    assert_eq!(shape(&api, json!({ "do": "split", "group": group, "at": 200 })).await.0, 200);
+    let halves = api.day().await;
+    assert_eq!(names(&halves), ["2 / 1", "1 / 1", "1 / 1 (2)"]);
+    let version = halves["groups_turns"]["version"].clone();
+    let both = json!({ "version": version, "groups": [of(&halves, "id")[1], of(&halves, "id")[2]] });
+    let (status, made) = api.post("/groups/merge", both).await;
+    assert_eq!(status, 200, "{made}");
+    assert_eq!(names(&api.day().await), ["2 / 1", "1 / 1"], "in the place of the two");
+    let whole = angles(&api, &made["group"]).await;
+    let shown = |all: &[Value]| -> Vec<(Vec<(i64, i64)>, Value)> {
+        let joined = |angle: &Value| {
+            let mut runs: Vec<(i64, i64)> = vec![];
+            for (from, to) in frames(angle) {
+                match runs.last_mut() {
+                    Some(last) if last.1 == from => last.1 = to,
+                    _ => runs.push((from, to)),
+                }
+            }
+            runs
+        };
+        all.iter().map(|angle| (joined(angle), angle["hidden"].clone())).collect()
+    };
+    assert_eq!(shown(&whole), shown(&shaped));
     api.server.stop().await;
 }

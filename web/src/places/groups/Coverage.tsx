@@ -91,7 +91,7 @@ export function Extent({ summary: { group }, view }: Pick<Props, 'summary' | 'vi
   const label = (frame: number) =>
     timecode({ ...group.start, frames: group.start.frames + Math.round(frame) });
   return (
-    <div className="flex justify-between pb-1 pl-[248px] text-soft" aria-label="Shown">
+    <div className="flex justify-between pb-1 pl-[248px] text-soft">
       <span className="num">{label(view.from)}</span>
       <span className="num">{label(view.to)}</span>
     </div>

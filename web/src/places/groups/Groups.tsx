@@ -91,6 +91,7 @@ export function Groups({ day, id }: { day: Day; id: number | undefined }) {
           summary={group}
           version={shaping.version}
           at={shaping.at}
+          here={angles.clip}
           onTake={angles.takeIn}
           onClose={close}
         />

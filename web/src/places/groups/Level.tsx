@@ -17,7 +17,7 @@ export function Level({ summary, view }: { summary: GroupSummary; view: Window }
   const share = (frames: number) => `${(100 * frames) / (view.to - view.from)}%`;
   return (
     <div className="flex pt-1 pl-[248px]">
-      <div className="relative h-8 min-w-0 flex-1 overflow-hidden" aria-label="Level of the sound">
+      <div className="relative h-8 min-w-0 flex-1 overflow-hidden" role="img" aria-label="Level of the sound">
         <div
           className="absolute inset-y-0"
           style={{ left: share(tile.from - view.from), width: share(tile.to - tile.from) }}

@@ -4,7 +4,7 @@ import type { Day } from '../../api/day';
 import { besideQuery } from '../../api/queries';
 import type { GroupSummary } from '../../api/types';
 import { length, timecode } from '../../model/format';
-import { stem } from '../../model/names';
+import { stem, stemOf } from '../../model/names';
 import { Ask } from '../../parts/Ask';
 import { Button } from '../../parts/Button';
 import { Stamp } from '../../parts/Stamp';
@@ -15,25 +15,27 @@ type Props = {
   version: number;
   /** The playhead, a frame of the group. */
   at: number;
-  onTake: (clip: number, at: number | null) => Promise<boolean>;
+  /** The clip at the playhead in the chosen angle. */
+  here: number | null;
+  onTake: (clip: number, at: number | null, instead?: boolean) => Promise<boolean>;
   onClose: () => void;
 };
 
 /** The clips that are not in a group: those that ran with it are taken in where they lie, others at the playhead. */
-export function TakeClipIn({ day, summary, version, at, onTake, onClose }: Props) {
+export function TakeClipIn({ day, summary, version, at, here, onTake, onClose }: Props) {
   const [wanted, setWanted] = useState('');
   const beside = useQuery(besideQuery(summary.id, version));
   const { group } = summary;
   const label = (frame: number) => timecode({ ...group.start, frames: group.start.frames + frame });
-  const take = async (clip: number, begins: number | null) => {
-    if (await onTake(clip, begins)) onClose();
+  const take = async (clip: number, begins: number | null, instead = false) => {
+    if (await onTake(clip, begins, instead)) onClose();
   };
   const rows = (beside.data ?? []).flatMap((own) => {
     const clip = day.clips.find((one) => one.id === own.clip);
     return clip?.relative.toLowerCase().includes(wanted.toLowerCase()) ? [{ clip, begins: own.at }] : [];
   });
   return (
-    <Ask title={<>Take a clip into {group.name}</>} onClose={onClose}>
+    <Ask width={820} title={<>Take a clip into {group.name}</>} onClose={onClose}>
       <label className="flex items-center gap-2 py-2">
         <span className="text-soft">Clips whose names hold</span>
         <input
@@ -73,6 +75,15 @@ export function TakeClipIn({ day, summary, version, at, onTake, onClose }: Props
             >
               At the playhead
             </Button>
+            {here !== null && (
+              <Button
+                small
+                aria-label={`Instead of ${stemOf(day, here)}: ${stem(clip)}`}
+                onClick={() => void take(clip.id, null, true)}
+              >
+                Instead of {stemOf(day, here)}
+              </Button>
+            )}
           </li>
         ))}
       </ul>

@@ -24,7 +24,8 @@ export type AngleHands = {
   blank: () => void;
   aside: () => void;
   relay: (clips: number[]) => void;
-  takeIn: (clip: number, at: number | null) => Promise<boolean>;
+  /** At a frame, or where it lies; `instead` of the clip at the playhead, which goes. */
+  takeIn: (clip: number, at: number | null, instead?: boolean) => Promise<boolean>;
 };
 
 /** The angles of a group: the chosen one, and every change of them. */
@@ -91,9 +92,12 @@ export function useAngles(
     relay: (clips) => {
       if (group) void inTurn((version) => run.relay(group.id, { version, clips }));
     },
-    takeIn: async (taken, begins) => {
+    takeIn: async (taken, begins, instead = false) => {
       if (!group) return false;
-      const body = { clip: taken, angle: null, at: begins };
+      const gone = instead ? clip : null;
+      const first = angle?.parts.find((own) => own.clip === gone);
+      const at = gone === null ? begins : (first?.from_frame ?? begins);
+      const body = { clip: taken, angle: null, at, instead: gone };
       const done = await inTurn((version) => run.takeClipIn(group.id, { ...body, version }));
       return done !== undefined;
     },
