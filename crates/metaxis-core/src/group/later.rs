@@ -1,6 +1,6 @@
 //! A group that a person put together, when a later pass lays its clips elsewhere.
 
-use super::{Angle, AnglePart, Group, lanes::one_lane};
+use super::{Angle, AnglePart, Group, PlacedClip, lanes::one_lane};
 use crate::{
     clip::ClipId,
     sync::{Placement, Stretch},
@@ -54,31 +54,71 @@ impl Group {
         off.filter(|(_, off_s)| off_s.abs() > AS_LAID_S).collect()
     }
 
-    /// Its angles with these clips where the day has them; what was blanked of one stays blank.
-    pub fn relaid<'a>(
-        &self,
-        clips: &[ClipId],
-        placement: impl Fn(ClipId) -> Option<&'a Placement>,
-    ) -> Vec<Angle> {
-        let rate = self.rate().as_f64();
-        let part = |part: &AnglePart| {
-            let Some(own) = placement(part.clip).filter(|_| clips.contains(&part.clip)) else {
-                return Some(part.clone());
-            };
-            let (Some(stretch), Some(off_s)) = (laid(own, part), off_s(own, part)) else {
-                return Some(part.clone());
-            };
-            let by = (-off_s * rate).round() as i64;
-            let at = |frame: i64| frame.saturating_add(by).clamp(0, self.frames);
-            let (from_frame, to_frame) = (at(part.from_frame), at(part.to_frame));
-            (from_frame < to_frame).then(|| AnglePart {
-                from_frame,
-                to_frame,
-                stretch: *stretch,
-                ..part.clone()
-            })
-        };
-        let angle = |own: &Angle| Angle { parts: one_lane(own.parts.iter().filter_map(part)), ..own.clone() };
-        self.angles.iter().map(angle).collect()
+    /// How much later a clip lies than a placement has it, seconds; `None` where it is not in the group, or nowhere.
+    pub fn off_s(&self, clip: ClipId, placement: &Placement) -> Option<f64> {
+        let mut parts = self.angles.iter().flat_map(|angle| &angle.parts);
+        off_s(placement, parts.find(|part| part.clip == clip)?)
     }
+
+    /// Its angles with a clip so much later than its placement has it, seconds; as they are where it is not in the group. What was
+    /// blanked of it stays blank, and of clips that lie over each other the earlier runs to its end.
+    pub fn with_off(&self, clip: &PlacedClip, by_s: f64) -> Vec<Angle> {
+        let Some(was_s) = self.off_s(clip.id, clip.placement) else { return self.angles.clone() };
+        let whole = |by_s: f64| {
+            let stretches = clip.placement.stretches.iter();
+            let stretches = stretches.map(|own| Stretch { start_s: own.start_s + by_s, ..*own }).collect();
+            let placement = Placement { stretches, ..clip.placement.clone() };
+            self.parts_of(&PlacedClip { placement: &placement, ..*clip })
+        };
+        let (was, now) = (whole(was_s), whole(by_s));
+        let frames = |by_s: f64| (by_s * self.rate().as_f64()).round() as i64;
+        let later = frames(by_s) - frames(was_s);
+        let is_in = |angle: &&Angle| angle.parts.iter().any(|part| part.clip == clip.id);
+        let alone = self.angles.iter().filter(is_in).count() == 1;
+        let anew = |angle: &Angle| {
+            let (own, rest): (Vec<&AnglePart>, Vec<&AnglePart>) =
+                angle.parts.iter().partition(|part| part.clip == clip.id);
+            if own.is_empty() {
+                return angle.clone();
+            }
+            let of_part = |part: &AnglePart| {
+                let is_same = |one: &&AnglePart| one.stretch.clip_start_s == part.stretch.clip_start_s;
+                let shown: Vec<&AnglePart> = own.iter().copied().filter(is_same).collect();
+                match was.iter().find(is_same) {
+                    // A piece that lay outside the group comes in.
+                    None if alone => vec![part.clone()],
+                    None => vec![],
+                    Some(before) => {
+                        let blank = holes((before.from_frame, before.to_frame), &shown);
+                        without(part, blank.map(|(from, to)| (from + later, to + later)))
+                    }
+                }
+            };
+            let parts = rest.into_iter().cloned().chain(now.iter().flat_map(of_part));
+            Angle { parts: one_lane(parts), ..angle.clone() }
+        };
+        self.angles.iter().map(anew).collect()
+    }
+}
+
+/// What `parts`, in the order of time, leave open of a range of frames.
+fn holes((from, to): (i64, i64), parts: &[&AnglePart]) -> impl Iterator<Item = (i64, i64)> {
+    let ends = parts.iter().map(|part| part.to_frame);
+    let begins = parts.iter().map(|part| part.from_frame).chain([to]).collect::<Vec<_>>();
+    let open: Vec<(i64, i64)> = [from].into_iter().chain(ends).zip(begins).collect();
+    open.into_iter().filter(|(from, to)| from < to)
+}
+
+/// A part without some ranges of frames.
+fn without(part: &AnglePart, ranges: impl Iterator<Item = (i64, i64)>) -> Vec<AnglePart> {
+    let mut left = vec![];
+    let mut at = part.from_frame;
+    for (from, to) in ranges.chain([(part.to_frame, part.to_frame)]) {
+        let end = from.min(part.to_frame);
+        if at < end {
+            left.push(AnglePart { from_frame: at, to_frame: end, ..part.clone() });
+        }
+        at = at.max(to);
+    }
+    left
 }

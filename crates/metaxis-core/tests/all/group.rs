@@ -592,12 +592,12 @@ proptest! {
         ppm in -40.0..40.0_f64,
         which in 0_usize..2,
     ) {
-        let (_, group) = a_group();
+        let (facts, group) = a_group();
         let later = Tick::from_seconds(later_s);
         let there = group.on_axis(later, 3);
         prop_assert_eq!((there.start, there.component), (group.start, 3));
         prop_assert_eq!(there.frame_start(77), group.frame_start(77) + later);
-        let [part, gone] = [0, 1].map(|own| &group.angles[1].parts[(which + own) % 2]);
+        let part = &group.angles[1].parts[which];
         for frame in [part.from_frame, part.to_frame - 1] {
             let now = there.part_at(AngleId(2), frame).expect("a part");
             prop_assert!((there.clip_position(now, frame) - group.clip_position(part, frame)).abs() < 1e-3);
@@ -611,7 +611,10 @@ proptest! {
             group.moved(day).into_iter().map(|(clip, by_s)| (clip, (by_s * 25.0).round() as i64)).collect();
         let expected: Vec<(ClipId, i64)> = (off_frames != 0).then_some((part.clip, -off_frames)).into_iter().collect();
         prop_assert_eq!(moved, expected);
-        let laid = Group { angles: group.relaid(&[part.clip, gone.clip], day), ..group.clone() };
+        let seen = &facts[part.clip.0 as usize];
+        let placed_clip =
+            PlacedClip { id: part.clip, device: DeviceId(2), facts: seen, placement: &placed, reference: false };
+        let laid = Group { angles: group.with_off(&placed_clip, 0.0), ..group.clone() };
         prop_assert!(laid.moved(day).is_empty());
         prop_assert_eq!(&laid.angles[0], &group.angles[0]);
         let own: Vec<_> = laid.angles[1].parts.iter().filter(|own| own.clip == part.clip).collect();
@@ -644,4 +647,49 @@ fn a_group_within_a_longer_one_stays_as_it_was_put_together() {
     assert_eq!(with.angles[2].name.as_deref(), Some("Score"));
     // Itself over itself is itself.
     assert_eq!(whole.overlaid(&whole), whole.angles);
+}
+
+#[test]
+fn a_clip_moved_by_parts_of_a_frame_adds_up_keeps_its_blanks_and_comes_back() {
+    let (facts, group) = a_group();
+    let floor = &group.angles[0].parts[0];
+    let placement = at(2.0, 20.0, 0.0);
+    let clip = PlacedClip {
+        id: floor.clip,
+        device: DeviceId(1),
+        facts: &facts[1],
+        placement: &placement,
+        reference: false,
+    };
+    let blank = Arrange::Blank { angle: AngleId(1), from: 100, to: 110 };
+    let start = Group { angles: group.arranged(&blank).expect("blank"), ..group.clone() };
+    let frames = |group: &Group| -> Vec<(i64, i64)> {
+        group.angles[0].parts.iter().map(|part| (part.from_frame, part.to_frame)).collect()
+    };
+    assert_eq!(frames(&start), [(50, 100), (110, 550)]);
+    let mut moved = start.clone();
+    for _ in 0..1000 {
+        let off_s = moved.off_s(clip.id, &placement).expect("it is there");
+        moved.angles = moved.with_off(&clip, off_s + 0.0004);
+    }
+    // A thousand times 0.4 ms are ten frames.
+    assert_eq!(frames(&moved), [(60, 110), (120, 560)]);
+    // Out over the head of the group and in again, nothing is lost.
+    let out = Group { angles: moved.with_off(&clip, -4.0), ..moved.clone() };
+    assert_eq!(frames(&out), [(10, 450)]);
+    let back = Group { angles: out.with_off(&clip, 0.0), ..out.clone() };
+    assert_eq!(frames(&back), frames(&start));
+    // Moved onto the next of its angle it is cut there, and not refused.
+    let first = &group.angles[1].parts[0];
+    let second = at(4.0, 10.0, 40.0);
+    let gallery = PlacedClip {
+        id: first.clip,
+        device: DeviceId(2),
+        facts: &facts[2],
+        placement: &second,
+        reference: false,
+    };
+    let over = Group { angles: group.with_off(&gallery, 0.4), ..group.clone() };
+    assert!(over.angles[1].parts.windows(2).all(|pair| pair[0].to_frame <= pair[1].from_frame));
+    assert_eq!(over.angles[1].parts[0].from_frame, first.from_frame + 10);
 }

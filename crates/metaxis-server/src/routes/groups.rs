@@ -131,7 +131,10 @@ pub async fn names(
 ) -> Result<Json<Vec<GroupNamed>>, ApiError> {
     blocking(move || {
         let named = name_groups(&app, &body)?;
-        app.tell(Event::Pass);
+        // Looking changes nothing.
+        if body.version.is_some() {
+            app.tell(Event::Pass);
+        }
         Ok(Json(named))
     })
     .await

@@ -68,7 +68,7 @@ pub struct RelayClips {
 pub struct NameGroups {
     /// The version it is made on, where the names are to be given; else they are only shown.
     #[ts(type = "number | null")]
-    version: Option<i64>,
+    pub version: Option<i64>,
     /// Text with `{production}`, `{day}`, `{scene}`, `{take}`, `{name}` and `{number}` in it.
     pattern: String,
     /// Those; all of them where empty.
@@ -89,9 +89,7 @@ const FURTHEST_S: f64 = 3600.0;
 
 impl Grouping {
     fn group(&self, id: GroupId) -> Result<&Group, ApiError> {
-        let own = self.there.iter().find(|own| own.id == id);
-        own.map(|own| &own.group)
-            .ok_or_else(|| ApiError::NotFound(format!("there is no group {id} in what is shown")))
+        Ok(&self.summary(id)?.group)
     }
 
     fn clip(&self, id: ClipId) -> Option<PlacedClip<'_>> {
@@ -199,22 +197,15 @@ pub fn take_in(app: &App, id: GroupId, wanted: &TakeClip) -> Result<(), ApiError
 /// As [`take_in`].
 pub fn nudge(app: &App, id: GroupId, wanted: &NudgeClip) -> Result<(), ApiError> {
     let grouping = Grouping::of(app)?;
-    let shown = grouping.group(id)?;
-    let own = shown.angles.iter().flat_map(|angle| &angle.parts).find(|part| part.clip == wanted.clip);
-    let (Some(_), Some(clip)) = (own, grouping.clip(wanted.clip)) else {
-        return Err(refused(ArrangeError::NoClip));
-    };
-    let placement = clip.placement;
+    let clip = grouping.clip(wanted.clip).ok_or_else(|| refused(ArrangeError::NoClip))?;
     if !(wanted.by_s.abs() <= FURTHEST_S && wanted.by_s != 0.0) {
         return Err(ApiError::Refused("a clip is moved by up to an hour within its group".into()));
     }
-    // From where it lies now: it may have been moved before.
-    let off_s = shown.moved(|_| Some(placement)).get(&wanted.clip).copied().unwrap_or(0.0);
-    let by_s = off_s + wanted.by_s;
-    let stretches =
-        placement.stretches.iter().map(|own| Stretch { start_s: own.start_s + by_s, ..*own }).collect();
-    let placement = Placement { stretches, ..placement.clone() };
-    let work = |group: &Group| with_clip(group, &clip, &placement, None);
+    let work = |group: &Group| {
+        // From where it lies now: it may have been moved before.
+        let off_s = group.off_s(clip.id, clip.placement).ok_or(ArrangeError::NoClip)?;
+        Ok(group.with_off(&clip, off_s + wanted.by_s))
+    };
     let what = format!("a clip moved by {:+.3} s in its group", wanted.by_s);
     Ok(app.store.arrange_group(Some(wanted.version), id, &what, work)?)
 }
@@ -237,8 +228,13 @@ pub fn moved_clips(app: &App, id: GroupId) -> Result<Vec<MovedClip>, ApiError> {
 /// As [`take_in`].
 pub fn relay(app: &App, id: GroupId, wanted: &RelayClips) -> Result<(), ApiError> {
     let grouping = Grouping::of(app)?;
-    let work =
-        |group: &Group| Ok(group.relaid(&wanted.clips, |clip| grouping.clip(clip).map(|own| own.placement)));
+    let work = |group: &Group| {
+        let mut laid = group.clone();
+        for clip in wanted.clips.iter().filter_map(|clip| grouping.clip(*clip)) {
+            laid.angles = laid.with_off(&clip, 0.0);
+        }
+        Ok(laid.angles)
+    };
     let what = "clips laid as the day has them";
     Ok(app.store.arrange_group(Some(wanted.version), id, what, work)?)
 }
@@ -255,8 +251,8 @@ pub fn name_groups(app: &App, wanted: &NameGroups) -> Result<Vec<GroupNamed>, Ap
     let grouping = Grouping::of(app)?;
     let production = app.store.day()?.production.name;
     let is_wanted = |id: GroupId| wanted.groups.is_empty() || wanted.groups.contains(&id);
-    if let Some(missing) = wanted.groups.iter().find(|id| grouping.there.iter().all(|own| own.id != **id)) {
-        return Err(ApiError::NotFound(format!("there is no group {missing} in what is shown")));
+    for id in &wanted.groups {
+        grouping.summary(*id)?;
     }
     let mut taken: Vec<String> =
         grouping.there.iter().filter(|own| !is_wanted(own.id)).map(|own| own.group.name.clone()).collect();

@@ -52,8 +52,7 @@ pub struct FormatGroup {
 /// Where it cannot be so, and errors of the store; then nothing is changed.
 pub fn format_group(app: &App, id: GroupId, wanted: &FormatGroup) -> Result<GroupId, ApiError> {
     let grouping = Grouping::of(app)?;
-    let own = grouping.there.iter().find(|own| own.id == id);
-    let own = own.ok_or_else(|| ApiError::NotFound(format!("there is no group {id} in what is shown")))?;
+    let own = grouping.summary(id)?;
     let zero = Timecode { frames: 0, rate: wanted.rate, drop: wanted.drop };
     let bare = GroupFormat { start: zero, width: wanted.width, height: wanted.height };
     if !bare.can_be() {

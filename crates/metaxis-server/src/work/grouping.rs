@@ -101,6 +101,12 @@ impl Grouping {
         })
     }
 
+    /// A group that is there.
+    pub fn summary(&self, id: GroupId) -> Result<&GroupSummary, ApiError> {
+        let own = self.there.iter().find(|own| own.id == id);
+        own.ok_or_else(|| ApiError::NotFound(format!("there is no group {id} in what is shown")))
+    }
+
     /// A clip as it lies.
     pub fn placed(&self, number: usize) -> PlacedClip<'_> {
         let clip = &self.clips[number];
@@ -225,11 +231,7 @@ pub fn accept_groups(
 /// As [`accept_groups`]; where they lie in different places of the day that nothing binds together.
 pub fn merge_groups(app: &App, version: i64, ids: &[GroupId]) -> Result<GroupId, ApiError> {
     let grouping = Grouping::of(app)?;
-    let find = |id: &GroupId| {
-        let found = grouping.there.iter().find(|own| own.id == *id);
-        found.ok_or_else(|| ApiError::NotFound(format!("there is no group {id} in what is shown")))
-    };
-    let mut own: Vec<&GroupSummary> = ids.iter().map(find).collect::<Result<_, _>>()?;
+    let mut own: Vec<&GroupSummary> = ids.iter().map(|id| grouping.summary(*id)).collect::<Result<_, _>>()?;
     own.sort_by_key(|own| own.group.frame_start(0));
     own.dedup_by_key(|own| own.id);
     let [first, .., _] = own.as_slice() else {
