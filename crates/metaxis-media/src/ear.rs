@@ -10,7 +10,9 @@ use crate::{
 };
 use metaxis_core::{
     clip::SoundFacts,
-    signal::{BlockStats, Carries, ChannelMeter, ChannelState, Heard, PEAK_BIN, PEAK_ZOOMS, PeakReader},
+    signal::{
+        BlockStats, Carries, ChannelMeter, ChannelState, Heard, LostSound, PEAK_BIN, PEAK_ZOOMS, PeakReader,
+    },
 };
 use std::io::{self, Write};
 
@@ -36,6 +38,8 @@ pub(crate) struct Ear {
     pub samples: u64,
     /// Of these, measured.
     measured: u64,
+    /// What of them was not there.
+    lost: Vec<LostSound>,
 }
 
 /// Above this a sample of floating point means nothing, and its square is still a number.
@@ -74,6 +78,7 @@ impl Ear {
             rests: vec![false; channels],
             samples: 0,
             measured: 0,
+            lost: vec![],
         })
     }
 
@@ -89,6 +94,19 @@ impl Ear {
         self.samples += (samples.len() / self.channels) as u64;
         let blocks = self.planes.first().map_or(0, Vec::len) / PEAK_BIN;
         self.measure(blocks * PEAK_BIN)
+    }
+
+    /// Makes up for `count` samples of each channel that are not there.
+    pub(crate) fn hear_nothing(&mut self, count: u64) -> io::Result<()> {
+        LostSound { from: self.samples, count }.add_to(&mut self.lost);
+        let silence = vec![0.0; PEAK_BIN * self.channels];
+        let mut left = count;
+        while left > 0 {
+            let now = left.min(PEAK_BIN as u64);
+            self.hear(&silence[..now as usize * self.channels])?;
+            left -= now;
+        }
+        Ok(())
     }
 
     /// Meters, waveforms and listening streams of the next `count` samples of every channel.
@@ -166,7 +184,8 @@ impl Ear {
         if self.rests.iter().zip(&states).any(misled) {
             return Ok(Err(Misled));
         }
-        let (heard, mut files) = make_sounds(states, self.written, self.samples, cached)?;
+        let (mut heard, mut files) = make_sounds(states, self.written, self.samples, cached)?;
+        heard.lost = self.lost;
         for zoom in self.zooms {
             files.push(zoom.keep()?);
         }

@@ -5,7 +5,7 @@ use crate::{
     decode::decoder,
     ear::{Ear, Misled},
     mark::Mark,
-    reader::{self, Answer},
+    reader::{self, Answer, Piece},
     wav::WavSamples,
 };
 use metaxis_core::{clip::SoundFacts, signal::Heard};
@@ -104,7 +104,13 @@ fn decode(
         io::Result::Ok(())
     };
     let kept = |source| MediaError::Cache { path: cached.samples(0), source };
-    let answer = reader::sound(path, facts, stop, |bytes| hear(&mut ear, bytes).map_err(kept))?;
+    let answer = reader::sound(path, facts, stop, |piece| {
+        match piece {
+            Piece::Samples(bytes) => hear(&mut ear, bytes),
+            Piece::Lost(count) => ear.hear_nothing(count),
+        }
+        .map_err(kept)
+    })?;
     if matches!(answer, Answer::Whole) {
         ear.close().map_err(kept)?;
         return Ok(ear);

@@ -68,7 +68,7 @@ pub(crate) fn make_sounds(
         let stream = StoredSamples::at(&cached.samples(0)).map_err(lost)?;
         marks.extend(keep_bands(&stream, cached, 0)?);
     }
-    Ok((Heard { channels: states, used, mixes, samples }, marks))
+    Ok((Heard { channels: states, used, mixes, samples, lost: vec![] }, marks))
 }
 
 fn relations(states: &[ChannelState], alive: &[usize], streams: &[Option<StoredSamples>]) -> Vec<Relation> {

@@ -54,6 +54,14 @@ pub(crate) enum Answer {
     Refused,
 }
 
+/// What is told of a sound, piece by piece.
+pub(crate) enum Piece<'a> {
+    /// Interleaved 32-bit floats, whole frames.
+    Samples(&'a [u8]),
+    /// So many samples a channel that are damaged or missing; silence belongs there.
+    Lost(u64),
+}
+
 /// What a file says of itself, as ffprobe's JSON; `None` where ffprobe is to be asked.
 ///
 /// # Errors
@@ -61,15 +69,17 @@ pub(crate) enum Answer {
 pub(crate) fn facts(path: &Path, stop: &Stop) -> Result<Option<Vec<u8>>, MediaError> {
     let Some(name) = path.to_str() else { return Ok(None) };
     let mut json = vec![];
-    let answer = ask(&Request::Facts { path: name }, stop, |part| {
-        json.extend_from_slice(part);
+    let answer = ask(&Request::Facts { path: name }, stop, |piece| {
+        if let Piece::Samples(part) = piece {
+            json.extend_from_slice(part);
+        }
         Ok(())
     })?;
     Ok(matches!(answer, Answer::Whole).then_some(json))
 }
 
-/// Hands the sound of a file of one sound stream to `hear`, in pieces of interleaved 32-bit floats as bytes (whole
-/// frames). Where it is refused on the way, what was heard so far is to be forgotten.
+/// Hands the sound of a file of one sound stream to `hear`. Where it is refused on the way, what was heard so far is to be
+/// forgotten.
 ///
 /// # Errors
 /// [`MediaError::Stopped`], or what `hear` said.
@@ -77,7 +87,7 @@ pub(crate) fn sound(
     path: &Path,
     facts: &SoundFacts,
     stop: &Stop,
-    hear: impl FnMut(&[u8]) -> Result<(), MediaError>,
+    mut hear: impl FnMut(Piece) -> Result<(), MediaError>,
 ) -> Result<Answer, MediaError> {
     let stream = match &facts.streams[..] {
         [] => 0,
@@ -85,7 +95,23 @@ pub(crate) fn sound(
         _ => return Ok(Answer::Refused), // several streams become one: ffmpeg's filters do that
     };
     let Some(name) = path.to_str() else { return Ok(Answer::Refused) };
-    ask(&Request::Sound { path: name, stream, channels: facts.channels, rate: facts.rate.0 }, stop, hear)
+    // A file may say anything of its times: nothing is missing behind the end that it has.
+    let most = (facts.duration_s * f64::from(facts.rate.0)).max(0.0) as u64;
+    let frame = 4 * facts.channels.max(1) as usize;
+    let mut so_far = 0;
+    ask(&Request::Sound { path: name, stream, channels: facts.channels, rate: facts.rate.0 }, stop, |piece| {
+        match piece {
+            Piece::Samples(bytes) => {
+                so_far += (bytes.len() / frame) as u64;
+                hear(piece)
+            }
+            Piece::Lost(count) if count <= most.saturating_sub(so_far) => {
+                so_far += count;
+                hear(piece)
+            }
+            Piece::Lost(_) => Ok(()),
+        }
+    })
 }
 
 /// Readers that wait for work, the longest waiting first. Each has one folder in reach.
@@ -111,7 +137,7 @@ fn rest(reader: Reader) {
 fn ask(
     request: &Request,
     stop: &Stop,
-    mut each: impl FnMut(&[u8]) -> Result<(), MediaError>,
+    mut each: impl FnMut(Piece) -> Result<(), MediaError>,
 ) -> Result<Answer, MediaError> {
     let Some(folder) = request.path().parent() else { return Ok(Answer::Refused) };
     let Some(mut reader) = idle(folder).or_else(|| Reader::start(folder)) else {
@@ -125,7 +151,7 @@ fn ask(
     loop {
         // A reader that is dropped is ended: only those that answered to the end are kept.
         match reader.next(stop) {
-            Ok(Message::Part(bytes)) => each(bytes)?,
+            Ok(Message::Part(piece)) => each(piece)?,
             Ok(Message::Last { refused }) => {
                 rest(reader);
                 return Ok(if refused { Answer::Refused } else { Answer::Whole });
@@ -137,7 +163,7 @@ fn ask(
 }
 
 enum Message<'a> {
-    Part(&'a [u8]),
+    Part(Piece<'a>),
     Last { refused: bool },
 }
 
@@ -183,7 +209,11 @@ impl Reader {
         self.message = message;
         filled?;
         match what {
-            b'+' => Ok(Message::Part(&self.message)),
+            b'+' => Ok(Message::Part(Piece::Samples(&self.message))),
+            b'~' => match self.message.first_chunk() {
+                Some(count) => Ok(Message::Part(Piece::Lost(u64::from_le_bytes(*count)))),
+                None => Err(io::ErrorKind::InvalidData.into()),
+            },
             b'.' => Ok(Message::Last { refused: false }),
             b'!' => Ok(Message::Last { refused: true }),
             _ => Err(io::ErrorKind::InvalidData.into()),

@@ -2,15 +2,16 @@
 
 use crate::{
     MediaError, Stop, decoder,
+    reader::{self, Answer, Piece},
     wav::{WavLayout, finite},
 };
-use metaxis_core::{clip::SoundFacts, sound::Samples};
+use metaxis_core::{clip::SoundFacts, signal::LostSound, sound::Samples};
 use std::{
     collections::VecDeque,
     io::{self, Read},
     os::unix::fs::FileExt,
     path::{Path, PathBuf},
-    sync::mpsc::{Receiver, sync_channel},
+    sync::mpsc::{Receiver, SyncSender, sync_channel},
 };
 
 /// The sound of a file. Sample 0 is the first that a correct player presents; beyond the ends is silence.
@@ -56,6 +57,14 @@ impl SoundFile {
             kind,
             interleaved: vec![],
         })
+    }
+
+    /// What could not be decoded of what was read so far, in order; silence was given in its place.
+    pub fn lost(&self) -> &[LostSound] {
+        match &self.kind {
+            Kind::Plain(..) => &[],
+            Kind::Coded(decoding) => &decoding.lost,
+        }
     }
 
     /// Fills `out` from its sample `place` on with what lies from `begin` to `end`.
@@ -115,10 +124,19 @@ struct Decoding {
     path: PathBuf,
     facts: SoundFacts,
     stop: Stop,
-    coming: Option<Receiver<Result<Vec<f32>, MediaError>>>,
+    coming: Option<Receiver<Result<Block, MediaError>>>,
     /// Interleaved samples from `begins` on.
     kept: VecDeque<f32>,
     begins: i64,
+    lost: Vec<LostSound>,
+}
+
+/// What a decoder gives.
+enum Block {
+    /// Interleaved samples.
+    Samples(Vec<f32>),
+    /// So many samples a channel that are not there.
+    Lost(u64),
 }
 
 impl Decoding {
@@ -130,6 +148,7 @@ impl Decoding {
             coming: None,
             kept: VecDeque::new(),
             begins: 0,
+            lost: vec![],
         }
     }
 
@@ -146,7 +165,7 @@ impl Decoding {
                 break;
             }
             match self.coming.as_ref().and_then(|coming| coming.recv().ok()) {
-                Some(block) => self.kept.extend(block?),
+                Some(block) => self.take(block?, channels),
                 None => {
                     self.ended(end, channels)?;
                     break;
@@ -172,40 +191,81 @@ impl Decoding {
         })
     }
 
+    fn take(&mut self, block: Block, channels: usize) {
+        match block {
+            Block::Samples(samples) => self.kept.extend(samples),
+            Block::Lost(count) => {
+                let from = (self.begins + (self.kept.len() / channels) as i64) as u64;
+                LostSound { from, count }.add_to(&mut self.lost);
+                self.kept.extend(std::iter::repeat_n(0.0, count as usize * channels));
+            }
+        }
+    }
+
     fn start(&mut self, channels: usize) {
         let (send, coming) = sync_channel(AHEAD);
         let (path, facts, stop) = (self.path.clone(), self.facts.clone(), self.stop.clone());
         std::thread::spawn(move || {
-            let whole = 4 * channels;
-            let run = decoder(&path, &facts).stream(&stop, |pipe| {
-                let mut bytes = vec![0_u8; BLOCK / whole * whole];
-                loop {
-                    let mut filled = 0;
-                    while filled < bytes.len() {
-                        match pipe.read(&mut bytes[filled..])? {
-                            0 => break,
-                            count => filled += count,
-                        }
-                    }
-                    if filled == 0 {
-                        return Ok(());
-                    }
-                    let block: Vec<f32> = bytes[..filled / whole * whole]
-                        .as_chunks()
-                        .0
-                        .iter()
-                        .map(|four| f32::from_le_bytes(*four))
-                        .collect();
-                    // Nobody listens any more.
-                    send.send(Ok(block)).map_err(|_| io::ErrorKind::BrokenPipe)?;
-                }
-            });
-            if let Err(e) = run {
+            if let Err(e) = decode(&path, &facts, channels, &stop, &send) {
                 let _ = send.send(Err(e));
             }
         });
         self.coming = Some(coming);
         self.kept.clear();
+        self.lost.clear();
         self.begins = 0;
     }
+}
+
+/// Decodes a file from its beginning on, until nobody listens any more: by the reader, or else by ffmpeg.
+fn decode(
+    path: &Path,
+    facts: &SoundFacts,
+    channels: usize,
+    stop: &Stop,
+    to: &SyncSender<Result<Block, MediaError>>,
+) -> Result<(), MediaError> {
+    let whole = 4 * channels;
+    // Who listens no more has dropped the other end.
+    let send = |block| to.send(Ok(block)).map_err(|_| MediaError::Stopped);
+    // Of what the reader gave before it gave up, ffmpeg gives the rest.
+    let mut given = 0;
+    let answer = reader::sound(path, facts, stop, |piece| match piece {
+        Piece::Samples(bytes) => {
+            given += bytes.len();
+            send(Block::Samples(floats(bytes)))
+        }
+        Piece::Lost(count) => {
+            given += count as usize * whole;
+            send(Block::Lost(count))
+        }
+    })?;
+    if matches!(answer, Answer::Whole) {
+        return Ok(());
+    }
+    decoder(path, facts).stream(stop, |pipe| {
+        let mut bytes = vec![0_u8; BLOCK / whole * whole];
+        loop {
+            let mut filled = 0;
+            while filled < bytes.len() {
+                match pipe.read(&mut bytes[filled..])? {
+                    0 => break,
+                    count => filled += count,
+                }
+            }
+            if filled == 0 {
+                return Ok(());
+            }
+            let known = given.min(filled);
+            given -= known;
+            if known < filled {
+                let block = floats(&bytes[known..filled / whole * whole]);
+                send(Block::Samples(block)).map_err(|_| io::ErrorKind::BrokenPipe)?;
+            }
+        }
+    })
+}
+
+fn floats(bytes: &[u8]) -> Vec<f32> {
+    bytes.as_chunks().0.iter().map(|four| f32::from_le_bytes(*four)).collect()
 }

@@ -8,6 +8,7 @@
 mod facts;
 mod input;
 mod sound;
+mod times;
 mod wire;
 
 use ffmpeg_next as ffmpeg;

@@ -1,6 +1,10 @@
 //! Decoding one stream's sound from the first sample that a correct player presents to the last.
 
-use crate::{input, wire::Wire};
+use crate::{
+    input,
+    times::{Frame, Times},
+    wire::Wire,
+};
 use ffmpeg_next::{
     Error, Packet, codec, decoder, error,
     format::{
@@ -17,7 +21,8 @@ const MOST_PLANES: u16 = 8;
 /// Failures to read on after which a file is given up.
 const MOST_FAILURES: usize = 100;
 
-/// Decodes sound stream number `stream` of `path`, which is to have so many channels and samples a second.
+/// Decodes sound stream number `stream` of `path`, which is to have so many channels and samples a second. What is damaged
+/// on the way is said, so that what follows stays where it belongs.
 ///
 /// # Errors
 /// Why it cannot be done here: anything that ffmpeg would have to convert, or a file that cannot be read on.
@@ -30,14 +35,22 @@ pub fn decode<W: Write>(
     let text = |e: Error| e.to_string();
     let mut input = input::open(path)?;
     let sounds = input.streams().filter(|stream| stream.parameters().medium() == Type::Audio);
-    let (index, parameters) = sounds
-        .map(|stream| (stream.index(), stream.parameters()))
+    let (index, tick, parameters) = sounds
+        .map(|stream| (stream.index(), stream.time_base(), stream.parameters()))
         .nth(stream)
         .ok_or("it has no such sound stream")?;
     let context = codec::Context::from_parameters(parameters).map_err(text)?;
     let mut decoder = context.decoder().audio().map_err(text)?;
+    // Without it, a decoder does not know the times of what it leaves out at the head.
+    decoder.set_packet_time_base(tick);
     input::only(&mut input, index);
-    let mut out = Samples { wire, expected, bytes: vec![] };
+    let mut out = Samples {
+        wire,
+        expected,
+        tick: f64::from(tick),
+        times: Times::new(expected.1, f64::from(tick)),
+        bytes: vec![],
+    };
     let mut failures = 0;
     loop {
         // A fresh one each time: reading into one that holds something leaks that.
@@ -62,6 +75,9 @@ pub fn decode<W: Write>(
 struct Samples<'a, W> {
     wire: &'a mut Wire<W>,
     expected: (u16, u32),
+    /// Seconds of a step of the stream's times.
+    tick: f64,
+    times: Times,
     bytes: Vec<u8>,
 }
 
@@ -83,7 +99,15 @@ impl<W: Write> Samples<'_, W> {
         }
         self.bytes.clear();
         interleave(frame, &mut self.bytes)?;
-        self.wire.say(&self.bytes).map_err(|e: io::Error| e.to_string())
+        let at_s = frame.timestamp().map(|at| at as f64 * self.tick);
+        let said = match self.times.take(at_s, frame.samples()) {
+            Frame::After(0) => self.wire.say(&self.bytes),
+            Frame::After(lost) => self.wire.lost(lost).and_then(|()| self.wire.say(&self.bytes)),
+            Frame::Without(before) => {
+                self.wire.say(&self.bytes[before * 4 * usize::from(frame.channels())..])
+            }
+        };
+        said.map_err(|e: io::Error| e.to_string())
     }
 }
 

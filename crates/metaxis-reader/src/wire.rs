@@ -4,6 +4,8 @@ use std::io::{self, Write};
 
 /// Part of an answer.
 const PART: u8 = b'+';
+/// Sound that is not there, with its samples as eight bytes (little end first).
+const LOST: u8 = b'~';
 /// The end of an answer.
 const END: u8 = b'.';
 /// A refusal, with the reason as text.
@@ -27,6 +29,12 @@ impl<W: Write> Wire<W> {
     pub fn say(&mut self, bytes: &[u8]) -> io::Result<()> {
         self.gathered.extend_from_slice(bytes);
         if self.gathered.len() >= GATHERED { self.send() } else { Ok(()) }
+    }
+
+    /// Says that so many samples are not there, between what was said and what follows.
+    pub fn lost(&mut self, samples: u64) -> io::Result<()> {
+        self.send()?;
+        self.message(LOST, &samples.to_le_bytes())
     }
 
     /// Ends an answer.

@@ -278,6 +278,7 @@ pub(crate) fn clips(t: &Transaction) -> Result<Vec<ClipView>, StoreError> {
             facts,
             part,
             samples: heard.as_ref().map(|heard| heard.samples),
+            lost: heard.as_ref().map_or(vec![], |heard| heard.lost.clone()),
             channels: heard.map(|heard| heard.channels),
             frames_vary: timing.zip(rate).is_some_and(|(timing, rate)| timing.varies(rate)),
             timing,

@@ -224,6 +224,7 @@ fn day_health(
             fingerprint: prints.get(&clip.id.0).map_or("", String::as_str),
             takes_part: matches!(clip.part, Part::Sync | Part::Wild | Part::Silent),
             heard: clip.channels.as_deref().zip(clip.samples),
+            lost: &clip.lost,
             timing: clip.timing,
             placed_clock_s: sure.get(&clip.id).copied(),
         })

@@ -6,7 +6,7 @@ use metaxis_core::{
     group::{Conversion, Covered, Group},
     line::Line,
     review::Answer,
-    signal::{ChannelState, Heard},
+    signal::{ChannelState, Heard, LostSound},
     sync::{ClockNote, Island, Placement, TakenOff, Verdict},
     time::{FrameRate, Tick, Timecode},
 };
@@ -126,6 +126,9 @@ pub struct ClipView {
     /// Decoded samples of each channel.
     #[ts(type = "number | null")]
     pub samples: Option<u64>,
+    /// What of its sound could not be decoded; health says it.
+    #[serde(skip)]
+    pub lost: Vec<LostSound>,
     /// Its frames, once they were decoded.
     pub timing: Option<FrameTiming>,
     /// What is marked of its slates, one for each clap.

@@ -731,7 +731,7 @@ redo: string | null, };
 
 export type Weight = "fault" | "hurts" | "know";
 
-export type HealthKind = "damaged" | "changed" | "shorter_than_label" | "duplicate" | "varying_rate" | "rate_outside" | "mixed_rates" | "odd_sample_rate" | "wrong_speed" | "clock_off" | "timecode_stands" | "timecode_jumps" | "timecode_rate" | "mixed_counting" | "audio_timecode" | "silent_clip" | "dead_channel" | "steady_channel" | "late_channel" | "quiet_channel" | "clipped" | "no_numbers" | "stream_left_out" | "uneven_ends" | "span_gap" | "sound_missing" | "sound_ends" | "slate_clash";
+export type HealthKind = "damaged" | "changed" | "shorter_than_label" | "sound_lost" | "duplicate" | "varying_rate" | "rate_outside" | "mixed_rates" | "odd_sample_rate" | "wrong_speed" | "clock_off" | "timecode_stands" | "timecode_jumps" | "timecode_rate" | "mixed_counting" | "audio_timecode" | "silent_clip" | "dead_channel" | "steady_channel" | "late_channel" | "quiet_channel" | "clipped" | "no_numbers" | "stream_left_out" | "uneven_ends" | "span_gap" | "sound_missing" | "sound_ends" | "slate_clash";
 
 export type HealthNote = { 
 /**

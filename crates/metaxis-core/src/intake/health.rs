@@ -3,7 +3,7 @@
 use super::{health_clip::clip_notes, health_device::device_notes, health_late::late_channels};
 use crate::{
     clip::{ClipFacts, ClipId, DeviceId, FrameTiming},
-    signal::ChannelState,
+    signal::{ChannelState, LostSound},
 };
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
@@ -34,6 +34,8 @@ pub struct HealthClip<'a> {
     pub takes_part: bool,
     /// Its channels and the samples of each, once listened to.
     pub heard: Option<(&'a [ChannelState], u64)>,
+    /// What of its sound could not be decoded.
+    pub lost: &'a [LostSound],
     /// Its frames, once they were decoded.
     pub timing: Option<FrameTiming>,
     /// Time of day at which a pass put its start, by the reference's clock.
@@ -62,6 +64,8 @@ pub enum HealthKind {
     Changed,
     /// Less in the file than its header promises.
     ShorterThanLabel,
+    /// Sound in the middle that cannot be decoded.
+    SoundLost,
     /// The same content under two names.
     Duplicate,
     /// Frame times wander.

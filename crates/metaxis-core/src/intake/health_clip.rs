@@ -1,7 +1,7 @@
 //! Notes that one clip gives alone.
 
 use super::{HealthClip, HealthKind, HealthNote, Weight};
-use crate::signal::Carries;
+use crate::signal::{Carries, lost_sound};
 
 /// Samples in runs at full scale from which on sound counts as clipped.
 const CLIPPED: u32 = 30;
@@ -14,8 +14,16 @@ const ENDS_S: f64 = 0.5;
 
 pub(super) fn clip_notes(clip: &HealthClip) -> Vec<HealthNote> {
     let mut notes = vec![];
-    let rules =
-        [shorter, varying_rate, rate_outside, wrong_speed, left_out, uneven_ends, jumping_audio_timecode];
+    let rules = [
+        shorter,
+        sound_lost,
+        varying_rate,
+        rate_outside,
+        wrong_speed,
+        left_out,
+        uneven_ends,
+        jumping_audio_timecode,
+    ];
     notes.extend(rules.iter().filter_map(|rule| rule(clip)));
     notes.extend(channels(clip));
     notes
@@ -56,6 +64,19 @@ fn shorter(clip: &HealthClip) -> Option<HealthNote> {
         ),
         "The copy broke off or the card was pulled: the end of the take is not there.",
         "Copy the file from the card again while you still have it.",
+    ))
+}
+
+fn sound_lost(clip: &HealthClip) -> Option<HealthNote> {
+    let sound = clip.facts.sound.as_ref()?;
+    let what = lost_sound(clip.lost, f64::from(sound.rate.0))?;
+    Some(note(
+        clip,
+        HealthKind::SoundLost,
+        Weight::Fault,
+        format!("{}: {what}", clip.name),
+        "The file is damaged on the way or on its card: silence is in its place, and what follows stays in step.",
+        "Copy the file from the card again; the cameras' own sound covers the place if the card has nothing better.",
     ))
 }
 

@@ -20,7 +20,7 @@ pub use carries::Carries;
 pub use channel::{ChannelMeter, ChannelState};
 pub use claps::{Clap, ClapFinder};
 pub use correlate::{CoarseMatch, Correlator, Spectra};
-pub use heard::Heard;
+pub use heard::{Heard, LostSound, lost_sound};
 pub use levels::{LEVEL_RATE, LevelReader, level_strip};
 pub use mixes::{Mix, MixPart, by_clearness, listening_mixes, living, played};
 pub use pattern::{PATTERN_RATE, Pattern};

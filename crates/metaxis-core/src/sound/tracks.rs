@@ -80,6 +80,11 @@ impl<S: Samples> Chain<S> {
     pub fn new(parts: Vec<(S, i64)>) -> Self {
         Self { parts }
     }
+
+    /// The sounds, each with the sample at which it begins.
+    pub fn parts(&self) -> &[(S, i64)] {
+        &self.parts
+    }
 }
 
 impl<S: Samples> Samples for Chain<S> {

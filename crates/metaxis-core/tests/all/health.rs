@@ -5,7 +5,7 @@ use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId, FrameTiming},
     intake::{HealthClip, HealthDevice, HealthKind, HealthNote, Weight, health},
     ltc::LtcFound,
-    signal::{Carries, ChannelState},
+    signal::{Carries, ChannelState, LostSound},
     time::{FrameRate, SampleRate, Timecode},
 };
 
@@ -42,6 +42,7 @@ struct Case {
     device: i64,
     fingerprint: String,
     channels: Option<Vec<ChannelState>>,
+    lost: Vec<LostSound>,
     heard_s: f64,
     timing: Option<FrameTiming>,
     placed: Option<f64>,
@@ -64,6 +65,7 @@ fn case(device: i64, facts: ClipFacts) -> Case {
         device,
         fingerprint: String::new(),
         channels,
+        lost: vec![],
         heard_s,
         timing,
         placed: None,
@@ -92,6 +94,7 @@ fn notes(cases: &[Case]) -> Vec<HealthNote> {
                 let rate = case.facts.sound.as_ref().map_or(48_000.0, |sound| f64::from(sound.rate.0));
                 (channels, (case.heard_s * rate) as u64)
             }),
+            lost: &case.lost,
             timing: case.timing,
             placed_clock_s: case.placed,
         })
@@ -165,6 +168,12 @@ fn each_fault_gives_its_note_and_no_other() {
     gives(HealthKind::ShorterThanLabel, &[1], "its sound ends after 48.0 s, but the file says 60.0 s", |c| {
         c[0].heard_s = 48.0
     });
+    let block = |from_s: u64| LostSound { from: from_s * 48_000, count: 4_096 };
+    gives(HealthKind::SoundLost, &[1], "0.09 s of its sound at 1:05.0 cannot be decoded", |c| {
+        c[0].lost = vec![block(65)];
+    });
+    let places = "0.34 s of its sound in 4 places (0:01.0, 0:02.0, 0:03.0 …) cannot be decoded";
+    gives(HealthKind::SoundLost, &[1], places, |c| c[0].lost = (1..5).map(block).collect());
     gives(HealthKind::ShorterThanLabel, &[1], "its picture", |c| {
         let case = &mut c[0];
         if let (Some(picture), Some(timing)) = (&mut case.facts.picture, &mut case.timing) {

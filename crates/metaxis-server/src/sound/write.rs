@@ -3,7 +3,8 @@
 use super::file::{Ingredient, Output, SoundFile};
 use metaxis_core::{
     clip::ClipFacts,
-    sound::{Chain, Leg, MadeReport, MadeState, Rates, SoundPlan, Tracks},
+    signal::{LostSound, lost_sound},
+    sound::{Chain, LaidSource, Leg, MadeReport, MadeState, Rates, SoundPlan, Tracks},
 };
 use metaxis_media::{
     Fingerprint, MediaError, PictureWriter, SoundFile as Sound, Stop, WaveWriter, WaveWritten, guarded,
@@ -180,10 +181,34 @@ fn make(
         own.fingerprint.still_of(&own.path)?;
     }
     let mut made = vec![];
+    let lost = said_of_lost(file, plan, &sounds);
     for (writer, output) in writers.into_iter().zip(outputs) {
-        made.push(done(file.report(output), writer.finish(file.replace)?));
+        let mut report = done(file.report(output), writer.finish(file.replace)?);
+        let said: Vec<String> = report.message.take().into_iter().chain(lost.clone()).collect();
+        report.message = (!said.is_empty()).then(|| said.join("; "));
+        made.push(report);
     }
     Ok(made)
+}
+
+/// What of the sounds that were written could not be decoded, in words.
+fn said_of_lost(file: &SoundFile, plan: &SoundPlan, sounds: &Sounds) -> Option<String> {
+    let of = |(source, sound): (&LaidSource, &Chain<Sound>)| {
+        let reach = |(part, at): (&(Sound, i64), &(usize, i64))| {
+            let own = file.ingredients[at.0].as_ref()?;
+            let rate = f64::from(own.facts.sound.as_ref()?.rate.0);
+            let is_written = |lost: &&LostSound| {
+                let (from, to) =
+                    (part.1 as f64 + lost.from as f64, part.1 as f64 + (lost.from + lost.count) as f64);
+                source.legs.iter().any(|leg| from < leg.position(leg.to) && to > leg.at)
+            };
+            let lost: Vec<LostSound> = part.0.lost().iter().filter(is_written).copied().collect();
+            Some(format!("{}: {}; silence is there", own.relative, lost_sound(&lost, rate)?))
+        };
+        sound.parts().iter().zip(&source.files).filter_map(reach).collect::<Vec<_>>()
+    };
+    let all: Vec<String> = plan.laid.sources.iter().zip(sounds).flat_map(of).collect();
+    (!all.is_empty()).then(|| all.join("; "))
 }
 
 /// Writes the document that links the recordings to the picture.

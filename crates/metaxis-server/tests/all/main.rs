@@ -10,6 +10,7 @@ mod changed;
 mod command;
 mod corpus;
 mod dailies;
+mod damaged;
 mod days;
 mod edits;
 mod groups;

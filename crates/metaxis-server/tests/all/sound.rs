@@ -66,7 +66,7 @@ fn off(own: &[f32], truth: &[f32], at: usize, expected: f64) -> f64 {
 }
 
 /// How much later than it should a file's first track is at head, middle and tail of its picture, in ms.
-fn off_ms(out: &Path, camera: &str, recorder: &str, tracks: usize) -> Vec<f64> {
+pub fn off_ms(out: &Path, camera: &str, recorder: &str, tracks: usize) -> Vec<f64> {
     let scenario: Scenario =
         serde_json::from_slice(&fs::read(top().join("demo/small.json")).expect("a plan")).expect("a plan");
     let truth: Truth =
