@@ -4,8 +4,8 @@ use anyhow::Result;
 use clap::ValueEnum;
 use metaxis_core::{
     sound::{
-        Container, Correction, Depth, Fill, Handling, Layout, OwnSound, PATTERN_WORDS, SoundForm, SoundHabit,
-        TrackChoice, TrackKey, unknown_word,
+        Container, Correction, Depth, Fill, GroupTracks, Handling, Layout, OwnSound, PATTERN_WORDS,
+        SoundForm, SoundHabit, TrackChoice, TrackKey, unknown_word,
     },
     sync::{Effort, Mode},
 };
@@ -79,6 +79,13 @@ enum OwnArg {
 enum LayoutArg {
     Poly,
     Split,
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum GroupTracksArg {
+    Recorded,
+    Grid,
+    Both,
 }
 
 #[derive(Clone, Copy, ValueEnum)]
@@ -175,6 +182,9 @@ pub struct SoundArgs {
     /// The cameras' own sound too.
     #[arg(long)]
     scratch: bool,
+    /// Tracks of a group's file: the recorders', what its grid mixes (what they mixed unless chosen otherwise), or both.
+    #[arg(long, value_enum, default_value = "recorded")]
+    group_tracks: GroupTracksArg,
     /// Channels that carry timecode too.
     #[arg(long)]
     timecode_channels: bool,
@@ -233,6 +243,11 @@ impl SoundArgs {
             recut_ms: self.recut_limit,
             with_timecode: self.timecode_channels,
             scratch: self.scratch,
+            of_groups: match self.group_tracks {
+                GroupTracksArg::Recorded => GroupTracks::Recorded,
+                GroupTracksArg::Grid => GroupTracks::Grid,
+                GroupTracksArg::Both => GroupTracks::Both,
+            },
         };
         let keys = |names: &[String]| names.iter().map(|name| TrackKey::named(name)).collect();
         let tracks = TrackChoice {

@@ -155,6 +155,7 @@ fn partners(earlier: &[(GroupId, Stored)], proposed: &[Group]) -> Vec<Option<usi
 
 /// What a person gave the group that this one goes on with.
 fn take_over(group: &mut Group, old: &Stored) {
+    group.grid.clone_from(&old.group.grid);
     if old.group.window.is_some() {
         let (from, to) = old.group.window();
         let there = |frame: i64| group.frame_at(old.group.frame_start(frame)).clamp(0, group.frames);

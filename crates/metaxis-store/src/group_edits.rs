@@ -7,6 +7,7 @@ use crate::{
 };
 use metaxis_core::{
     group::{Angle, AngleId},
+    sound::Grid,
     time::{Tick, Timecode},
 };
 use rusqlite::{Transaction, params};
@@ -43,6 +44,8 @@ pub(crate) enum GroupEdit {
     Place { place: Option<i64> },
     /// Whether a person put it together.
     Cast { cast: bool },
+    /// Another grid of its sound; the usual one where `None`.
+    Grid { grid: Option<Grid> },
     /// Other frames that it is trimmed to.
     Window { window: Option<(i64, i64)> },
     /// It is there no more, or there again.
@@ -83,6 +86,7 @@ impl GroupEdit {
             },
             Self::Cast { cast: now } => Self::Cast { cast: std::mem::replace(cast, *now) },
             Self::Place { place: now } => Self::Place { place: std::mem::replace(place, *now) },
+            Self::Grid { grid } => Self::Grid { grid: std::mem::replace(&mut group.grid, grid.clone()) },
             Self::Window { window } => Self::Window { window: std::mem::replace(&mut group.window, *window) },
             Self::Gone { gone: now } => Self::Gone { gone: std::mem::replace(gone, *now) },
         }

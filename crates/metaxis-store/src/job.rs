@@ -10,7 +10,7 @@ use strum::{EnumDiscriminants, EnumIter, EnumString, IntoStaticStr};
 use ts_rs::TS;
 
 /// What a job does. Plain values: they survive a restart and can be run again.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, EnumDiscriminants, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, EnumDiscriminants, TS)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 #[strum_discriminants(
     name(JobName),
@@ -125,7 +125,7 @@ pub enum JobState {
 }
 
 /// A job to run.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Job {
     /// Number.
     pub id: JobId,

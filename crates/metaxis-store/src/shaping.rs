@@ -10,6 +10,7 @@ use metaxis_core::{
     group::{Angle, Arrange, ArrangeError, Group, GroupFormat},
     line::Line,
     names::first_free,
+    sound::Grid,
 };
 use rusqlite::{Transaction, params};
 use serde::{Deserialize, Serialize};
@@ -145,6 +146,31 @@ impl Store {
             let own = load(t, group)?.group;
             let changes = angles_changed(group, &own, &angles(&own)?);
             log::edit::<GroupList>(t, pass, version, &GroupsEdit { what: what.to_owned(), changes })?;
+            Ok(())
+        })
+    }
+
+    /// Gives a group of the pass that is shown another grid; the usual one where that is `None`. `what` is said of it.
+    ///
+    /// # Errors
+    /// [`StoreError::Missing`], [`StoreError::Refused`] with what `grid` says; then nothing is changed.
+    pub fn change_grid<E: std::error::Error>(
+        &self,
+        group: GroupId,
+        what: &str,
+        grid: impl FnOnce(Option<&Grid>) -> Result<Option<Grid>, E>,
+    ) -> Result<(), StoreError> {
+        self.transaction(|t| {
+            let pass = shown(t)?;
+            if !ids(t, pass)?.contains(&group) {
+                return Err(StoreError::Missing { what: "group", id: group.0 });
+            }
+            let own = load(t, group)?.group;
+            let grid = grid(own.grid.as_ref()).map_err(|e| StoreError::Refused(e.to_string()))?;
+            let what = format!("{}: {what}", own.name);
+            let changes = vec![change(group, GroupEdit::Grid { grid })];
+            // Crosspoints are set one by one: whoever sets another one meanwhile loses nothing.
+            log::edit::<GroupList>(t, pass, None, &GroupsEdit { what, changes })?;
             Ok(())
         })
     }

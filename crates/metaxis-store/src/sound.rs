@@ -26,7 +26,7 @@ pub enum SoundFor {
 }
 
 /// Sound that is to be written.
-#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, TS)]
 #[serde(default)]
 pub struct SoundOrder {
     /// What files are made for.
@@ -49,7 +49,7 @@ pub struct Made {
 }
 
 /// A change, with everything as it becomes.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub(crate) struct HabitEdit {
     what: String,
     habit: SoundHabit,

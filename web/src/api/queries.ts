@@ -15,6 +15,7 @@ import type {
   FolderView,
   GroupBy,
   GroupNamed,
+  GridView,
   GroupView,
   HeardView,
   JobSummary,
@@ -91,8 +92,15 @@ export const soundQuery = queryOptions({ queryKey: keys.sound, queryFn: () => ge
 /** Sound of a picture as it will be written, to be listened to. */
 export const clipHeardQuery = (clip: number) => heardQuery(`/clips/${clip}/heard`);
 
-/** The same of a group. */
-export const groupHeardQuery = (group: number) => heardQuery(`/groups/${group}/heard`);
+/** The grid of a group's sound. */
+export const groupGridQuery = (group: number) =>
+  queryOptions({
+    queryKey: [...keys.sound, 'grid', group],
+    queryFn: () => get<GridView>(`/groups/${group}/grid`),
+    retry: false,
+    gcTime: 0,
+    staleTime: 0,
+  });
 
 const heardQuery = (path: string) =>
   queryOptions({

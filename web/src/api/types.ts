@@ -569,7 +569,11 @@ sound: Angle | null,
  * The frames that it is trimmed to, from and up to; all of them unless given. What it is made of stays whole, so that it can
  * always be untrimmed, and frames keep their numbers.
  */
-window?: [number, number] | null, };
+window?: [number, number] | null, 
+/**
+ * Which tracks are heard, and where, where a person chose it for this group.
+ */
+grid?: Grid, };
 
 export type Switch = { 
 /**
@@ -1697,6 +1701,8 @@ export type OwnSound = "muted" | "replaced";
 
 export type Depth = "pcm24" | "float32";
 
+export type GroupTracks = "recorded" | "grid" | "both";
+
 export type SoundForm = { 
 /**
  * What holds the sound of a picture; that of a group is sound alone.
@@ -1733,7 +1739,11 @@ with_timecode: boolean,
 /**
  * The cameras' own sound too.
  */
-scratch: boolean, };
+scratch: boolean, 
+/**
+ * Which tracks the sound of a group has.
+ */
+of_groups: GroupTracks, };
 
 export type TrackKey = { 
 /**
@@ -1752,6 +1762,206 @@ channel: number,
  * As [`Track::lane`].
  */
 lane: number, };
+
+export type Ear = "both" | "left" | "right";
+
+export type GridOutput = { 
+/**
+ * Its name.
+ */
+name: string, 
+/**
+ * Where it is heard.
+ */
+ear: Ear, 
+/**
+ * Nothing comes out of it.
+ */
+muted: boolean, 
+/**
+ * What cameras heard goes to it only while their picture is shown.
+ */
+follows: boolean, };
+
+export type Crosspoint = { 
+/**
+ * The track.
+ */
+source: TrackKey, 
+/**
+ * Number of the output.
+ */
+output: number, 
+/**
+ * How much louder than it is, dB.
+ */
+level_db: number, 
+/**
+ * Turned upside down.
+ */
+inverted: boolean, 
+/**
+ * Whether it is open; one that is not keeps its level.
+ */
+on: boolean, };
+
+export type Grid = { 
+/**
+ * What comes out.
+ */
+outputs: Array<GridOutput>, 
+/**
+ * Where tracks go to them.
+ */
+points: Array<Crosspoint>, 
+/**
+ * Tracks that go nowhere for now.
+ */
+muted: Array<TrackKey>, };
+
+export type NamedGrid = { 
+/**
+ * Its name.
+ */
+name: string, 
+/**
+ * It.
+ */
+grid: Grid, };
+
+export type GridChange = { "do": "cross", 
+/**
+ * It.
+ */
+source: TrackKey, 
+/**
+ * Number of the output.
+ */
+output: number, 
+/**
+ * Whether it goes there.
+ */
+on: boolean, } | { "do": "level", 
+/**
+ * It.
+ */
+source: TrackKey, 
+/**
+ * Number of the output.
+ */
+output: number, 
+/**
+ * As [`Crosspoint::level_db`].
+ */
+level_db: number, } | { "do": "invert", 
+/**
+ * It.
+ */
+source: TrackKey, 
+/**
+ * Number of the output.
+ */
+output: number, 
+/**
+ * Whether it does.
+ */
+inverted: boolean, } | { "do": "mute", 
+/**
+ * It.
+ */
+source: TrackKey, 
+/**
+ * Whether it is silent.
+ */
+muted: boolean, } | { "do": "add_output" } | { "do": "output", 
+/**
+ * Its number.
+ */
+output: number, 
+/**
+ * As it is then.
+ */
+now: GridOutput, } | { "do": "remove_output", 
+/**
+ * Its number.
+ */
+output: number, };
+
+export type GridOrigin = { "from": "own" } | { "from": "usual", 
+/**
+ * Its name.
+ */
+name: string, } | { "from": "first" };
+
+export type GridSource = { 
+/**
+ * What it is known by.
+ */
+key: TrackKey, 
+/**
+ * What it is called.
+ */
+name: string, 
+/**
+ * Its device's name.
+ */
+device: string, 
+/**
+ * Whether that takes pictures.
+ */
+camera: boolean, };
+
+export type GridView = { 
+/**
+ * Which tracks go where.
+ */
+grid: Grid, 
+/**
+ * Where it comes from.
+ */
+origin: GridOrigin, 
+/**
+ * The tracks, in the order of those that are heard.
+ */
+sources: Array<GridSource>, 
+/**
+ * What each is multiplied by, output by output.
+ */
+factors: Array<Array<number>>, 
+/**
+ * The tracks as they are heard.
+ */
+heard: HeardView, 
+/**
+ * Names of the grids that are kept.
+ */
+kept: Array<string>, 
+/**
+ * The one that groups have unless given another.
+ */
+usual: string | null, };
+
+export type GridStep = { "do": "change", 
+/**
+ * How.
+ */
+change: GridChange, } | { "do": "take", 
+/**
+ * The name.
+ */
+name: string, } | { "do": "usual" } | { "do": "keep", 
+/**
+ * The name.
+ */
+name: string, 
+/**
+ * Whether groups have it unless given another.
+ */
+usual: boolean, } | { "do": "drop", 
+/**
+ * Its name.
+ */
+name: string, };
 
 export type TrackChoice = { 
 /**
@@ -1780,6 +1990,14 @@ folder: string,
  * Which tracks go out, in which order, and what they are called.
  */
 tracks: TrackChoice, 
+/**
+ * Grids that are kept for other groups, by name.
+ */
+grids: Array<NamedGrid>, 
+/**
+ * The name of the one that groups have unless given another.
+ */
+usual_grid: string | null, 
 /**
  * What holds for every sound that nothing else was chosen for.
  */
@@ -1817,7 +2035,19 @@ tracks: Array<TrackKey>,
 /**
  * Whether they are left out.
  */
-off: boolean, } | { "do": "correct", 
+off: boolean, } | { "do": "keep_grid", 
+/**
+ * It.
+ */
+grid: NamedGrid, } | { "do": "drop_grid", 
+/**
+ * Its name.
+ */
+name: string, } | { "do": "usual_grid", 
+/**
+ * Its name.
+ */
+name: string | null, } | { "do": "correct", 
 /**
  * Devices.
  */

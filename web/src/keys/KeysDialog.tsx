@@ -19,7 +19,10 @@ export function KeysDialog({
     <Ask title="Keys here" open={open} onClose={onClose} width={many ? 940 : 420}>
       <dl className={`mt-3 overflow-y-auto ${many ? 'columns-2 gap-8' : ''}`}>
         {keys.map(({ keys: key, does }) => (
-          <div key={key} className="flex min-h-7 break-inside-avoid items-center border-t border-line">
+          <div
+            key={`${key} ${does}`}
+            className="flex min-h-7 break-inside-avoid items-center border-t border-line"
+          >
             <dt className="num w-28 shrink-0 text-soft">{key}</dt>
             <dd>{does}</dd>
           </div>

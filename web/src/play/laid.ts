@@ -3,7 +3,6 @@ import type { HeardView } from '../api/types';
 import { Nodes } from './nodes';
 import { why } from './picture';
 import type { HeardFeed } from './sound';
-import type { TrackMix } from './mix';
 
 /** Seconds of sound given to the hardware ahead of its time. */
 const AHEAD_S = 1.5;
@@ -12,8 +11,21 @@ const AHEAD_S = 1.5;
 const FIRST_S = 0.25;
 const PIECE_S = 1;
 
-/** A piece of every track, from a sample on. */
-type Piece = { from: number; tracks: Float32Array<ArrayBuffer>[] };
+/** Of a track that nobody wants. */
+const NOTHING = new Float32Array();
+
+/** A piece of every track that is wanted, from a sample on. */
+type Piece = { from: number; count: number; tracks: Float32Array<ArrayBuffer>[] };
+
+/** What tracks go through to the ears. */
+export interface Mixing {
+  connect(context: AudioContext): void;
+  disconnect(): void;
+  /** Where a track's sound goes. */
+  track(number: number): AudioNode;
+  /** The tracks that have to be there; all unless it says so. */
+  wanted?: readonly number[];
+}
 
 /** Plays tracks as they will be written, sample for sample: the server corrects them, here they are mixed. */
 export class LaidFeed implements HeardFeed {
@@ -27,7 +39,7 @@ export class LaidFeed implements HeardFeed {
     private readonly context: AudioContext,
     private readonly sound: HeardView,
     private readonly begins: number,
-    private readonly mix: TrackMix,
+    private readonly mix: Mixing,
     private readonly onTrouble: (why: string | null) => void,
   ) {
     mix.connect(context);
@@ -36,8 +48,14 @@ export class LaidFeed implements HeardFeed {
   private async fetch(from: number, seconds: number): Promise<Piece> {
     const { name, rate, samples, tracks } = this.sound;
     const count = Math.min(Math.round(seconds * rate), samples - from);
-    const all = new Float32Array(await getBytes(`/heard/${name}?from=${from}&count=${count}`));
-    return { from, tracks: tracks.map((_, i) => all.slice(i * count, (i + 1) * count)) };
+    const wanted = this.mix.wanted ?? tracks.map((_, i) => i);
+    const some = wanted.length < tracks.length ? `&tracks=${wanted.join(',')}` : '';
+    const all = new Float32Array(await getBytes(`/heard/${name}?from=${from}&count=${count}${some}`));
+    const track = (i: number) => {
+      const at = wanted.indexOf(i);
+      return at < 0 ? NOTHING : all.slice(at * count, (at + 1) * count);
+    };
+    return { from, count, tracks: tracks.map((_, i) => track(i)) };
   }
 
   private sampleAt(axis: number): number {
@@ -65,7 +83,7 @@ export class LaidFeed implements HeardFeed {
       for (;;) {
         const piece = await coming;
         if (run !== this.run) return;
-        const next = piece.from + (piece.tracks[0]?.length ?? 0);
+        const next = piece.from + piece.count;
         this.schedule(piece, zero + piece.from / rate);
         this.onTrouble(null);
         if (next >= samples || next === piece.from) return;

@@ -117,6 +117,7 @@ impl Group {
     ///     angles: vec![first, second, crane],
     ///     sound: None,
     ///     window: None,
+    ///     grid: None,
     /// };
     /// let names: Vec<String> = group.angles.iter().map(|own| group.angle_name(own, |_| "B Bank".into())).collect();
     /// assert_eq!(names, ["B Bank", "B Bank 2", "Crane"]);

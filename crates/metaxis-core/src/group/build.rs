@@ -86,6 +86,7 @@ pub(super) fn build(parts: &Parts, name: String) -> Option<Group> {
         angles: vec![],
         sound: None,
         window: None,
+        grid: None,
     };
     // Labels wrap at midnight; the axis does not. Keep the two together.
     let wrapped = first - group.start.frames;

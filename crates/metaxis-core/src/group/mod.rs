@@ -23,6 +23,7 @@ pub use zero::day_zero;
 
 use crate::{
     clip::ClipId,
+    sound::Grid,
     sync::Stretch,
     time::{FrameRate, Tick, Timecode},
 };
@@ -77,6 +78,10 @@ pub struct Group {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[ts(type = "[number, number] | null", optional)]
     pub window: Option<(i64, i64)>,
+    /// Which tracks are heard, and where, where a person chose it for this group.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub grid: Option<Grid>,
 }
 
 impl Group {

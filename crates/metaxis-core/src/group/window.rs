@@ -27,6 +27,7 @@ impl Group {
     ///     angles: vec![],
     ///     sound: None,
     ///     window: Some((50, 400)),
+    ///     grid: None,
     /// };
     /// let shown = whole.shown();
     /// assert_eq!((shown.frames, shown.start.to_string()), (350, "00:00:12:00".to_owned()));

@@ -1,5 +1,7 @@
 //! The line: the switched programme of a group, and its edits. Every edit yields its inverse.
 
+mod shown;
+
 use crate::group::AngleId;
 use serde::{Deserialize, Serialize};
 use thiserror::Error;

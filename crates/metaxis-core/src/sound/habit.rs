@@ -1,6 +1,6 @@
 //! What a production chose about its sound: how clocks are corrected, and how files are written. It holds for its next days too.
 
-use super::{Correction, Fill, Handling, TrackChoice, TrackKey};
+use super::{Correction, Fill, Grid, Handling, TrackChoice, TrackKey};
 use crate::clip::{ClipId, DeviceId};
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
@@ -63,6 +63,28 @@ pub enum OwnSound {
     Replaced,
 }
 
+/// Which tracks the sound of a group has.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum GroupTracks {
+    /// Those of the recorders.
+    #[default]
+    Recorded,
+    /// The outputs of its grid.
+    Grid,
+    /// The outputs of its grid, and behind them those of the recorders.
+    Both,
+}
+
+/// A grid that is kept for other groups.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct NamedGrid {
+    /// Its name.
+    pub name: String,
+    /// It.
+    pub grid: Grid,
+}
+
 /// How files of sound are written.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, TS)]
 #[serde(default)]
@@ -85,6 +107,8 @@ pub struct SoundForm {
     pub with_timecode: bool,
     /// The cameras' own sound too.
     pub scratch: bool,
+    /// Which tracks the sound of a group has.
+    pub of_groups: GroupTracks,
 }
 
 impl Default for SoundForm {
@@ -100,12 +124,13 @@ impl Default for SoundForm {
             recut_ms: 10,
             with_timecode: false,
             scratch: false,
+            of_groups: GroupTracks::default(),
         }
     }
 }
 
 /// What a production chose about its sound.
-#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, TS)]
 #[serde(default)]
 pub struct SoundHabit {
     /// How files are written.
@@ -114,6 +139,10 @@ pub struct SoundHabit {
     pub folder: String,
     /// Which tracks go out, in which order, and what they are called.
     pub tracks: TrackChoice,
+    /// Grids that are kept for other groups, by name.
+    pub grids: Vec<NamedGrid>,
+    /// The name of the one that groups have unless given another.
+    pub usual_grid: Option<String>,
     /// What holds for every sound that nothing else was chosen for.
     pub all: Handling,
     /// For all sounds of a device.
@@ -123,7 +152,7 @@ pub struct SoundHabit {
 }
 
 /// A change of it.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
 #[serde(tag = "do", rename_all = "snake_case")]
 pub enum SoundChange {
     /// Files are written otherwise.
@@ -153,6 +182,21 @@ pub enum SoundChange {
         /// Whether they are left out.
         off: bool,
     },
+    /// A grid is kept under a name, in the place of what had it.
+    KeepGrid {
+        /// It.
+        grid: NamedGrid,
+    },
+    /// A grid is kept no more.
+    DropGrid {
+        /// Its name.
+        name: String,
+    },
+    /// Groups have this grid unless given another; the one that they begin with where `None`.
+    UsualGrid {
+        /// Its name.
+        name: Option<String>,
+    },
     /// Another correction for all sounds of devices, or single ones; none goes back to what holds for everything above them.
     Correct {
         /// Devices.
@@ -174,6 +218,11 @@ impl SoundHabit {
         own.or_else(its).unwrap_or(self.all)
     }
 
+    /// The grid of that name.
+    pub fn grid(&self, name: &str) -> Option<&Grid> {
+        self.grids.iter().find(|own| own.name == name).map(|own| &own.grid)
+    }
+
     /// It with a change made.
     pub fn changed(&self, change: &SoundChange) -> Self {
         let mut habit = self.clone();
@@ -186,6 +235,17 @@ impl SoundHabit {
                 habit.tracks.off.retain(|own| !tracks.contains(own));
                 habit.tracks.off.extend(tracks.iter().filter(|_| *off).cloned());
             }
+            SoundChange::KeepGrid { grid } => {
+                match habit.grids.iter_mut().find(|own| own.name == grid.name) {
+                    Some(own) => own.clone_from(grid),
+                    None => habit.grids.push(grid.clone()),
+                }
+            }
+            SoundChange::DropGrid { name } => {
+                habit.grids.retain(|own| own.name != *name);
+                habit.usual_grid.take_if(|own| own == name);
+            }
+            SoundChange::UsualGrid { name } => habit.usual_grid.clone_from(name),
             SoundChange::Correct { devices, clips, handling } => {
                 set(&mut habit.devices, devices, *handling);
                 set(&mut habit.clips, clips, *handling);
@@ -218,6 +278,10 @@ impl SoundChange {
                     all => format!("{} tracks {what}", all.len()),
                 }
             }
+            Self::KeepGrid { grid } => format!("grid “{}” kept", grid.name),
+            Self::DropGrid { name } => format!("grid “{name}” dropped"),
+            Self::UsualGrid { name: Some(name) } => format!("grid “{name}” for all groups"),
+            Self::UsualGrid { name: None } => "no grid for all groups".into(),
             Self::Correct { devices, clips, handling } => {
                 let what = match handling {
                     None => "as proposed",

@@ -4,6 +4,7 @@
 //! - [`propose`]: how a clip is best corrected, with its reason; [`left`], [`recut`] and [`filled`] make its course anew.
 //! - [`by_cable`]: a course laid anew where one signal went to both.
 //! - [`lay`]: which recordings and channels run under a picture, as tracks.
+//! - [`Grid`]: which of them go to which outputs; [`Mixdown`]: what comes out there.
 //! - [`plan_sound`]: the sound of one file that is to be made, and [`SoundReport`] what became of it.
 //! - [`Render`]: the samples themselves, band-limited and exact over hours; [`Tracks`]: those of all that is laid.
 
@@ -11,9 +12,11 @@ mod by_cable;
 mod choice;
 mod correction;
 mod course;
+mod grid;
 mod habit;
 mod kernel;
 mod lay;
+mod mixdown;
 mod plan;
 mod quiet;
 mod ratio;
@@ -27,8 +30,12 @@ pub use by_cable::by_cable;
 pub use choice::{NamedFor, PATTERN_WORDS, TrackChoice, TrackKey, track_names, unknown_word};
 pub use correction::{Correction, Fill, Proposal, propose, propose_along};
 pub use course::{Leg, Rates, course};
-pub use habit::{Container, Depth, Layout, OwnSound, SoundChange, SoundForm, SoundHabit};
+pub use grid::{Crosspoint, Ear, Grid, GridChange, GridError, GridOutput};
+pub use habit::{
+    Container, Depth, GroupTracks, Layout, NamedGrid, OwnSound, SoundChange, SoundForm, SoundHabit,
+};
 pub use lay::{Along, Hole, Laid, LaidSource, Recording, Track, lay};
+pub use mixdown::Mixdown;
 pub use plan::{Handling, SoundPlan, Treatment, picture_range, plan_sound, time_reference};
 pub use render::{Render, Samples};
 pub use report::{

@@ -42,17 +42,32 @@ impl Tracks {
         from: i64,
         out: &mut [Vec<f32>],
     ) -> Result<(), S::Error> {
+        self.read_some(sources, from, out, |_| true)
+    }
+
+    /// The same of those tracks that `wanted` says; the others are silent, and what only they have is not read.
+    ///
+    /// # Errors
+    /// Those of a source.
+    pub fn read_some<S: Samples>(
+        &mut self,
+        sources: &mut [S],
+        from: i64,
+        out: &mut [Vec<f32>],
+        wanted: impl Fn(usize) -> bool,
+    ) -> Result<(), S::Error> {
         let length = out.first().map_or(0, Vec::len);
         let mut is_heard = vec![false; out.len()];
         for (number, source) in sources.iter_mut().enumerate() {
             let (begin, end) = self.extents[number];
-            if begin >= from + length as i64 || end <= from || self.routes[number].is_empty() {
+            let is_wanted = self.routes[number].iter().any(|(_, track)| wanted(*track));
+            if begin >= from + length as i64 || end <= from || !is_wanted {
                 continue;
             }
             self.channels.resize(source.channels(), vec![]);
             self.channels.iter_mut().for_each(|channel| channel.resize(length, 0.0));
             self.renders[number].read(source, from, &mut self.channels)?;
-            for &(channel, track) in &self.routes[number] {
+            for &(channel, track) in self.routes[number].iter().filter(|(_, track)| wanted(*track)) {
                 let Some(heard) = self.channels.get(channel) else { continue };
                 if std::mem::replace(&mut is_heard[track], true) {
                     // Two parts of a track never sound at once: what is added is silence.

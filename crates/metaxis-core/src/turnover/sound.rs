@@ -6,7 +6,7 @@ use super::{
 };
 use crate::{
     clip::{ClipId, DeviceId},
-    sound::{LaidSource, SoundPlan},
+    sound::{Grid, LaidSource, SoundPlan, Track},
 };
 use serde_json::{Value, json};
 
@@ -15,6 +15,8 @@ use serde_json::{Value, json};
 pub struct LaidSound {
     /// What lies where, as it is corrected.
     pub plan: SoundPlan,
+    /// Which tracks go where, where that was chosen: those that go nowhere are off.
+    pub grid: Option<Grid>,
     /// The clips of the recordings that the plan names by number.
     pub clips: Vec<Option<ClipId>>,
 }
@@ -91,7 +93,7 @@ pub(super) fn sound_tracks(sources: &Sources, sound: &LaidSound, whole: f64) -> 
         }
     }
     let rate = f64::from(plan.rate.0);
-    let one = |(device, _, mut numbers): (DeviceId, usize, Vec<usize>)| {
+    let one = |(device, lane, mut numbers): (DeviceId, usize, Vec<usize>)| {
         numbers.sort_by_key(|number| plan.laid.sources[*number].extent());
         numbers.dedup();
         let mut items = vec![];
@@ -109,9 +111,41 @@ pub(super) fn sound_tracks(sources: &Sources, sound: &LaidSound, whole: f64) -> 
         if whole - at as f64 > 1e-6 {
             items.push(gap(whole - at as f64, rate));
         }
-        track(&sources.device_name(device), "Audio", items)
+        let mut made = track(&sources.device_name(device), "Audio", items);
+        if let Some(grid) = &sound.grid {
+            let own: Vec<Track> = plan
+                .laid
+                .tracks
+                .iter()
+                .filter(|own| (own.device, own.lane) == (device, lane))
+                .cloned()
+                .collect();
+            let factors = grid.factors(&own);
+            made["enabled"] = factors.iter().flatten().any(|own| *own != 0.0).into();
+            made["metadata"]["metaxis"] = json!({ "grid": routes(grid, &own, &factors) });
+        }
+        made
     };
     lanes.into_iter().map(one).collect()
+}
+
+/// To which outputs tracks go, and how loud.
+fn routes(grid: &Grid, tracks: &[Track], factors: &[Vec<f32>]) -> Vec<Value> {
+    let one = |(output, row): (usize, &Vec<f32>)| {
+        let open = tracks.iter().zip(row).filter(|(_, factor)| **factor != 0.0);
+        let open = open.map(move |(track, factor)| {
+            json!({
+                "output": grid.outputs[output].name,
+                "channel": track.channel + 1,
+                "name": track.name,
+                "level_db": (20.0 * factor.abs().log10() * 10.0).round() / 10.0,
+                "inverted": *factor < 0.0,
+                "follows_picture": grid.outputs[output].follows,
+            })
+        });
+        open.collect::<Vec<_>>()
+    };
+    factors.iter().enumerate().flat_map(one).collect()
 }
 
 fn item(sources: &Sources, sound: &LaidSound, number: usize, run: &Run) -> Option<Value> {

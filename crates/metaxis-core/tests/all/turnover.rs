@@ -298,7 +298,7 @@ fn an_hour(camera_ppm: f64, recorder_ppm: f64, habit: SoundHabit) -> (Group, Sou
     };
     let mut plan = plan_sound(&along, 0.04, &[recording], &sources.habit);
     let Ok(()) = plan.correct(0, &mut Silence, None);
-    (group, sources, LaidSound { plan, clips: vec![Some(ClipId(2))] })
+    (group, sources, LaidSound { plan, grid: None, clips: vec![Some(ClipId(2))] })
 }
 
 struct Silence;

@@ -3,6 +3,7 @@
 mod against;
 mod angles;
 mod bench;
+mod grid;
 mod groups;
 mod hear;
 mod intake;

@@ -51,7 +51,9 @@ pub fn sound(asked: &SoundAsked, progress: &Progress) -> Result<SoundReport, Sou
     let phase = Instant::now();
     let wanted = match asked.order.made_for {
         SoundFor::Clips => day.for_clips(|_| true, &asked.order),
-        SoundFor::Groups => day.for_groups(&groups, &asked.order),
+        SoundFor::Groups => {
+            day.for_groups(&groups.into_iter().map(Into::into).collect::<Vec<_>>(), &asked.order)
+        }
     };
     room_for(wanted.bytes(), &asked.out).map_err(SoundError::Room)?;
     let stop = Stop::default();

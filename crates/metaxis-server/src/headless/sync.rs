@@ -59,7 +59,7 @@ fn turn_over(folder: &Path, plan: &SyncPlan, day: &Synced) -> Result<(), SyncErr
     let sounds = sound_day(plan, day);
     for (i, group) in groups.iter().enumerate() {
         let path = folder.join(format!("{:02} {}.otio", i + 1, crate::file_stem(&group.name)));
-        let asked = sounds.for_groups(std::slice::from_ref(group), &SoundOrder::default());
+        let asked = sounds.for_groups(&[group.clone().into()], &SoundOrder::default());
         let sound = asked.files.first().map(laid);
         let document = group_document(group, &sources, sound.as_ref());
         let text = serde_json::to_string_pretty(&document).unwrap_or_default();

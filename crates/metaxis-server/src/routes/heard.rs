@@ -4,13 +4,13 @@ use crate::{
     App,
     asked::{Json, Path, Query},
     error::{ApiError, blocking},
-    sound::SoundFile,
+    sound::{Grouped, SoundFile},
     work::sound_day,
 };
 use axum::extract::State;
 use metaxis_core::{
     clip::ClipId,
-    sound::{Layout, TrackReport},
+    sound::{GroupTracks, Layout, TrackReport},
 };
 use metaxis_store::{GroupId, SoundOrder};
 use serde::{Deserialize, Serialize};
@@ -35,23 +35,31 @@ pub struct HeardView {
     tracks: Vec<TrackReport>,
 }
 
+impl HeardView {
+    /// Its tracks, in the order of the samples.
+    pub(super) fn tracks(&self) -> &[TrackReport] {
+        &self.tracks
+    }
+}
+
 /// What is chosen, without what only files have.
-fn order(app: &App) -> Result<SoundOrder, ApiError> {
+pub(super) fn order(app: &App) -> Result<SoundOrder, ApiError> {
     let (mut habit, _) = app.store.sound_habit()?;
     habit.form.handles_ms = 0;
     habit.form.layout = Layout::Poly;
     Ok(SoundOrder { habit, ..SoundOrder::default() })
 }
 
-fn view(app: &App, file: &SoundFile) -> Result<Json<HeardView>, ApiError> {
+/// Opens a sound to be listened to.
+pub(super) fn view(app: &App, file: &SoundFile) -> Result<HeardView, ApiError> {
     let planned = file.planned();
-    Ok(Json(HeardView {
+    Ok(HeardView {
         name: app.listening.open(file)?,
         rate: planned.sample_rate,
         samples: planned.samples,
         begins_s: file.begins_s(),
         tracks: planned.tracks,
-    }))
+    })
 }
 
 pub async fn of_clip(State(app): Shared, Path(id): Path<ClipId>) -> Result<Json<HeardView>, ApiError> {
@@ -60,7 +68,7 @@ pub async fn of_clip(State(app): Shared, Path(id): Path<ClipId>) -> Result<Json<
         let day = sound_day(&app, &app.store.shown()?)?;
         let asked = day.for_clips(|clip| clip.id == id, &order(&app)?);
         match (asked.files.first(), asked.without.first()) {
-            (Some(file), _) => view(&app, file),
+            (Some(file), _) => Ok(Json(view(&app, file)?)),
             (None, Some(without)) => Err(ApiError::Refused(format!("{}: {}", without.path, without.why))),
             (None, None) => Err(ApiError::Refused("this clip has no picture".into())),
         }
@@ -73,20 +81,34 @@ pub async fn of_group(State(app): Shared, Path(id): Path<GroupId>) -> Result<Jso
         if app.store.shown()?.groups.iter().all(|own| own.id != id) {
             return Err(ApiError::NotFound("there is no such group in what is shown".into()));
         }
-        match file_of_group(&app, id)? {
-            Some(file) => view(&app, &file),
+        match file_of_group(&app, id, &order(&app)?)? {
+            Some(file) => Ok(Json(view(&app, &file)?)),
             None => Err(ApiError::Refused("no recorder ran with this group".into())),
         }
     })
     .await
 }
 
-/// The sound of a group of the pass that is shown, as it would be written whole; `None` where no recorder ran with it.
-pub(super) fn file_of_group(app: &App, id: GroupId) -> Result<Option<SoundFile>, ApiError> {
+/// The tracks that documents of a group of the pass that is shown name: the recorders', and what else its grid lets out; `None`
+/// where there are none.
+pub(super) fn named_of_group(app: &App, id: GroupId) -> Result<Option<SoundFile>, ApiError> {
+    let mut order = order(app)?;
+    order.habit.form.of_groups = GroupTracks::Both;
+    file_of_group(app, id, &order)
+}
+
+/// The sound of a group of the pass that is shown, as it would be written whole; `None` where there is nothing to write.
+pub(super) fn file_of_group(
+    app: &App,
+    id: GroupId,
+    order: &SoundOrder,
+) -> Result<Option<SoundFile>, ApiError> {
     let shown = app.store.shown()?;
     let day = sound_day(app, &shown)?;
-    let group: Vec<_> = shown.groups.into_iter().filter(|own| own.id == id).map(|own| own.group).collect();
-    Ok(day.for_groups(&group, &order(app)?).files.into_iter().next())
+    let mut own = shown.groups.into_iter().filter(|own| own.id == id);
+    let Some(group) = own.next().map(|own| own.group) else { return Ok(None) };
+    let line = Some(app.store.group(id)?.line);
+    Ok(day.for_groups(&[Grouped { group, line }], order).files.into_iter().next())
 }
 
 /// A piece of sound that is listened to.
@@ -96,26 +118,39 @@ pub struct Piece {
     from: i64,
     /// How many.
     count: usize,
+    /// Numbers of the tracks that are wanted, with commas; all where it is not given.
+    tracks: Option<String>,
 }
 
 /// Most samples a track in one answer.
 const MOST: usize = 96_000;
 
-/// 32-bit floats, little-endian, track after track; less than was asked for where it ends.
+/// 32-bit floats, little-endian, track after track of those that are wanted, in that order; less than was asked for where it ends.
 pub async fn piece(
     State(app): Shared,
     Path(name): Path<String>,
-    Query(Piece { from, count }): Query<Piece>,
+    Query(Piece { from, count, tracks }): Query<Piece>,
 ) -> Result<Vec<u8>, ApiError> {
     if from < 0 {
         return Err(ApiError::Refused("samples are counted from 0".into()));
     }
+    let wanted: Option<Vec<usize>> = match tracks {
+        Some(text) => {
+            let numbers = text.split(',').filter(|part| !part.is_empty()).map(str::parse);
+            let refused = |_| ApiError::Refused(format!("“{text}” are no numbers of tracks"));
+            Some(numbers.collect::<Result<_, _>>().map_err(refused)?)
+        }
+        None => None,
+    };
     let heard = app.listening.get(&name);
     let heard = heard.ok_or_else(|| ApiError::NotFound("this sound was closed; open it again".into()))?;
     blocking(move || {
         let mut heard = heard.lock().unwrap_or_else(PoisonError::into_inner);
-        let tracks = heard.read(from, count.min(MOST))?;
-        Ok(tracks.iter().flatten().flat_map(|value| value.to_le_bytes()).collect())
+        let is_wanted = |track| wanted.as_ref().is_none_or(|wanted| wanted.contains(&track));
+        let tracks = heard.read(from, count.min(MOST), is_wanted)?;
+        let numbers = wanted.clone().unwrap_or_else(|| (0..tracks.len()).collect());
+        let own = numbers.iter().filter_map(|number| tracks.get(*number));
+        Ok(own.flatten().flat_map(|value| value.to_le_bytes()).collect())
     })
     .await
 }

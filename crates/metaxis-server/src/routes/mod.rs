@@ -5,6 +5,7 @@ mod clips;
 mod day;
 mod edits;
 mod events;
+mod grid;
 mod groups;
 mod heard;
 mod intake;
@@ -28,6 +29,7 @@ pub use bench::{Declare, DriftView, LookAt};
 pub use clips::{PeaksView, Want};
 pub use day::{SomeClips, StartPass};
 pub use edits::Turned;
+pub use grid::{GridSource, GridStep, GridView};
 pub use groups::{AcceptGroups, EditGroups, EditLine, GroupsMade, MergeGroups, Versioned};
 pub use heard::HeardView;
 pub use intake::{FolderView, NewDevice, TakeIn};
@@ -76,6 +78,7 @@ pub fn routes() -> Router<Arc<App>> {
         .route("/sound/write", post(sound::write))
         .route("/clips/{id}/heard", get(heard::of_clip))
         .route("/groups/{id}/heard", get(heard::of_group))
+        .route("/groups/{id}/grid", get(grid::grid).post(grid::change))
         .route("/heard/{name}", get(heard::piece))
         .route("/storage", get(storage::storage))
         .route("/storage/clear", post(storage::clear))

@@ -5,7 +5,7 @@ use crate::{
     asked::Json,
     error::{ApiError, blocking},
     sound::{SoundFile, TrackOffered, offered},
-    work::{sound_day, sound_folder},
+    work::{sound_day, sound_folder, with_lines},
 };
 use axum::extract::State;
 use metaxis_core::{
@@ -66,7 +66,7 @@ pub async fn sound(State(app): Shared) -> Result<Json<SoundView>, ApiError> {
         let day = sound_day(&app, &shown)?;
         let order = SoundOrder { habit, ..SoundOrder::default() };
         let folder = sound_folder(&app, &order.habit.folder);
-        let groups: Vec<_> = shown.groups.into_iter().map(|own| own.group).collect();
+        let groups = with_lines(&app, shown.groups, &order.habit)?;
         let (clips, of_groups) = (day.for_clips(|_| true, &order), day.for_groups(&groups, &order));
         let made: HashMap<String, MadeReport> = app
             .store

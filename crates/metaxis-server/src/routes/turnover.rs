@@ -1,6 +1,6 @@
 //! Documents that go out.
 
-use super::heard::file_of_group;
+use super::heard::named_of_group;
 use crate::{
     App,
     asked::Path,
@@ -25,7 +25,7 @@ pub async fn document(
     blocking(move || {
         let view = app.store.group(id)?;
         let sources = sources(&app)?;
-        let sound = || Ok::<_, ApiError>(file_of_group(&app, id)?.map(|file| laid(&file)));
+        let sound = || Ok::<_, ApiError>(named_of_group(&app, id)?.map(|file| laid(&file)));
         let pretty = |value| serde_json::to_string_pretty(&value).unwrap_or_default();
         let (text, kind) = match which.as_str() {
             "group.otio" => {

@@ -1,11 +1,16 @@
 //! The placed clips of a day, and the files of sound that can be made of them.
 
-use super::file::{About, SoundFile};
+use super::{
+    file::{About, SoundFile},
+    mix::{Grouped, Mix, grid_of},
+};
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
-    group::Group,
     signal::ChannelState,
-    sound::{Along, Container, Recording, SoundPlan, Stems, picture_range, plan_sound, time_reference},
+    sound::{
+        Along, Container, GroupTracks, Recording, SoundPlan, Stems, TrackKey, picture_range, plan_sound,
+        time_reference,
+    },
     sync::{Skipped, Stretch},
     time::{SampleRate, Tick},
 };
@@ -100,6 +105,11 @@ impl SoundDay {
         own
     }
 
+    /// Whether a device takes pictures.
+    pub fn is_camera(&self, device: DeviceId) -> bool {
+        self.clips.iter().any(|clip| clip.device == device && clip.is_picture())
+    }
+
     pub(super) fn name(&self, device: DeviceId) -> &str {
         self.devices.get(&device).map_or("", String::as_str)
     }
@@ -169,15 +179,18 @@ impl SoundDay {
             counts: clip.facts.timecode.map(|label| (label.rate, label.drop)),
             time_reference: time_reference(of_day, rate, handles),
             timecode: clip.facts.timecode.map(|label| label.to_string()),
+            mix: None,
         };
         Ok(SoundFile::new(self, stem, plan, &recordings, about, order))
     }
 
-    /// A file for each group: its whole extent, every recorder.
-    pub fn for_groups(&self, groups: &[Group], order: &SoundOrder) -> Asked {
+    /// A file for each group: its whole extent, every recorder, or what comes out of its grid.
+    pub fn for_groups(&self, groups: &[Grouped], order: &SoundOrder) -> Asked {
         let mut asked = Asked::default();
-        for (number, group) in (1..).zip(groups) {
-            let recordings = self.recordings(group.component, order.habit.form.scratch);
+        let mixed = order.habit.form.of_groups != GroupTracks::Recorded;
+        for (number, grouped) in (1..).zip(groups) {
+            let group = &grouped.group;
+            let recordings = self.recordings(group.component, order.habit.form.scratch || mixed);
             let rate = self.rate(&recordings, order);
             let (start, end) = (group.frame_start(0), group.frame_start(group.frames));
             let handles = handles(order, rate);
@@ -185,7 +198,13 @@ impl SoundDay {
             let leading = [Stretch::whole((end - start).seconds(), start.seconds())];
             let along =
                 Along { leading: &leading, from_s: -(handles as f64) / f64::from(rate.0), samples, rate };
-            let plan = self.plan(&along, 1.0 / group.rate().as_f64(), &recordings, order);
+            let frame_s = 1.0 / group.rate().as_f64();
+            let mut plan = self.plan(&along, frame_s, &recordings, order);
+            if mixed {
+                plan =
+                    self.needed(plan, grouped, order, |order| self.plan(&along, frame_s, &recordings, order));
+            }
+            let mix = Mix::of(self, grouped, &plan, &order.habit);
             if let Err(why) = heard(&plan) {
                 asked.without.push(Skipped { path: group.name.clone(), why: why.into() });
                 continue;
@@ -197,11 +216,37 @@ impl SoundDay {
                 counts: Some((group.rate(), group.start.drop)),
                 time_reference: time_reference(group.start.since_midnight(), rate, handles),
                 timecode: Some(group.start.to_string()),
+                mix,
             };
             let stem = format!("{number:02} {}", crate::file_stem(&group.name));
             asked.files.push(SoundFile::new(self, stem, plan, &recordings, about, order));
         }
         asked
+    }
+
+    /// The plan without what nothing comes out of: cameras that go nowhere are not read.
+    fn needed(
+        &self,
+        whole: SoundPlan,
+        grouped: &Grouped,
+        order: &SoundOrder,
+        plan: impl Fn(&SoundOrder) -> SoundPlan,
+    ) -> SoundPlan {
+        let tracks = &whole.laid.tracks;
+        let (grid, _) =
+            grid_of(grouped.group.grid.as_ref(), &order.habit, tracks, |device| self.is_camera(device));
+        let factors = grid.factors(tracks);
+        let form = &order.habit.form;
+        let is_needed = |number: usize| {
+            let is_behind = form.of_groups == GroupTracks::Both
+                && (form.scratch || !self.is_camera(tracks[number].device));
+            is_behind || factors.iter().any(|row| row[number] != 0.0)
+        };
+        let unheard: Vec<TrackKey> =
+            (0..tracks.len()).filter(|own| !is_needed(*own)).map(|own| TrackKey::of(&tracks[own])).collect();
+        let mut narrow = order.clone();
+        narrow.habit.tracks.off.extend(unheard);
+        SoundPlan { off: whole.off, ..plan(&narrow) }
     }
 
     fn plan(&self, along: &Along, frame_s: f64, recordings: &[&SoundClip], order: &SoundOrder) -> SoundPlan {

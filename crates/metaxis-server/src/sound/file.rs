@@ -1,6 +1,6 @@
 //! One file of sound that is to be made: its plan, its names, what is written in it beside the samples.
 
-use super::{SoundClip, SoundDay};
+use super::{SoundClip, SoundDay, mix::Mix};
 use metaxis_core::{
     clip::{ClipFacts, ClipId},
     sound::{
@@ -30,6 +30,8 @@ pub(super) struct About<'a> {
     pub time_reference: u64,
     /// Timecode at the beginning of the picture.
     pub timecode: Option<String>,
+    /// What comes out of its tracks, where it is not they.
+    pub mix: Option<Mix>,
 }
 
 /// A recording that a file is made of.
@@ -59,6 +61,7 @@ pub struct SoundFile {
     /// Files that are only read, whatever is to be replaced.
     pub(super) sources: Arc<[PathBuf]>,
     pub(super) plan: SoundPlan,
+    pub(super) mix: Option<Mix>,
     /// In the order of the plan's recordings; those that are not used are `None`.
     pub(super) ingredients: Vec<Option<Ingredient>>,
     /// The picture's own sound, and the moment of its time at the first sample.
@@ -98,7 +101,11 @@ impl SoundFile {
             take: take.as_deref(),
         };
         let pattern = &order.habit.tracks.pattern;
-        let names = track_names(&plan.laid.tracks, pattern, &named_for, |device| day.name(device));
+        let mut names = track_names(&plan.laid.tracks, pattern, &named_for, |device| day.name(device));
+        if let Some(mix) = &about.mix {
+            let behind = mix.behind.iter().map(|number| names[*number].clone());
+            names = mix.outputs.iter().cloned().chain(behind).collect();
+        }
         let off =
             plan.off.iter().map(|track| (TrackKey::of(track), day.name(track.device).to_owned())).collect();
         let notes = WaveNotes {
@@ -130,6 +137,7 @@ impl SoundFile {
             replace: order.replace,
             sources: day.sources.clone(),
             plan,
+            mix: about.mix,
             ingredients,
             leading: about.leading.map(|(clip, from_s)| (of(clip), from_s)),
         };
@@ -149,7 +157,10 @@ impl SoundFile {
     fn uid(&self) -> String {
         let prints: Vec<&str> =
             self.ingredients.iter().flatten().map(|own| own.fingerprint.as_str()).collect();
-        let all = format!("{} {:?} {:?} {prints:?}", env!("CARGO_PKG_VERSION"), self.notes, self.plan);
+        let mut all = format!("{} {:?} {:?} {prints:?}", env!("CARGO_PKG_VERSION"), self.notes, self.plan);
+        if let Some(mix) = &self.mix {
+            all.push_str(&format!(" {mix:?}"));
+        }
         Fingerprint::of_bytes(all.as_bytes()).to_string()
     }
 
@@ -236,6 +247,7 @@ impl SoundFile {
         };
         let sound = LaidSound {
             plan: self.plan.clone(),
+            grid: None,
             clips: self.ingredients.iter().map(|own| own.as_ref().map(|own| own.clip)).collect(),
         };
         let picture = OwnPicture {
@@ -376,6 +388,11 @@ impl SoundFile {
         self.plan.laid.tracks.iter().map(of).chain(off)
     }
 
+    /// The tracks that are laid under it.
+    pub fn laid_tracks(&self) -> &[Track] {
+        &self.plan.laid.tracks
+    }
+
     /// What is said of one of its files before it is made.
     pub(super) fn report(&self, output: &Output) -> MadeReport {
         let rate = f64::from(self.plan.rate.0);
@@ -383,11 +400,12 @@ impl SoundFile {
             self.heard_of(track).map_or_else(String::new, |source| self.device(source).to_owned())
         };
         let tracks = output.tracks.clone().map(|number| {
-            let track = &self.plan.laid.tracks[number];
+            let own = self.mix.as_ref().map_or(Some(number), |mix| mix.track(number));
+            let own = own.map(|number| &self.plan.laid.tracks[number]);
             TrackReport {
                 name: self.names[number].clone(),
-                device: device(track),
-                channel: track.channel + 1,
+                device: own.map_or_else(|| "grid".into(), device),
+                channel: own.map_or(number, |track| track.channel) + 1,
                 peak_dbfs: None,
             }
         });

@@ -2,6 +2,7 @@
 
 use super::{
     file::SoundFile,
+    mix::Mix,
     write::{Sounds, corrected},
 };
 use metaxis_core::{
@@ -21,7 +22,9 @@ pub struct Heard {
     samples: i64,
     tracks: Tracks,
     sounds: Sounds,
+    mix: Option<Mix>,
     buffers: Vec<Vec<f32>>,
+    mixed: Vec<Vec<f32>>,
 }
 
 impl Heard {
@@ -32,19 +35,28 @@ impl Heard {
     pub fn open(file: &SoundFile) -> Result<Self, MediaError> {
         let (plan, sounds) = corrected(file, false, &Stop::default())?;
         let buffers = vec![vec![]; plan.laid.tracks.len()];
-        Ok(Self { samples: plan.samples, tracks: Tracks::new(&plan.laid), sounds, buffers })
+        let (samples, tracks) = (plan.samples, Tracks::new(&plan.laid));
+        Ok(Self { samples, tracks, sounds, mix: file.mix.clone(), buffers, mixed: vec![] })
     }
 
-    /// At most `count` samples from number `from` on, track after track: what there is of them.
+    /// At most `count` samples from number `from` on, track after track: what there is of them. Of the tracks that are laid only
+    /// those that `wanted` says are read; the others are silent.
     ///
     /// # Errors
     /// [`MediaError`] naming what cannot be read.
-    pub fn read(&mut self, from: i64, count: usize) -> Result<&[Vec<f32>], MediaError> {
+    pub fn read(
+        &mut self,
+        from: i64,
+        count: usize,
+        wanted: impl Fn(usize) -> bool,
+    ) -> Result<&[Vec<f32>], MediaError> {
         let left = self.samples.saturating_sub(from).clamp(0, self.samples);
         let count = usize::try_from(left).map_or(count, |left| left.min(count));
         self.buffers.iter_mut().for_each(|track| track.resize(count, 0.0));
-        self.tracks.read(&mut self.sounds, from, &mut self.buffers)?;
-        Ok(&self.buffers)
+        self.tracks.read_some(&mut self.sounds, from, &mut self.buffers, wanted)?;
+        let Some(mix) = &self.mix else { return Ok(&self.buffers) };
+        mix.apply(from, &mut self.buffers, &mut self.mixed);
+        Ok(&self.mixed)
     }
 }
 
@@ -88,6 +100,7 @@ pub fn laid(file: &SoundFile) -> LaidSound {
     let heard = corrected(file, false, &Stop::default()).map(|(plan, _)| plan);
     LaidSound {
         plan: heard.unwrap_or_else(|_| unheard(file)),
+        grid: file.mix.as_ref().and_then(|mix| mix.chosen.clone()),
         clips: file.ingredients.iter().map(|own| own.as_ref().map(|own| own.clip)).collect(),
     }
 }

@@ -6,11 +6,13 @@
 mod day;
 mod file;
 mod heard;
+mod mix;
 mod offered;
 mod write;
 
 pub use day::{SoundClip, SoundDay};
 pub use file::SoundFile;
 pub use heard::{Listening, laid};
+pub use mix::{GridOrigin, Grouped, grid_of};
 pub use offered::{TrackOffered, offered};
 pub use write::{room_for, write};

@@ -160,6 +160,7 @@ fn make(
     let mut writers = outputs.iter().map(begin).collect::<Result<Vec<_>, _>>()?;
     let mut tracks = Tracks::new(&plan.laid);
     let mut buffers: Vec<Vec<f32>> = vec![vec![]; plan.laid.tracks.len()];
+    let mut mixed = vec![];
     let mut at = 0;
     while at < plan.samples {
         if stop.is_stopped() {
@@ -168,8 +169,15 @@ fn make(
         let count = usize::try_from(plan.samples - at).map_or(BLOCK, |left| left.min(BLOCK));
         buffers.iter_mut().for_each(|track| track.resize(count, 0.0));
         tracks.read(&mut sounds, at, &mut buffers)?;
+        let out = match &file.mix {
+            Some(mix) => {
+                mix.apply(at, &mut buffers, &mut mixed);
+                &mixed
+            }
+            None => &buffers,
+        };
         for (writer, output) in writers.iter_mut().zip(outputs) {
-            writer.write(&buffers[output.tracks.clone()])?;
+            writer.write(&out[output.tracks.clone()])?;
         }
         at += count as i64;
         progress(at as f64 / plan.samples as f64);

@@ -27,7 +27,7 @@ pub use hand::{ByHand, lay_by_hand};
 pub use intake::queue_missing;
 pub use pass::check_plan;
 pub use seen::{claps_for, look_at};
-pub use sound::{sound_day, sound_folder};
+pub use sound::{sound_day, sound_folder, with_lines};
 
 use crate::{App, Event, app::Settled, error::ApiError, heard_day};
 use metaxis_core::clip::{ClipFacts, ClipId};

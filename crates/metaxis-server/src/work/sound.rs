@@ -5,14 +5,14 @@ use crate::{
     App, Event,
     each::each,
     error::ApiError,
-    sound::{SoundClip, SoundDay, SoundFile, room_for, write},
+    sound::{Grouped, SoundClip, SoundDay, SoundFile, room_for, write},
 };
 use metaxis_core::{
-    sound::{MadeReport, MadeState},
+    sound::{GroupTracks, MadeReport, MadeState, SoundHabit},
     time::Tick,
 };
 use metaxis_media::{MediaError, Stop};
-use metaxis_store::{JobId, Made, Part, ShownPass, SoundFor, SoundOrder};
+use metaxis_store::{GroupSummary, JobId, Made, Part, ShownPass, SoundFor, SoundOrder};
 use std::{collections::HashMap, path::PathBuf};
 
 /// The production's clips, where the pass that is shown has them.
@@ -52,6 +52,23 @@ pub fn sound_day(app: &App, shown: &ShownPass) -> Result<SoundDay, ApiError> {
     })
 }
 
+/// Groups with their lines, where what is heard may follow these.
+///
+/// # Errors
+/// Errors of the store.
+pub fn with_lines(
+    app: &App,
+    groups: Vec<GroupSummary>,
+    habit: &SoundHabit,
+) -> Result<Vec<Grouped>, ApiError> {
+    let one = |own: GroupSummary| {
+        let follows = habit.form.of_groups != GroupTracks::Recorded;
+        let line = if follows { Some(app.store.group(own.id)?.line) } else { None };
+        Ok(Grouped { group: own.group, line })
+    };
+    groups.into_iter().map(one).collect()
+}
+
 /// Where files go: to the folder that is chosen, else the production's own.
 pub fn sound_folder(app: &App, chosen: &str) -> PathBuf {
     if chosen.is_empty() { app.config.data.join("sound") } else { PathBuf::from(chosen) }
@@ -66,10 +83,7 @@ pub(super) fn sound(app: &App, job: JobId, order: &SoundOrder, stop: &Stop) -> R
             let wanted = |clip: &SoundClip| order.clips.as_ref().is_none_or(|clips| clips.contains(&clip.id));
             day.for_clips(wanted, order)
         }
-        SoundFor::Groups => {
-            let groups: Vec<_> = shown.groups.into_iter().map(|own| own.group).collect();
-            day.for_groups(&groups, order)
-        }
+        SoundFor::Groups => day.for_groups(&with_lines(app, shown.groups, &order.habit)?, order),
     };
     let chosen = &order.habit.folder;
     let folder = sound_folder(app, chosen);

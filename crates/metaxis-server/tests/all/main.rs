@@ -13,6 +13,7 @@ mod dailies;
 mod damaged;
 mod days;
 mod edits;
+mod grid;
 mod groups;
 mod heard;
 mod hostile;

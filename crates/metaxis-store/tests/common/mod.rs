@@ -131,6 +131,7 @@ impl Kept {
             angles: clips.iter().enumerate().map(angle).collect(),
             sound: None,
             window: None,
+            grid: None,
         };
         let pass = PassFacts {
             name: "Whole day".into(),

@@ -9,6 +9,7 @@ import { frameSeconds, length, rate, timecode } from '../../model/format';
 import { islandOf, ran } from '../../model/island';
 import { Button } from '../../parts/Button';
 import { Editable } from '../../parts/Editable';
+import { SoundGrid } from '../../parts/grid/SoundGrid';
 import { SoundLaid } from '../../parts/SoundUnder';
 import { Stamp } from '../../parts/Stamp';
 import { AngleTools } from './AngleTools';
@@ -19,6 +20,7 @@ import { Level } from './Level';
 import { Moved } from './Moved';
 import { Stretches } from './Stretches';
 import type { Hands, Shaping } from './useShaping';
+import { usePlay } from './usePlay';
 import { useWheel, type View } from './useView';
 
 type Props = {
@@ -48,6 +50,7 @@ export function Detail({
   onFormat,
   onShape,
 }: Props) {
+  const { sound, playing, silent, play } = usePlay(summary, at, hands.seek);
   const { group, window } = summary;
   const seconds = (frames: number) => length(frames * frameSeconds(group.start.rate));
   const label = (frame: number) => timecode({ ...group.start, frames: group.start.frames + frame });
@@ -55,7 +58,7 @@ export function Detail({
   const [list, setList] = useState<HTMLOListElement | null>(null);
   useWheel(list, view);
   const island = islandOf(day, group.component);
-  const sound = useQuery(soundQuery).data?.groups.find(({ report }) => report.belongs_to === group.name);
+  const laid = useQuery(soundQuery).data?.groups.find(({ report }) => report.belongs_to === group.name);
   const trimmed = summary.whole_frames - (window[1] - window[0]);
   const facts: [string, string][] = [
     [
@@ -216,10 +219,17 @@ export function Detail({
         onWant={stretches.setWanted}
         onSeek={hands.seek}
       />
-      {sound && (
+      <h2 className="pt-6 pb-2 text-[14px] font-semibold">Sound</h2>
+      {silent !== null && (
+        <p role="status" className="pb-2 text-check">
+          The sound cannot be played: {silent}
+        </p>
+      )}
+      <SoundGrid day={day} sound={sound} playing={playing} onPlay={play} id="sound-grid" />
+      {laid && (
         <>
           <h2 className="pt-6 pb-2 text-[14px] font-semibold">Sound that goes out</h2>
-          <SoundLaid report={sound.report} />
+          <SoundLaid report={laid.report} />
         </>
       )}
     </section>

@@ -57,6 +57,8 @@ export function Groups({ day, id }: { day: Day; id: number | undefined }) {
     format: () => group && setAsking('format'),
     toCovered: hands.toCovered,
     zoom: (way) => shaping.view.zoom(1.6 ** way, shaping.at),
+    play: () => document.getElementById('sound-grid-play')?.click(),
+    grid: () => document.getElementById('sound-grid')?.focus(),
     nameAll: () => group && setAsking('name'),
     moveGroup: (by) => {
       const to = index + by;

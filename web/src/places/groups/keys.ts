@@ -29,6 +29,8 @@ export type GroupHands = {
   zoom: (way: 1 | -1) => void;
   stretch: (by: 1 | -1) => void;
   nameAll: () => void;
+  play: () => void;
+  grid: () => void;
   moveGroup: (by: 1 | -1) => void;
   undo: () => void;
   redo: () => void;
@@ -97,6 +99,8 @@ export const groupKeys = (hand: GroupHands): Key[] => [
   { keys: 'B', does: 'blank the chosen angle from here; once more, up to here', on: { B: hand.blank } },
   { keys: 'W', does: 'its clip at the playhead aside, out of the group', on: { W: hand.aside } },
   { keys: 'T', does: 'take a clip in', on: { T: hand.takeIn } },
+  { keys: 'space', does: 'play its sound from the playhead, stand still', on: { Space: hand.play } },
+  { keys: 'E', does: 'to the sound grid: what is heard (its keys stand below it)', on: { E: hand.grid } },
   { keys: 'F', does: 'the group’s format: rate, size, where it starts', on: { F: hand.format } },
   { keys: 'ctrl Z', does: 'undo what was done to groups; with shift redo', on: turns(hand) },
 ];

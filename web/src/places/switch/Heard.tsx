@@ -1,45 +1,61 @@
-import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
 import type { Day } from '../../api/day';
-import type { GroupView } from '../../api/types';
-import { deviceName } from '../../model/names';
-import { TrackList } from '../../parts/TrackList';
-import type { TracksHeard } from '../../play/useTracks';
+import { gridSaid } from '../../model/grid';
+import { Ask } from '../../parts/Ask';
+import { Button } from '../../parts/Button';
+import { SoundGrid } from '../../parts/grid/SoundGrid';
+import type { GridHeard } from '../../play/useGrid';
 import { useWall } from '../../play/useWall';
 import type { Wall } from '../../play/wall';
 
-type Props = { day: Day; view: GroupView; wall: Wall; tracks: TracksHeard };
+type Props = {
+  day: Day;
+  wall: Wall;
+  sound: GridHeard;
+  playing: boolean;
+  onPlay: () => void;
+  onGrid: () => void;
+};
 
-/** What is heard whatever the picture does: the recorders' tracks as they will be written, some of them or one alone. */
-export function Heard({ day, view: { group }, wall, tracks }: Props) {
+/** What is heard: which tracks by the group's grid, or one alone. */
+export function Heard({ wall, sound, onGrid }: Pick<Props, 'wall' | 'sound' | 'onGrid'>) {
   const silent = useWall(wall, (state) => state.silent);
-  const own = group.sound ? deviceName(day, group.sound.device) : 'none';
-  if (tracks.names.length === 0) {
-    return (
-      <span className={`flex-1 ${silent ? 'text-[#e0a54a]' : 'text-[#9db0a9]'}`}>
-        {silent
-          ? `The sound of ${own} cannot be played: ${silent}`
-          : `Sound: ${own}, whatever the picture does`}
-      </span>
-    );
-  }
+  const follows = sound.view?.grid.outputs.some((output) => output.follows) ?? false;
+  const said = sound.view ? gridSaid(sound.view, sound.alone) : (sound.why ?? 'opening');
   return (
-    <span className="flex flex-1 items-center gap-3">
-      <Popover className="relative">
-        <PopoverButton className="rounded-[3px] border border-[#51615d] px-2.5 py-0.5 hover:border-[#dce7e2]">
-          Tracks
-        </PopoverButton>
-        <PopoverPanel
-          anchor="top start"
-          className="z-10 max-h-[60vh] w-[260px] overflow-y-auto rounded-[3px] border border-[#51615d] bg-[#14201c] p-3 text-[#dce7e2] [--anchor-gap:6px]"
-        >
-          <TrackList tracks={tracks} />
-        </PopoverPanel>
-      </Popover>
-      <span role="status" className={silent ? 'text-[#e0a54a]' : 'text-[#9db0a9]'}>
+    <span className="flex min-w-0 flex-1 items-center gap-3">
+      <button
+        type="button"
+        disabled={!sound.view}
+        onClick={onGrid}
+        className="rounded-[3px] border border-[#51615d] px-2.5 py-0.5 whitespace-nowrap hover:border-[#dce7e2]"
+      >
+        Sound grid
+      </button>
+      <span role="status" className={`truncate ${silent ? 'text-[#e0a54a]' : 'text-[#9db0a9]'}`}>
         {silent
           ? `The sound cannot be played: ${silent}`
-          : `Sound: ${tracks.said}, whatever the picture does`}
+          : `Sound: ${said}${follows ? ', cameras with the picture' : ', whatever the picture does'}`}
       </span>
     </span>
+  );
+}
+
+/** The grid over the place; what plays goes on. */
+export function GridAsk({
+  day,
+  sound,
+  playing,
+  onPlay,
+  onClose,
+}: Omit<Props, 'wall' | 'onGrid'> & { onClose: () => void }) {
+  return (
+    <Ask title="Sound grid" onClose={onClose} width={900}>
+      <div className="flex min-h-0 flex-col pt-3">
+        <SoundGrid day={day} sound={sound} playing={playing} onPlay={onPlay} focused />
+      </div>
+      <div className="flex justify-end pt-3">
+        <Button onClick={onClose}>Done</Button>
+      </div>
+    </Ask>
   );
 }

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useContext, useEffect, useMemo, useState } from 'react';
 import { Link, useLocation } from 'wouter';
-import { groupHeardQuery, groupQuery } from '../../api/queries';
+import { groupQuery } from '../../api/queries';
 import type { Day } from '../../api/day';
 import type { GroupView, LineEdit } from '../../api/types';
 import { Empty } from '../../frame/Empty';
@@ -13,12 +13,12 @@ import { length, timecode } from '../../model/format';
 import { angleName, angleOf, seenOf } from '../../model/angles';
 import { runsAt, stretchAt } from '../../model/line';
 import { SayContext } from '../../parts/message';
-import { useTracks } from '../../play/useTracks';
+import { useGrid } from '../../play/useGrid';
 import { useWall } from '../../play/useWall';
 import { Wall } from '../../play/wall';
 import { Angles } from './Angles';
 import { FollowedBy } from './FollowedBy';
-import { Heard } from './Heard';
+import { GridAsk, Heard } from './Heard';
 import { switchKeys } from './keys';
 import { LineStrip } from './LineStrip';
 import { SwitchLog } from './SwitchLog';
@@ -83,9 +83,8 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
     wall.open();
     return () => wall.close();
   }, [wall]);
-  // Where no recorder ran, the group's own sound is heard.
-  const { data: heard } = useQuery(groupHeardQuery(view.id));
-  const tracks = useTracks(wall, heard, view.axis_start_s);
+  const sound = useGrid(wall, view.id, view.axis_start_s);
+  const [grid, setGrid] = useState(false);
   const playing = useWall(wall, (state) => state.playing);
   const late = useWall(wall, (state) => state.late);
   const index = useWall(wall, (state) => stretchAt(line.switches, state.frame));
@@ -100,6 +99,10 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
   useEffect(() => wall.setOnAir(onAir), [onAir, wall]);
   const air = useWall(wall, (state) => onAir(state.frame));
   const offered = useWall(wall, ({ frame }) => (asked?.frame === frame ? asked.angle : null));
+
+  // Cameras' sound goes with their picture where the grid says so.
+  const shown = angleOf(group, air)?.device ?? null;
+  useEffect(() => sound.mix?.setAir(shown), [sound.mix, shown]);
 
   const seen = seenOf(group);
   const say = useContext(SayContext);
@@ -165,8 +168,9 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
     cut: (by) => choose(Math.max(0, Math.min(line.switches.length - 1, stretch + by))),
     roll: (by) => void change({ do: 'roll', index: stretch, by }),
     remove: () => void change({ do: 'remove', index: stretch }),
-    next: tracks.next,
-    together: tracks.together,
+    next: sound.next,
+    together: sound.together,
+    grid: () => setGrid(true),
     undo: () => void undo(),
     redo: () => void redo(),
   });
@@ -233,7 +237,7 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
             <DarkButton onClick={playOrStand}>{playing ? 'Stand still' : 'Play'}</DarkButton>
             <DarkButton onClick={() => seek(wall.shownFrame - 1)}>Frame back</DarkButton>
             <DarkButton onClick={() => seek(wall.shownFrame + 1)}>Frame on</DarkButton>
-            <Heard day={day} view={view} wall={wall} tracks={tracks} />
+            <Heard wall={wall} sound={sound} onGrid={() => setGrid(true)} />
             <Passed view={view} wall={wall} />
           </div>
         </section>
@@ -247,6 +251,15 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
           onRedo={() => void redo()}
         />
       </div>
+      {grid && (
+        <GridAsk
+          day={day}
+          sound={sound}
+          playing={playing}
+          onPlay={playOrStand}
+          onClose={() => setGrid(false)}
+        />
+      )}
     </>
   );
 }

@@ -17,6 +17,7 @@ export type SwitchHands = TrackHands & {
   /** Moves the chosen cut. */
   roll: (frames: number) => void;
   remove: () => void;
+  grid: () => void;
   undo: () => void;
   redo: () => void;
 };
@@ -62,6 +63,7 @@ export const switchKeys = (hand: SwitchHands): Key[] => [
   },
   { keys: 'delete', does: 'take the chosen cut out', on: { Delete: hand.remove, Backspace: hand.remove } },
   tracks(hand),
+  { keys: 'G', does: 'the sound grid: which tracks are heard, where and how loud', on: { G: hand.grid } },
   {
     keys: 'ctrl Z',
     does: 'undo; with shift redo',

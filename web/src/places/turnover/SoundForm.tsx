@@ -111,6 +111,15 @@ export function SoundForm({ day, view, onChange, onTracks }: Props) {
           <option value="split">a file each</option>
         </Choice>
         <Choice
+          label="Tracks of a group"
+          value={form.of_groups}
+          onChange={(own) => set({ of_groups: own === 'grid' || own === 'both' ? own : 'recorded' })}
+        >
+          <option value="recorded">as recorded</option>
+          <option value="grid">its grid’s outputs</option>
+          <option value="both">outputs, then tracks</option>
+        </Choice>
+        <Choice
           label="Samples"
           value={form.depth}
           onChange={(depth) => set({ depth: depth === 'float32' ? 'float32' : 'pcm24' })}

@@ -1,0 +1,117 @@
+//! The sound of a group by its grid: which of its tracks are needed, and what comes out of them.
+
+use super::day::SoundDay;
+use metaxis_core::{
+    clip::DeviceId,
+    group::Group,
+    line::Line,
+    sound::{Grid, GroupTracks, Mixdown, SoundHabit, SoundPlan, Track},
+};
+
+/// A group, and its line where something of its sound may follow that.
+pub struct Grouped {
+    /// The group.
+    pub group: Group,
+    /// Its line.
+    pub line: Option<Line>,
+}
+
+impl From<Group> for Grouped {
+    fn from(group: Group) -> Self {
+        Self { group, line: None }
+    }
+}
+
+/// Where the grid of a group comes from.
+#[derive(Debug, Clone, PartialEq, Eq, serde::Serialize, ts_rs::TS)]
+#[serde(tag = "from", rename_all = "snake_case")]
+pub enum GridOrigin {
+    /// It was made for this group.
+    Own,
+    /// It is the one that groups have unless given another.
+    Usual {
+        /// Its name.
+        name: String,
+    },
+    /// Nobody chose one: what the recorders mixed.
+    First,
+}
+
+/// The grid of a group that these tracks run under, and where it comes from. One for all groups that none of them is in says
+/// nothing of them.
+pub fn grid_of(
+    own: Option<&Grid>,
+    habit: &SoundHabit,
+    tracks: &[Track],
+    is_camera: impl Fn(DeviceId) -> bool,
+) -> (Grid, GridOrigin) {
+    if let Some(own) = own {
+        return (own.clone(), GridOrigin::Own);
+    }
+    let usual = habit.usual_grid.as_ref().and_then(|name| Some((habit.grid(name)?, name)));
+    match usual.filter(|(grid, _)| grid.knows(tracks)) {
+        Some((grid, name)) => (grid.clone(), GridOrigin::Usual { name: name.clone() }),
+        None => (Grid::first(tracks, is_camera), GridOrigin::First),
+    }
+}
+
+/// What comes out of the tracks of a plan.
+#[derive(Debug, Clone)]
+pub(super) struct Mix {
+    /// The outputs' names.
+    pub outputs: Vec<String>,
+    /// What they are made of.
+    pub down: Mixdown,
+    /// The plan's tracks that come behind them.
+    pub behind: Vec<usize>,
+    /// The grid, where a person chose it.
+    pub chosen: Option<Grid>,
+}
+
+impl Mix {
+    /// Of the tracks of `plan`, which are to come out as `wanted` says.
+    pub fn of(day: &SoundDay, grouped: &Grouped, plan: &SoundPlan, habit: &SoundHabit) -> Option<Self> {
+        let wanted = habit.form.of_groups;
+        if wanted == GroupTracks::Recorded {
+            return None;
+        }
+        let Grouped { group, line } = grouped;
+        let tracks = &plan.laid.tracks;
+        let is_camera = |device| day.is_camera(device);
+        let (grid, origin) = grid_of(group.grid.as_ref(), habit, tracks, is_camera);
+        let rate = f64::from(plan.rate.0);
+        let handles = i64::from(habit.form.handles_ms) * i64::from(plan.rate.0) / 1000;
+        let zero = group.frame_start(0);
+        let sample = |frame: i64| (group.frame_start(frame) - zero).sample(plan.rate.0) + handles;
+        let shown = |device| {
+            let line = line.as_ref().filter(|_| is_camera(device))?;
+            let frames = line.shown(group, device);
+            Some(frames.into_iter().map(|(from, to)| (sample(from), sample(to))).collect())
+        };
+        let behind = (0..tracks.len()).filter(|number| {
+            wanted == GroupTracks::Both && (habit.form.scratch || !is_camera(tracks[*number].device))
+        });
+        Some(Self {
+            outputs: grid.outputs.iter().map(|output| output.name.clone()).collect(),
+            down: Mixdown::new(&grid, tracks, rate, shown),
+            behind: behind.collect(),
+            chosen: (origin != GridOrigin::First).then_some(grid),
+        })
+    }
+
+    /// The plan's track that comes out as number `number`; `None` of an output.
+    pub fn track(&self, number: usize) -> Option<usize> {
+        number.checked_sub(self.outputs.len()).and_then(|behind| self.behind.get(behind)).copied()
+    }
+
+    /// Fills `out` with what comes out of `tracks`, whose first samples are output sample `from`; of those that come out as they
+    /// are, the buffers change places.
+    pub fn apply(&self, from: i64, tracks: &mut [Vec<f32>], out: &mut Vec<Vec<f32>>) {
+        out.resize(self.outputs.len() + self.behind.len(), vec![]);
+        let (mixed, behind) = out.split_at_mut(self.outputs.len());
+        self.down.mix(from, tracks, mixed);
+        for (out, number) in behind.iter_mut().zip(&self.behind) {
+            std::mem::swap(out, &mut tracks[*number]);
+        }
+    }
+}

@@ -1,0 +1,69 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useCallback, useEffect, useState } from 'react';
+import { useCommands } from '../api/commands';
+import { groupGridQuery } from '../api/queries';
+import type { GridStep, GridView } from '../api/types';
+import { heardOf, nextAlone } from '../model/grid';
+import { GridMix } from './gridMix';
+import { LaidFeed } from './laid';
+import type { Wall } from './wall';
+
+/** The sound of a group by its grid, and what can be done about it. */
+export type GridHeard = {
+  view: GridView | undefined;
+  /** Why there is none. */
+  why: string | null;
+  /** The track that is listened to alone. */
+  alone: number | null;
+  mix: GridMix | null;
+  step: (step: GridStep) => Promise<void>;
+  listenAlone: (source: number) => void;
+  next: () => void;
+  together: () => void;
+};
+
+/** Lets a wall sound as the grid of a group says, from where its clock has the group's first frame. */
+export function useGrid(wall: Wall | null, group: number, begins: number): GridHeard {
+  const client = useQueryClient();
+  const run = useCommands();
+  const query = groupGridQuery(group);
+  const { data: view, error } = useQuery(query);
+  const [wished, setWished] = useState<{ of: string; alone: number | null } | null>(null);
+  // What is the same sound plays on, through the same nodes.
+  const name = view?.heard.name;
+  const alone = wished !== null && wished.of === name ? wished.alone : null;
+  const [playing, setPlaying] = useState<{ name: string; view: GridView; mix: GridMix } | null>(null);
+  if (view && playing?.name !== view.heard.name) {
+    setPlaying({ name: view.heard.name, view, mix: new GridMix(view) });
+  }
+  const mix = playing && playing.name === name ? playing.mix : null;
+  useEffect(() => {
+    if (view && mix) mix.set(view, alone);
+  }, [mix, view, alone]);
+  // Tracks that were not there have to be fetched; those that are not wanted any more cost nothing.
+  const wanted = view ? (alone === null ? heardOf(view) : [alone]).join(',') : '';
+  useEffect(() => {
+    if (!wall || !playing) return;
+    const { heard } = playing.view;
+    wall.hear((context, onTrouble) => [new LaidFeed(context, heard, begins, playing.mix, onTrouble)]);
+    return () => wall.hear(undefined);
+  }, [wall, playing, begins, wanted]);
+  const step = useCallback(
+    async (step: GridStep) => {
+      const now = await run.grid(group, step);
+      if (now) client.setQueryData(query.queryKey, now);
+    },
+    [run, group, client, query.queryKey],
+  );
+  const listen = (alone: number | null) => setWished(name === undefined ? null : { of: name, alone });
+  return {
+    view,
+    why: error?.message ?? null,
+    alone,
+    mix,
+    step,
+    listenAlone: (source) => listen(alone === source ? null : source),
+    next: () => view && listen(nextAlone(view, alone)),
+    together: () => listen(null),
+  };
+}
