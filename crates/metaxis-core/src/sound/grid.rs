@@ -228,7 +228,7 @@ impl Grid {
                 if grid.outputs.len() >= MOST_OUTPUTS {
                     return Err(GridError::Full);
                 }
-                let name = crate::names::first_free("Output".into(), |name| {
+                let name = crate::names::first_free(format!("Output {}", grid.outputs.len() + 1), |name| {
                     grid.outputs.iter().any(|own| own.name == name)
                 });
                 grid.outputs.push(GridOutput::new(&name, Ear::Both));
@@ -386,6 +386,6 @@ mod tests {
             full = full.changed(&GridChange::AddOutput).expect("one more");
         }
         assert_eq!(full.changed(&GridChange::AddOutput), Err(GridError::Full));
-        assert_eq!(full.outputs[2].name, "Output 2");
+        assert_eq!(full.outputs[2].name, "Output 3");
     }
 }

@@ -84,14 +84,14 @@ async fn set(site: &Site, browser: &Browser) -> Result<()> {
     }
     at(browser, "Recorder Mix L to Master L: 0 dB").await?;
     browser.keys("m").await?;
-    browser.until("window.loud[0] === 0 && window.loud[1] > 0.002").await?;
+    browser.until("window.loud[0] < 0.0001 && window.loud[1] > 0.002").await?;
     browser.keys("m").await?;
     browser.until("window.loud[0] > 0.002").await?;
     for _ in 0..2 {
         browser.keys(key(Key::Down)).await?;
     }
     browser.keys("a").await?;
-    browser.until("window.loud[0] > 0.0005 && window.loud[0] === window.loud[1]").await?;
+    browser.until("window.loud[0] > 0.0005 && Math.abs(window.loud[0] - window.loud[1]) < 0.0001").await?;
     browser.keys("a").await?;
     browser.keys(" ").await?;
     browser.until("document.getElementById('sound-grid-play').innerText === 'Play'").await?;
@@ -99,14 +99,14 @@ async fn set(site: &Site, browser: &Browser) -> Result<()> {
     // Kept for all groups, the next one has it.
     let add = json!({ "do": "change", "change": { "do": "add_output" } });
     site.post(&format!("/api/groups/{id}/grid"), add).await?;
-    browser.until("[...document.querySelectorAll('[role=grid] th')].some(head => head.innerText.startsWith('Output'))").await?;
+    browser.until("[...document.querySelectorAll('[role=grid] th')].some(head => head.innerText.startsWith('Output 3'))").await?;
     browser.press("Keep as…").await?;
     browser.until("document.activeElement.ariaLabel === 'Name under which the grid is kept'").await?;
     browser.keys(format!("Interview{}", key(Key::Enter))).await?;
     browser.until("[...document.querySelectorAll('option')].some(own => own.innerText === 'As Interview (all groups)')").await?;
     let second = site.day().await?["groups"][1]["id"].as_i64().context("a group")?;
     browser.driver.goto(site.url(&format!("/switch/{second}"))).await?;
-    browser.until_text("Sound: Mix L, Mix R on Master L, Master R, Output").await?;
+    browser.until_text("Sound: Mix L, Mix R on Master L, Master R, Output 3").await?;
     browser.keys("g").await?;
     browser.until_text("“Interview”, as all groups that have none of their own.").await?;
     browser.until("document.activeElement.getAttribute('role') === 'gridcell'").await?;

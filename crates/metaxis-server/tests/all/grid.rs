@@ -73,7 +73,7 @@ async fn a_grid_is_changed_undone_and_kept_for_the_next_groups() {
     assert_eq!(louder["origin"]["from"], "own");
     assert!((factor(&louder, 0, floor) - 0.1).abs() < 1e-6);
     let added = site.change(json!({ "do": "add_output" })).await;
-    assert_eq!(added["grid"]["outputs"][2]["name"], "Output");
+    assert_eq!(added["grid"]["outputs"][2]["name"], "Output 3");
     // Each step is one of the groups' log.
     for _ in 0..2 {
         assert_eq!(site.api.post("/groups/edits/undo", Value::Null).await.0, 200);
