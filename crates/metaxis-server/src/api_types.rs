@@ -12,8 +12,8 @@ use crate::{
     sound::{GridOrigin, TrackOffered},
     uploads::Arrived,
     work::{
-        Beside, FormatGroup, GroupNamed, MovedClip, NameGroups, NudgeClip, Proposed, ProposedGroup,
-        RelayClips, StartsAt, TakeClip,
+        Beside, FormatGroup, GroupNamed, Like, MovedClip, NameGroups, NudgeClip, Proposed, ProposedGroup,
+        RelayClips, Running, StartsAt, TakeClip,
     },
 };
 use metaxis_core::{
@@ -21,7 +21,9 @@ use metaxis_core::{
         ClipFacts, ClipId, DeviceId, FrameTiming, NoteCode, PictureFacts, SoundFacts, SoundStream,
         SpeedLabels,
     },
-    group::{Angle, AngleId, AnglePart, Arrange, Conversion, Covered, Group, GroupBy, GroupFormat},
+    group::{
+        Angle, AngleId, AnglePart, Arrange, Conversion, Covered, Difference, Group, GroupBy, GroupFormat,
+    },
     intake::{HealthKind, HealthNote, LogColumn, LogPreview, SlateLog, SlateRow, Weight},
     line::{Line, LineEdit, Switch},
     ltc::LtcFound,
@@ -212,6 +214,9 @@ pub fn typescript() -> String {
         GroupFormat,
         AcceptGroups,
         GroupsMade,
+        Running,
+        Difference,
+        Like,
         ProposedGroup,
         Proposed,
         StartPass,

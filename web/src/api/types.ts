@@ -460,7 +460,11 @@ picture_delay_s: number,
 /**
  * The clip's own frame rate (the group's for sound).
  */
-rate: FrameRate, };
+rate: FrameRate, 
+/**
+ * A still: its one frame stands throughout.
+ */
+still?: boolean, };
 
 export type AngleId = number;
 
@@ -2681,6 +2685,32 @@ made: number,
  */
 group: GroupId | null, };
 
+export type Running = { device: DeviceId | null, 
+/**
+ * Frames, from and up to.
+ */
+parts: [number, number][], };
+
+export type Difference = { 
+/**
+ * So many of its frames later it begins; earlier where negative.
+ */
+begins: number, 
+/**
+ * So many of its frames later it ends.
+ */
+ends: number, 
+/**
+ * Clips that only it has.
+ */
+more: number, 
+/**
+ * Clips that only the other has.
+ */
+fewer: number, };
+
+export type Like = { group: GroupId, name: string, differs: Difference, };
+
 export type ProposedGroup = { name: string, start: Timecode, frames: number, 
 /**
  * Picture angles, and clips in them.
@@ -2693,7 +2723,15 @@ sound: boolean,
 /**
  * The group that is the same already.
  */
-there: GroupId | null, };
+there: GroupId | null, 
+/**
+ * Who runs when, angle by angle.
+ */
+strip: Array<Running>, 
+/**
+ * The group that it is most like, where it is none of those that are there, and how it differs from that.
+ */
+like: Like | null, };
 
 export type Proposed = { groups: Array<ProposedGroup>, 
 /**

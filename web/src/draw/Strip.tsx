@@ -3,7 +3,7 @@ import { memo } from 'react';
 type Props = { levels: readonly number[]; colour: string; down?: boolean; className?: string };
 
 /** Quiet sound is still to be seen: levels are drawn against the loudest, and bent upwards. */
-const bend = (level: number) => level ** 0.65;
+export const bend = (level: number) => level ** 0.65;
 
 /** Units across; a level is one along. The box it is in stretches both. */
 const ACROSS = 40;

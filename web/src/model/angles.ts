@@ -8,6 +8,10 @@ type Angles = Pick<Group, 'angles'>;
 /** The angles that are switched to, in the order of their number keys. */
 export const seenOf = ({ angles }: Angles): Angle[] => angles.filter((angle) => !angle.hidden);
 
+/** The clips whose pictures are in a group. */
+export const clipsOf = ({ angles }: Angles): number[] =>
+  angles.flatMap(({ parts }) => parts.map(({ clip }) => clip));
+
 /** The angle of a number. */
 export const angleOf = ({ angles }: Angles, id: number | undefined) =>
   angles.find((angle) => angle.id === id);

@@ -42,6 +42,8 @@ export class AngleFeed {
   private wake: (() => void) | undefined;
   private wanted: { part: AnglePart; time: number } | undefined;
   private fetching = false;
+  /** Nothing comes behind what is shown: its clip ended, or is a still. */
+  private ended = false;
   /** Comes true when the first picture after {@link prepare} is decoded, or none can come. */
   ready: Promise<void> = Promise.resolve();
   /** Why its picture cannot be shown, where it cannot. */
@@ -105,7 +107,7 @@ export class AngleFeed {
       this.show(next);
       next = this.queue[0];
     }
-    if (!next && this.shown && time - this.shown.timestamp > 1) {
+    if (!next && this.shown && !this.ended && time - this.shown.timestamp > 1) {
       // Far behind: begin again where the clock is rather than run after it.
       this.leave();
       void this.follow(part, time, ++this.run);
@@ -128,6 +130,7 @@ export class AngleFeed {
     }
     const samples = sink.samples(time);
     try {
+      this.ended = false;
       for await (const sample of samples) {
         if (run !== this.run) {
           sample.close();
@@ -141,6 +144,7 @@ export class AngleFeed {
           });
         }
       }
+      this.ended = run === this.run;
     } catch (error) {
       if (run === this.run) this.tell(why(error));
     } finally {

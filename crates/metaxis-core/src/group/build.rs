@@ -130,14 +130,18 @@ fn common_rate(rates: &[FrameRate]) -> Option<FrameRate> {
 impl Group {
     /// The parts of a clip that lie in the group.
     pub fn parts_of(&self, clip: &PlacedClip) -> Vec<AnglePart> {
-        let rate = clip.facts.picture.as_ref().map_or(self.rate(), |picture| picture.rate);
+        let picture = clip.facts.picture.as_ref();
+        let still = picture.is_some_and(|picture| picture.still);
+        // A still has no rate of its own.
+        let rate = picture.filter(|_| !still).map_or(self.rate(), |picture| picture.rate);
         let picture_delay_s = clip.facts.picture_delay_s();
         // A frame belongs to the part on screen in its middle: the frame before the edge, half a frame on.
         let half = 0.5 / self.rate().as_f64();
         let edge = |axis_s: f64| self.frame_at(Tick::from_seconds(axis_s + half)).clamp(0, self.frames);
         let part = |(stretch, begins_s, ends_s): (Stretch, f64, f64)| {
             let (from_frame, to_frame) = (edge(begins_s), edge(ends_s));
-            let own = AnglePart { clip: clip.id, from_frame, to_frame, stretch, picture_delay_s, rate };
+            let own =
+                AnglePart { clip: clip.id, from_frame, to_frame, stretch, picture_delay_s, rate, still };
             (from_frame < to_frame).then_some(own)
         };
         clip.shown().into_iter().filter_map(part).collect()

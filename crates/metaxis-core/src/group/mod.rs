@@ -4,6 +4,7 @@ mod angle;
 mod arrange;
 mod build;
 mod coverage;
+mod differ;
 mod format;
 mod lanes;
 mod later;
@@ -16,6 +17,7 @@ mod zero;
 pub use angle::{Angle, AngleId};
 pub use arrange::{Arrange, ArrangeError};
 pub use coverage::Covered;
+pub use differ::Difference;
 pub use format::{Conversion, GroupFormat, conversion};
 pub use propose::{GroupBy, GroupDay, PlacedClip, group_of, propose_groups};
 pub use takes::Slate;
@@ -47,6 +49,10 @@ pub struct AnglePart {
     pub picture_delay_s: f64,
     /// The clip's own frame rate (the group's for sound).
     pub rate: FrameRate,
+    /// A still: its one frame stands throughout.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[ts(optional, as = "Option<bool>")]
+    pub still: bool,
 }
 
 /// A multicam group. Frame 0 is labelled `start`; frame `n` begins at axis time
@@ -118,6 +124,9 @@ impl Group {
 
     /// Which of the clip's own frames is shown at a group frame: the one on screen in the middle of it.
     pub fn clip_frame(&self, part: &AnglePart, frame: i64) -> i64 {
+        if part.still {
+            return 0;
+        }
         Tick::from_seconds(self.picture_s(part, frame)).frame(part.rate).max(0)
     }
 

@@ -13,10 +13,11 @@ pub(super) fn gap(length: f64, rate: f64) -> Value {
     })
 }
 
-/// Played at another speed than its own.
+/// Played at another speed than its own; at none, it stands.
 pub(super) fn warp(speed: f64) -> Value {
+    let schema = if speed == 0.0 { "FreezeFrame" } else { "LinearTimeWarp" };
     json!({
-        "OTIO_SCHEMA": "LinearTimeWarp.1", "name": "", "effect_name": "LinearTimeWarp", "metadata": {},
+        "OTIO_SCHEMA": format!("{schema}.1"), "name": "", "effect_name": schema, "metadata": {},
         "enabled": true, "time_scalar": speed,
     })
 }

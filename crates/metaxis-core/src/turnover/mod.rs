@@ -111,7 +111,9 @@ impl Sources {
     ) -> Vec<(Option<&'a AnglePart>, i64, i64)> {
         let corrected = |(part, begin, end): (Option<&'a AnglePart>, i64, i64)| match part {
             Some(own)
-                if own.stretch.retimed().is_none() && self.correction(angle, own) == Correction::Recut =>
+                if !own.still
+                    && own.stretch.retimed().is_none()
+                    && self.correction(angle, own) == Correction::Recut =>
             {
                 let cut = recut::recut(group, &angle.parts, (own, begin, end));
                 cut.into_iter().map(|(part, begin, end)| (Some(part), begin, end)).collect()
@@ -121,8 +123,11 @@ impl Sources {
         pieces(&angle.parts, from, to).into_iter().flat_map(corrected).collect()
     }
 
-    /// How fast a picture is to be played, 1 at its own speed; `None` where it is not to be played otherwise.
+    /// How fast a picture is to be played, 1 at its own speed, 0 of one that stands; `None` where it is not to be played otherwise.
     fn speed(&self, angle: &Angle, part: &AnglePart) -> Option<f64> {
+        if part.still {
+            return Some(0.0);
+        }
         let resampled = self.correction(angle, part) == Correction::Resample;
         let speed = 1.0 + part.stretch.rate_ppm * 1e-6;
         part.stretch.retimed().or((resampled && speed != 1.0).then_some(speed))

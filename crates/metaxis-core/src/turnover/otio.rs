@@ -78,8 +78,9 @@ fn clip(group: &Group, part: &AnglePart, source: &Source, (begin, end): (i64, i6
     let origin = source.first_frame(rate);
     let first = group.clip_frame(part, begin);
     let own_frames = (end - begin) as f64 * rate.as_f64() / group.rate().as_f64();
-    let last = first + (own_frames - 1e-9).ceil() as i64;
+    let last = if part.still { 1 } else { first + (own_frames - 1e-9).ceil() as i64 };
     let duration_s = match (&source.facts.picture, sound) {
+        _ if part.still => 0.0,
         (Some(picture), false) => picture.duration_s,
         _ => source.facts.duration_s,
     };

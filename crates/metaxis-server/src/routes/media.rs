@@ -16,7 +16,7 @@ use metaxis_core::{
     signal::{LISTEN_RATE, level_strip},
     sync::SampleSource,
 };
-use metaxis_media::{CachedClip, Fingerprint, Stop, StoredSamples, channel_piece};
+use metaxis_media::{CachedClip, Fingerprint, Stop, StoredSamples, channel_piece, make_proxy};
 use metaxis_store::GroupId;
 use serde::Deserialize;
 use std::{path::PathBuf, sync::Arc};
@@ -82,6 +82,25 @@ pub(super) fn channel_samples(
     channel_piece(&clip.path, facts, channel, (from_s, count), stop)?.ok_or_else(missing)
 }
 
+/// The light copy of a still: one frame, made when it is asked for. `None` of anything else.
+fn still(
+    app: &App,
+    id: ClipId,
+    cached: &CachedClip,
+    path: &std::path::Path,
+) -> Result<Option<PathBuf>, ApiError> {
+    if path != cached.proxy() {
+        return Ok(None);
+    }
+    let clip = app.store.clip(id)?;
+    if clip.facts.picture.as_ref().is_none_or(|picture| !picture.still) {
+        return Ok(None);
+    }
+    let _turn = app.making.enter(&clip.fingerprint);
+    make_proxy(&clip.path, cached, &Stop::default())?;
+    Ok(Some(path.to_owned()))
+}
+
 async fn serve(
     app: Arc<App>,
     id: ClipId,
@@ -92,6 +111,8 @@ async fn serve(
         let clip = cached(&app, id)?;
         let path = which(&clip);
         if clip.is_whole(&path) {
+            Ok(path)
+        } else if let Some(path) = still(&app, id, &clip, &path)? {
             Ok(path)
         } else {
             // It may have made room for others: somebody wants it again.

@@ -3,7 +3,7 @@
 use super::grouping::Grouping;
 use crate::{App, error::ApiError};
 use metaxis_core::{
-    clip::{ClipFacts, ClipId},
+    clip::{ClipFacts, ClipId, PictureFacts},
     group::{Angle, AngleId, ArrangeError, Group, PlacedClip},
     names::{by_pattern, first_free, readable},
     sync::{Placement, Stretch},
@@ -97,9 +97,16 @@ impl Grouping {
     }
 }
 
-/// Whether there is a moving picture.
-fn moves(facts: &ClipFacts) -> bool {
-    facts.picture.as_ref().is_some_and(|picture| !picture.still)
+/// What a picture says when it is to be seen for so long: a still stands from its first moment to the last.
+fn seen_for(facts: &ClipFacts, seconds: f64) -> ClipFacts {
+    let still =
+        |picture: &PictureFacts| PictureFacts { start_s: 0.0, duration_s: seconds, ..picture.clone() };
+    match &facts.picture {
+        Some(picture) if picture.still => {
+            ClipFacts { duration_s: seconds, picture: Some(still(picture)), ..facts.clone() }
+        }
+        _ => facts.clone(),
+    }
 }
 
 /// The picture clips that are not in a group: those that run with it first, in the order in which they begin.
@@ -113,7 +120,7 @@ pub fn beside_group(app: &App, id: GroupId) -> Result<Vec<Beside>, ApiError> {
         |clip: ClipId| group.angles.iter().any(|angle| angle.parts.iter().any(|part| part.clip == clip));
     let mut beside: Vec<Beside> = vec![];
     for (number, clip) in grouping.clips.iter().enumerate() {
-        if !moves(&clip.facts) || is_in(clip.id) {
+        if clip.facts.picture.is_none() || is_in(clip.id) {
             continue;
         }
         let placed = grouping.placed(number);
@@ -121,7 +128,7 @@ pub fn beside_group(app: &App, id: GroupId) -> Result<Vec<Beside>, ApiError> {
         let parts = if runs_with { group.parts_of(&placed) } else { vec![] };
         beside.push(Beside { clip: clip.id, at: parts.first().map(|part| part.from_frame) });
     }
-    let rest = grouping.rest.iter().filter(|clip| moves(&clip.facts) && !is_in(clip.id));
+    let rest = grouping.rest.iter().filter(|clip| clip.facts.picture.is_some() && !is_in(clip.id));
     beside.extend(rest.map(|clip| Beside { clip: clip.id, at: None }));
     beside.sort_by_key(|own| (own.at.unwrap_or(i64::MAX), own.clip));
     Ok(beside)
@@ -155,9 +162,13 @@ pub fn take_in(app: &App, id: GroupId, wanted: &TakeClip) -> Result<(), ApiError
     });
     let clip = grouping.clip(wanted.clip).or(unplaced);
     let clip = clip.ok_or_else(|| ApiError::NotFound(format!("there is no clip {}", wanted.clip.0)))?;
-    if !moves(clip.facts) {
-        return Err(ApiError::Refused("the clip has no moving picture".into()));
+    if clip.facts.picture.is_none() {
+        return Err(ApiError::Refused("the clip has no picture".into()));
     }
+    // A still stands to the end of what is shown; blanked, it ends before.
+    let to_end_s = |frame: i64| (shown.frame_start(shown.frames) - shown.frame_start(frame)).seconds();
+    let facts = seen_for(clip.facts, wanted.at.map_or(0.0, |frame| to_end_s(frame.clamp(0, shown.frames))));
+    let clip = PlacedClip { facts: &facts, ..clip };
     let placement = match wanted.at {
         Some(frame) => {
             let begins_s = clip.facts.picture_delay_s();

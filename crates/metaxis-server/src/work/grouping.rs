@@ -11,7 +11,7 @@ use crate::{
 };
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
-    group::{Group, GroupBy, GroupDay, PlacedClip, Slate, day_zero, group_of, propose_groups},
+    group::{Difference, Group, GroupBy, GroupDay, PlacedClip, Slate, day_zero, group_of, propose_groups},
     line::Line,
     names::first_free,
     sync::Placement,
@@ -36,6 +36,27 @@ pub struct ProposedGroup {
     sound: bool,
     /// The group that is the same already.
     there: Option<GroupId>,
+    /// Who runs when, angle by angle.
+    strip: Vec<Running>,
+    /// The group that it is most like, where it is none of those that are there, and how it differs from that.
+    like: Option<Like>,
+}
+
+/// When the clips of an angle run.
+#[derive(Debug, Serialize, TS)]
+pub struct Running {
+    device: Option<DeviceId>,
+    /// Frames, from and up to.
+    #[ts(type = "[number, number][]")]
+    parts: Vec<(i64, i64)>,
+}
+
+/// A group beside another.
+#[derive(Debug, Serialize, TS)]
+pub struct Like {
+    group: GroupId,
+    name: String,
+    differs: Difference,
 }
 
 /// What is proposed, beside what is there.
@@ -144,9 +165,19 @@ impl Grouping {
     fn same(&self, group: &Group) -> Option<GroupId> {
         let is_same = |own: &&GroupSummary| {
             (own.group.start.plus(-own.window.0), own.whole_frames) == (group.start, group.frames)
-                && clips_of(&own.group).is_subset(&clips_of(group))
+                && own.group.clips().is_subset(&group.clips())
         };
         self.there.iter().find(is_same).map(|own| own.id)
+    }
+
+    /// What is there and most like a group that is not.
+    fn like(&self, group: &Group) -> Option<Like> {
+        if self.same(group).is_some() {
+            return None;
+        }
+        let (at, own) = group.nearest(self.there.iter().map(|own| &own.group))?;
+        let differs = group.difference(own);
+        Some(Like { group: self.there[at].id, name: own.name.clone(), differs })
     }
 
     /// Groups that are there and none of `kept`: those that nobody cut or shaped, and the others.
@@ -156,10 +187,6 @@ impl Grouping {
         let ids = |all: Vec<&GroupSummary>| all.iter().map(|own| own.id).collect();
         (ids(going), ids(staying))
     }
-}
-
-fn clips_of(group: &Group) -> BTreeSet<i64> {
-    group.angles.iter().flat_map(|angle| &angle.parts).map(|part| part.clip.0).collect()
 }
 
 /// What would be made of the pass that is shown; nothing is changed.
@@ -174,16 +201,25 @@ pub fn proposed_groups(app: &App, by: &GroupBy) -> Result<Proposed, ApiError> {
         start: group.start,
         frames: group.frames,
         angles: group.angles.len(),
-        clips: clips_of(group).len(),
+        clips: group.clips().len(),
         sound: group.sound.as_ref().is_some_and(|sound| !sound.parts.is_empty()),
         there: grouping.same(group),
+        strip: group
+            .angles
+            .iter()
+            .map(|angle| Running {
+                device: angle.device,
+                parts: angle.parts.iter().map(|part| (part.from_frame, part.to_frame)).collect(),
+            })
+            .collect(),
+        like: grouping.like(group),
     };
     let views: Vec<ProposedGroup> = groups.iter().map(view).collect();
     let kept: HashSet<GroupId> = views.iter().filter_map(|own| own.there).collect();
     let (going, staying) = grouping.others(&kept);
-    let within: BTreeSet<i64> = groups.iter().flat_map(clips_of).collect();
+    let within: BTreeSet<ClipId> = groups.iter().flat_map(Group::clips).collect();
     let pictures = grouping.clips.iter().filter(|clip| clip.facts.picture.is_some());
-    let alone = pictures.map(|clip| clip.id).filter(|id| !within.contains(&id.0)).collect();
+    let alone = pictures.map(|clip| clip.id).filter(|id| !within.contains(id)).collect();
     Ok(Proposed { groups: views, alone, going, staying })
 }
 
@@ -242,13 +278,13 @@ pub fn merge_groups(app: &App, version: i64, ids: &[GroupId]) -> Result<GroupId,
             "they lie apart: nothing says how long after the one the other ran, so they cannot be one".into(),
         ));
     }
-    let clips: BTreeSet<i64> = own.iter().flat_map(|own| clips_of(&own.group)).collect();
+    let clips: BTreeSet<ClipId> = own.iter().flat_map(|own| own.group.clips()).collect();
     let from = first.group.frame_start(0);
     let to = own.iter().map(|own| own.group.frame_start(own.group.frames)).max().unwrap_or(from);
     let component = first.group.component;
     let name = first.group.name.clone();
     let takes_part = |clip: &PlacedClip| {
-        clip.placement.component == component && (clips.contains(&clip.id.0) || clip.facts.picture.is_none())
+        clip.placement.component == component && (clips.contains(&clip.id) || clip.facts.picture.is_none())
     };
     let merged = grouping.with(|day| group_of(day, takes_part, (from, to), name));
     let mut merged = merged.ok_or_else(|| ApiError::Refused("nothing of them has a picture".into()))?;

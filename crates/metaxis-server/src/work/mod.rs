@@ -22,7 +22,7 @@ pub use arranging::{
 pub use aside::{Piece, set_aside};
 pub use chosen::read_label;
 pub use formatting::{FormatGroup, StartsAt, format_group};
-pub use grouping::{Proposed, ProposedGroup, accept_groups, merge_groups, proposed_groups};
+pub use grouping::{Like, Proposed, ProposedGroup, Running, accept_groups, merge_groups, proposed_groups};
 pub use hand::{ByHand, lay_by_hand};
 pub use intake::queue_missing;
 pub use pass::check_plan;

@@ -1,7 +1,7 @@
 //! The angles of groups over HTTP: named, set aside, filled, blanked, moved; groups named and put in order.
 
 use super::groups::{names, of, shape, synced};
-use crate::common::Api;
+use crate::common::{Api, clip, config, small};
 use serde_json::{Value, json};
 
 async fn arrange(api: &Api, group: &Value, how: Value) -> (u16, Value) {
@@ -272,4 +272,61 @@ async fn groups_made_one_keep_what_was_put_together_in_them() {
     };
     assert_eq!(shown(&whole), shown(&shaped));
     api.server.stop().await;
+}
+
+#[tokio::test]
+async fn a_still_stands_from_where_it_is_laid_to_the_end() {
+    let (data, stills) = (tempfile::tempdir().expect("a folder"), tempfile::tempdir().expect("a folder"));
+    let title = stills.path().join("GFX/title.png");
+    std::fs::create_dir_all(title.parent().expect("a folder")).expect("made");
+    let made = std::process::Command::new("ffmpeg")
+        .args(["-nostdin", "-loglevel", "error", "-f", "lavfi", "-i", "color=orange:size=322x181:d=0.04"])
+        .args(["-frames:v", "1"])
+        .arg(&title)
+        .status();
+    assert!(made.expect("ffmpeg").success());
+    let api = Api::start(config(data.path(), &[&small(), stills.path()])).await;
+    api.take_in(&small()).await;
+    api.take_in(stills.path()).await;
+    let day = api.sync().await;
+    let group = of(&day, "id")[0].clone();
+    let still = clip(&day, "title.png")["id"].clone();
+    let whole = day["groups"][0]["group"]["frames"].as_i64().expect("frames");
+    // It has no place in the day: it is laid at a frame.
+    let beside = api.get(&format!("/groups/{group}/beside")).await.1;
+    let own = beside.as_array().expect("clips").iter().find(|own| own["clip"] == still).expect("beside");
+    assert!(own["at"].is_null());
+    assert_eq!(cast(&api, &group, "take-in", json!({ "clip": still, "at": null })).await.0, 422);
+    assert_eq!(cast(&api, &group, "take-in", json!({ "clip": still, "at": 100 })).await.0, 200);
+    let all = angles(&api, &group).await;
+    let own = all.last().expect("an angle");
+    assert_eq!((frames(own), &own["parts"][0]["still"]), (vec![(100, whole)], &json!(true)));
+    // Blanked, it ends before.
+    let blank = json!({ "do": "blank", "angle": own["id"], "from": 150, "to": whole });
+    assert_eq!(arrange(&api, &group, blank).await.0, 200);
+    assert_eq!(frames(angles(&api, &group).await.last().expect("an angle")), [(100, 150)]);
+    // Its light copy is one frame, there as soon as it is asked for.
+    let (status, copy) = api.bytes(&format!("/clips/{still}/proxy.mp4")).await;
+    assert_eq!((status, &copy[4..8]), (200, &b"ftyp"[..]));
+
+    let document = api.get(&format!("/groups/{group}/turnover/group.otio")).await.1;
+    let track = document["tracks"]["children"].as_array().expect("tracks").iter().find(|track| {
+        track["children"].as_array().is_some_and(|all| all.iter().any(|own| own["name"] == "title.png"))
+    });
+    let children = track.expect("its track")["children"].as_array().expect("items");
+    let own = children.iter().find(|own| own["name"] == "title.png").expect("it");
+    assert_eq!(own["effects"][0]["OTIO_SCHEMA"], "FreezeFrame.1");
+    assert_eq!(own["source_range"]["duration"]["value"].as_f64(), Some(50.0));
+    let there = &own["media_references"]["DEFAULT_MEDIA"]["available_range"];
+    assert_eq!((&there["start_time"]["value"], &there["duration"]["value"]), (&json!(0.0), &json!(1.0)));
+    // Cut to, it stands in the list.
+    let take = |version: i64, at: i64, angle: &Value| json!({ "version": version, "edit": { "do": "take", "at": at, "angle": angle } });
+    let line = format!("/groups/{group}/line");
+    let still_angle = &all.last().expect("an angle")["id"];
+    let (_, view) = api.post(&line, take(0, 110, still_angle)).await;
+    let version = view["version"].as_i64().expect("a version");
+    assert_eq!(api.post(&line, take(version, 140, &all[0]["id"])).await.0, 200);
+    let (_, list) = api.bytes(&format!("/groups/{group}/turnover/line.edl")).await;
+    let list = String::from_utf8(list).expect("text");
+    assert!(list.contains("M2   TITLE    000.0"), "{list}");
 }

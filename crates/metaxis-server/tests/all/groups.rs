@@ -41,6 +41,15 @@ async fn groups_are_proposed_seen_and_taken() {
     let (_, whole) = proposed(json!({ "by": "day" })).await;
     assert_eq!(whole["groups"].as_array().expect("groups").len(), 1);
     assert_eq!(whole["going"], json!(of(&day, "id")));
+    // It goes on where the first ends, with the clips of the second; each angle's stretches are seen.
+    let like = &whole["groups"][0]["like"];
+    assert_eq!((&like["group"], &like["name"]), (&of(&day, "id")[0].clone(), &json!("1 / 1")));
+    assert_eq!((&like["differs"]["begins"], &like["differs"]["fewer"]), (&json!(0), &json!(0)));
+    assert!(like["differs"]["ends"].as_i64().is_some_and(|frames| frames > 300), "{like}");
+    let strip = whole["groups"][0]["strip"].as_array().expect("a strip");
+    assert_eq!(strip.len() as u64, whole["groups"][0]["angles"].as_u64().expect("angles"));
+    assert!(strip[0]["parts"].as_array().is_some_and(|parts| parts.len() == 2), "{strip:?}");
+    assert!(takes["groups"][0]["like"].is_null());
     assert_eq!(api.day().await["groups"], day["groups"], "looking changes nothing");
 
     let accept =

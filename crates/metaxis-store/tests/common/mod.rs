@@ -111,6 +111,7 @@ impl Kept {
         let stretch = Stretch::whole(4.0, (1000 + from) as f64 / 25.0);
         let angle = |(at, clip): (usize, &ClipId)| {
             let part = AnglePart {
+                still: false,
                 clip: *clip,
                 from_frame: from,
                 to_frame: from + 100,

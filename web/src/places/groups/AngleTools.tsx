@@ -1,6 +1,6 @@
 import type { Day } from '../../api/day';
 import type { Angle, GroupSummary } from '../../api/types';
-import { angleName } from '../../model/angles';
+import { angleName, clipsOf } from '../../model/angles';
 import { stemOf } from '../../model/names';
 import { Button } from '../../parts/Button';
 import { Editable } from '../../parts/Editable';
@@ -14,9 +14,12 @@ type Props = {
 };
 
 /** What can be done to the chosen angle, and to its clip at the playhead. */
-export function AngleTools({ day, summary: { group }, angle, hands }: Props) {
+export function AngleTools({ day, summary: { id, group }, angle, hands }: Props) {
   if (!angle) return null;
   const clip = hands.clip === null ? null : stemOf(day, hands.clip);
+  const elsewhere = day.groups.filter(
+    (own) => own.id !== id && clipsOf(own.group).some((other) => other === hands.clip),
+  );
   return (
     <div
       className="flex flex-wrap items-center gap-x-2 gap-y-1.5 pb-2"
@@ -43,6 +46,11 @@ export function AngleTools({ day, summary: { group }, angle, hands }: Props) {
       <span className={`max-w-36 truncate ${clip ? 'num' : 'text-soft'}`} title={clip ?? undefined}>
         {clip ?? 'no clip here'}
       </span>
+      {elsewhere.length > 0 && (
+        <span className="max-w-44 truncate text-soft" title="what is done here is not done there">
+          also in {elsewhere.map((own) => own.group.name).join(', ')}
+        </span>
+      )}
       <Button small disabled={!clip} onClick={() => hands.nudge(-1)}>
         −1 f
       </Button>

@@ -33,6 +33,7 @@ type Props = {
   hands: Hands;
   angles: AngleHands;
   onTakeIn: () => void;
+  onTitle: () => void;
   onFormat: () => void;
   onShape: (change: GroupChange) => void;
 };
@@ -47,6 +48,7 @@ export function Detail({
   hands,
   angles,
   onTakeIn,
+  onTitle,
   onFormat,
   onShape,
 }: Props) {
@@ -171,6 +173,9 @@ export function Detail({
         <h2 className="flex-1 text-[14px] font-semibold">Coverage and angle order</h2>
         <Button small onClick={onTakeIn}>
           Take a clip in…
+        </Button>
+        <Button small onClick={onTitle}>
+          Title…
         </Button>
         <Button small onClick={angles.add} title="an angle for what comes later">
           Empty angle

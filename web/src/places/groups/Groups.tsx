@@ -14,13 +14,14 @@ import { groupKeys } from './keys';
 import { NameAll } from './NameAll';
 import { Propose } from './Propose';
 import { TakeClipIn } from './TakeClipIn';
+import { Title } from './Title';
 import { useAngles } from './useAngles';
 import { useShaping } from './useShaping';
 
 /** The place of the groups: proposed, shaped by hand; who ran when, in what order, in what format. */
 export function Groups({ day, id }: { day: Day; id: number | undefined }) {
   const [, go] = useLocation();
-  const [asking, setAsking] = useState<'propose' | 'name' | 'take in' | 'format' | null>(null);
+  const [asking, setAsking] = useState<'propose' | 'name' | 'take in' | 'title' | 'format' | null>(null);
   const index = Math.max(
     0,
     day.groups.findIndex((group) => group.id === id),
@@ -54,6 +55,7 @@ export function Groups({ day, id }: { day: Day; id: number | undefined }) {
     blank: angles.blank,
     aside: angles.aside,
     takeIn: () => group && setAsking('take in'),
+    title: () => group && setAsking('title'),
     format: () => group && setAsking('format'),
     toCovered: hands.toCovered,
     zoom: (way) => shaping.view.zoom(1.6 ** way, shaping.at),
@@ -86,6 +88,9 @@ export function Groups({ day, id }: { day: Day; id: number | undefined }) {
           }}
           onClose={close}
         />
+      )}
+      {asking === 'title' && group && (
+        <Title day={day} summary={group} onTake={(clip) => angles.takeIn(clip, shaping.at)} onClose={close} />
       )}
       {asking === 'take in' && group && (
         <TakeClipIn
@@ -197,6 +202,7 @@ export function Groups({ day, id }: { day: Day; id: number | undefined }) {
           hands={hands}
           angles={angles}
           onTakeIn={() => setAsking('take in')}
+          onTitle={() => setAsking('title')}
           onFormat={() => setAsking('format')}
           onShape={(change) => void shaping.shape(change)}
         />

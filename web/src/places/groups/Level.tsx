@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { groupLevelsQuery } from '../../api/queries';
 import type { GroupSummary } from '../../api/types';
-import { Strip } from '../../draw/Strip';
+import { Outline } from '../../draw/Outline';
 import type { Window } from '../../model/mirror';
 import { tileOf } from '../../model/tile';
 
@@ -22,7 +22,7 @@ export function Level({ summary, view }: { summary: GroupSummary; view: Window }
           className="absolute inset-y-0"
           style={{ left: share(tile.from - view.from), width: share(tile.to - tile.from) }}
         >
-          <Strip levels={levels.data ?? none} colour="var(--soft)" className="h-full w-full" />
+          <Outline levels={levels.data ?? none} className="h-full w-full" />
         </div>
       </div>
     </div>

@@ -8,6 +8,8 @@ import { frameSeconds, length, timecode } from '../../model/format';
 import { Ask } from '../../parts/Ask';
 import { Button } from '../../parts/Button';
 import { Choice } from '../../parts/Choice';
+import { besideSaid } from '../../model/proposed';
+import { ProposedStrip } from './ProposedStrip';
 
 const WAYS: [GroupBy['by'], string][] = [
   ['takes', 'takes'],
@@ -72,7 +74,7 @@ export function Propose({ day, onClose }: { day: Day; onClose: () => void }) {
     setWay(WAYS.find(([own]) => own === value)?.[0] ?? 'takes');
   };
   return (
-    <Ask title="Propose groups" onClose={onClose}>
+    <Ask title="Propose groups" onClose={onClose} width={980}>
       <div className="flex flex-wrap items-center gap-4 py-2">
         <Choice label="A group for each of" value={way} onChange={choose}>
           {WAYS.map(([own, word]) => (
@@ -113,8 +115,8 @@ export function Propose({ day, onClose }: { day: Day; onClose: () => void }) {
       {proposed.data && <p className="pb-2 text-soft">{summary(proposed.data)}.</p>}
       <ul aria-label="Proposed groups" className="min-h-[120px] overflow-y-auto border-y border-line">
         {proposed.data?.groups.map((own, i) => (
-          <li key={i} className="flex h-7 items-center gap-3 border-b border-line last:border-0">
-            <label className="flex min-w-0 flex-1 items-center gap-2">
+          <li key={i} className="flex h-8 items-center gap-3 border-b border-line last:border-0">
+            <label className="flex w-[200px] items-center gap-2">
               <input
                 type="checkbox"
                 disabled={own.there !== null}
@@ -123,13 +125,17 @@ export function Propose({ day, onClose }: { day: Day; onClose: () => void }) {
               />
               <span className="min-w-0 flex-1 truncate font-semibold">{own.name}</span>
             </label>
+            <ProposedStrip day={day} group={own} />
             <span className="num text-soft">{timecode(own.start)}</span>
             <span className="num w-16 text-right">{length(own.frames * frameSeconds(own.start.rate))}</span>
             <span className="num w-40 whitespace-nowrap text-soft">
               {count(own.angles, 'angle')} · {count(own.clips, 'clip')}
             </span>
-            <span className={`w-28 ${own.sound ? 'text-soft' : 'text-check'}`}>
-              {own.there !== null ? 'there already' : own.sound ? 'new' : 'no recorder'}
+            <span
+              className={`min-w-0 flex-1 truncate ${own.sound || own.there !== null ? 'text-soft' : 'text-check'}`}
+              title={besideSaid(own)}
+            >
+              {besideSaid(own)}
             </span>
           </li>
         ))}

@@ -56,9 +56,17 @@ export function TakeClipIn({ day, summary, version, at, here, onTake, onClose }:
             <span className="min-w-0 flex-1 truncate" title={clip.relative}>
               {stem(clip)}
             </span>
-            <span className="num w-20 text-right text-soft">{length(clip.facts.duration_s)}</span>
+            <span className="num w-20 text-right text-soft">
+              {clip.facts.picture?.still ? 'still' : length(clip.facts.duration_s)}
+            </span>
             <span className="w-36 whitespace-nowrap text-soft">
-              {begins === null ? 'at another time' : <span className="num">from {label(begins)}</span>}
+              {clip.facts.picture?.still ? (
+                'stands to the end'
+              ) : begins === null ? (
+                'at another time'
+              ) : (
+                <span className="num">from {label(begins)}</span>
+              )}
             </span>
             <Button
               small

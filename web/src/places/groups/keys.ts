@@ -24,6 +24,7 @@ export type GroupHands = {
   blank: () => void;
   aside: () => void;
   takeIn: () => void;
+  title: () => void;
   format: () => void;
   toCovered: () => void;
   zoom: (way: 1 | -1) => void;
@@ -98,7 +99,7 @@ export const groupKeys = (hand: GroupHands): Key[] => [
   },
   { keys: 'B', does: 'blank the chosen angle from here; once more, up to here', on: { B: hand.blank } },
   { keys: 'W', does: 'its clip at the playhead aside, out of the group', on: { W: hand.aside } },
-  { keys: 'T', does: 'take a clip in', on: { T: hand.takeIn } },
+  { keys: 'T, shift T', does: 'take a clip in; a title', on: { T: hand.takeIn, 'shift T': hand.title } },
   { keys: 'space', does: 'play its sound from the playhead, stand still', on: { Space: hand.play } },
   { keys: 'E', does: 'to the sound grid: what is heard (its keys stand below it)', on: { E: hand.grid } },
   { keys: 'F', does: 'the group’s format: rate, size, where it starts', on: { F: hand.format } },

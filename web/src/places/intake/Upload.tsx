@@ -1,7 +1,7 @@
 import { useRef, useState, type DragEvent, type ReactNode } from 'react';
 import { bytes } from '../../model/format';
 import { useAsk } from '../../parts/message';
-import { chosenFiles, filesOf, upload, type Dropped, type Progress } from './upload';
+import { chosenFiles, filesOf, upload, type Dropped, type Progress } from '../../api/upload';
 
 type Sending = { files: number; sent: number; total: number; reading: boolean } | null;
 

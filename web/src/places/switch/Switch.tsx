@@ -53,12 +53,14 @@ export function Switch({ day, id }: { day: Day; id: number | undefined }) {
         Opening the group…
       </Empty>
     );
+  const inLine = new Set(view.data.line.switches.map((one) => one.angle));
   // The wall is made anew where the group or its angles are others.
   const shape = JSON.stringify(
     view.data.group.angles.map((angle) => [
       angle.id,
-      angle.hidden,
-      angle.parts.map((part) => [part.clip, part.from_frame, part.to_frame]),
+      // One that is set aside is opened once the line shows it.
+      angle.hidden && !inLine.has(angle.id),
+      angle.parts.map((part) => [part.clip, part.from_frame, part.to_frame, part.stretch.start_s]),
     ]),
   );
   return <Cutting key={`${view.data.id} ${shape}`} day={day} view={view.data} />;

@@ -1,8 +1,8 @@
 /** Sending files to the server piece by piece: what broke off goes on where it was. */
 import { createBLAKE3 } from 'hash-wasm';
-import { get, RefusedError } from '../../api/client';
-import { send } from '../../api/commands';
-import type { Arrived, Refusal } from '../../api/types';
+import { get, RefusedError } from './client';
+import { send } from './commands';
+import type { Arrived, Refusal } from './types';
 
 /** A file and the path it had in what was dropped. */
 export type Dropped = { path: string; file: File };
