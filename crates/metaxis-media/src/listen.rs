@@ -104,7 +104,7 @@ fn decode(
         io::Result::Ok(())
     };
     let kept = |source| MediaError::Cache { path: cached.samples(0), source };
-    let answer = reader::sound(path, facts, stop, |piece| {
+    let answer = reader::sound(path, facts, 0, stop, |piece| {
         match piece {
             Piece::Samples(bytes) => hear(&mut ear, bytes),
             Piece::Lost(count) => ear.hear_nothing(count),

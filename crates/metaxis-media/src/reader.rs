@@ -33,7 +33,7 @@ const LONGEST: usize = 16 << 20;
 #[serde(tag = "want", rename_all = "snake_case")]
 enum Request<'a> {
     Facts { path: &'a str },
-    Sound { path: &'a str, stream: u32, channels: u32, rate: u32 },
+    Sound { path: &'a str, stream: u32, channels: u32, rate: u32, from: u64 },
 }
 
 impl Request<'_> {
@@ -78,7 +78,7 @@ pub(crate) fn facts(path: &Path, stop: &Stop) -> Result<Option<Vec<u8>>, MediaEr
     Ok(matches!(answer, Answer::Whole).then_some(json))
 }
 
-/// Hands the sound of a file of one sound stream to `hear`. Where it is refused on the way, what was heard so far is to be
+/// Hands the sound of a file of one sound stream, from sample `from` on, to `hear`. Where it is refused on the way, what was heard so far is to be
 /// forgotten.
 ///
 /// # Errors
@@ -86,6 +86,7 @@ pub(crate) fn facts(path: &Path, stop: &Stop) -> Result<Option<Vec<u8>>, MediaEr
 pub(crate) fn sound(
     path: &Path,
     facts: &SoundFacts,
+    from: u64,
     stop: &Stop,
     mut hear: impl FnMut(Piece) -> Result<(), MediaError>,
 ) -> Result<Answer, MediaError> {
@@ -98,9 +99,11 @@ pub(crate) fn sound(
     // A file may say anything of its times: nothing is missing behind the end that it has.
     let most = (facts.duration_s * f64::from(facts.rate.0)).max(0.0) as u64;
     let frame = 4 * facts.channels.max(1) as usize;
-    let mut so_far = 0;
-    ask(&Request::Sound { path: name, stream, channels: facts.channels, rate: facts.rate.0 }, stop, |piece| {
-        match piece {
+    let mut so_far = from;
+    ask(
+        &Request::Sound { path: name, stream, channels: facts.channels, rate: facts.rate.0, from },
+        stop,
+        |piece| match piece {
             Piece::Samples(bytes) => {
                 so_far += (bytes.len() / frame) as u64;
                 hear(piece)
@@ -110,8 +113,8 @@ pub(crate) fn sound(
                 hear(piece)
             }
             Piece::Lost(_) => Ok(()),
-        }
-    })
+        },
+    )
 }
 
 /// Readers that wait for work, the longest waiting first. Each has one folder in reach.

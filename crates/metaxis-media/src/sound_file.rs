@@ -26,7 +26,7 @@ pub struct SoundFile {
 enum Kind {
     /// Uncompressed: read where it lies.
     Plain(WavLayout, Vec<u8>),
-    /// Decoded from its beginning on.
+    /// Decoded as it is read.
     Coded(Decoding),
 }
 
@@ -119,7 +119,10 @@ const KEPT_S: i64 = 1;
 const AHEAD: usize = 4;
 const BLOCK: usize = 1 << 18;
 
-/// A file that is being decoded, forwards; who goes back begins anew.
+/// Who goes on further than this begins anew there, seconds.
+const JUMP_S: i64 = 10;
+
+/// A file that is being decoded, forwards; who goes back, or far on, begins anew.
 struct Decoding {
     path: PathBuf,
     facts: SoundFacts,
@@ -153,10 +156,14 @@ impl Decoding {
     }
 
     fn read(&mut self, begin: i64, end: i64, channels: usize, out: &mut Vec<f32>) -> Result<(), MediaError> {
-        if self.coming.is_none() || begin < self.begins {
-            self.start(channels);
+        let rate = i64::from(self.facts.rate.0);
+        let keep_from = begin - KEPT_S * rate;
+        let there = self.begins + (self.kept.len() / channels) as i64;
+        if self.coming.is_none() || begin < self.begins || begin > there + JUMP_S * rate {
+            // Near the beginning nothing is gained by going elsewhere.
+            let from = if begin > JUMP_S * rate { keep_from } else { 0 };
+            self.start(channels, from);
         }
-        let keep_from = begin - KEPT_S * i64::from(self.facts.rate.0);
         loop {
             let old = (keep_from - self.begins).clamp(0, (self.kept.len() / channels) as i64);
             self.kept.drain(..old as usize * channels);
@@ -202,47 +209,60 @@ impl Decoding {
         }
     }
 
-    fn start(&mut self, channels: usize) {
+    fn start(&mut self, channels: usize, from: i64) {
         let (send, coming) = sync_channel(AHEAD);
         let (path, facts, stop) = (self.path.clone(), self.facts.clone(), self.stop.clone());
         std::thread::spawn(move || {
-            if let Err(e) = decode(&path, &facts, channels, &stop, &send) {
+            if let Err(e) = decode(&path, &facts, (channels, from as u64), &stop, &send) {
                 let _ = send.send(Err(e));
             }
         });
         self.coming = Some(coming);
         self.kept.clear();
-        self.lost.clear();
-        self.begins = 0;
+        // What lies behind is found again.
+        self.lost.retain(|own| (own.from as i64) < from);
+        self.begins = from;
     }
 }
 
-/// Decodes a file from its beginning on, until nobody listens any more: by the reader, or else by ffmpeg.
+/// Decodes a file from sample `from` on, until nobody listens any more: by the reader, where that finds the sample or from the
+/// beginning on; or else by ffmpeg.
 fn decode(
     path: &Path,
     facts: &SoundFacts,
-    channels: usize,
+    (channels, from): (usize, u64),
     stop: &Stop,
     to: &SyncSender<Result<Block, MediaError>>,
 ) -> Result<(), MediaError> {
     let whole = 4 * channels;
     // Who listens no more has dropped the other end.
     let send = |block| to.send(Ok(block)).map_err(|_| MediaError::Stopped);
-    // Of what the reader gave before it gave up, ffmpeg gives the rest.
-    let mut given = 0;
-    let answer = reader::sound(path, facts, stop, |piece| match piece {
-        Piece::Samples(bytes) => {
-            given += bytes.len();
-            send(Block::Samples(floats(bytes)))
+    // Bytes, from the beginning of the file on, that need not be given: nobody wants them, or they were given.
+    let mut known = from as usize * whole;
+    for begin in [from, 0] {
+        let mut at = begin as usize * whole;
+        let answer = reader::sound(path, facts, begin, stop, |piece| {
+            let length = match piece {
+                Piece::Samples(bytes) => bytes.len(),
+                Piece::Lost(count) => count as usize * whole,
+            };
+            let past = known.saturating_sub(at).min(length);
+            at += length;
+            known = known.max(at);
+            match piece {
+                _ if past == length => Ok(()),
+                Piece::Samples(bytes) => send(Block::Samples(floats(&bytes[past..]))),
+                Piece::Lost(count) => send(Block::Lost(count - (past / whole) as u64)),
+            }
+        })?;
+        if matches!(answer, Answer::Whole) {
+            return Ok(());
         }
-        Piece::Lost(count) => {
-            given += count as usize * whole;
-            send(Block::Lost(count))
+        if from == 0 {
+            break;
         }
-    })?;
-    if matches!(answer, Answer::Whole) {
-        return Ok(());
     }
+    let mut given = known;
     decoder(path, facts).stream(stop, |pipe| {
         let mut bytes = vec![0_u8; BLOCK / whole * whole];
         loop {

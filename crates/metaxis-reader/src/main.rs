@@ -14,6 +14,7 @@ mod wire;
 use ffmpeg_next as ffmpeg;
 use metaxis_confine::{Bounds, confine};
 use serde::Deserialize;
+use sound::Wanted;
 use std::io::{self, BufRead};
 use wire::Wire;
 
@@ -36,6 +37,9 @@ enum Request {
         channels: u16,
         /// and samples a second.
         rate: u32,
+        /// The first sample that is wanted.
+        #[serde(default)]
+        from: u64,
     },
 }
 
@@ -55,8 +59,9 @@ fn main() -> io::Result<()> {
     for line in io::stdin().lock().lines() {
         let answered = match serde_json::from_str(&line?) {
             Ok(Request::Facts { path }) => facts::read(&path).map(|json| wire.say(&json)),
-            Ok(Request::Sound { path, stream, channels, rate }) => {
-                sound::decode(&path, stream, (channels, rate), &mut wire).map(Ok)
+            Ok(Request::Sound { path, stream, channels, rate, from }) => {
+                let wanted = Wanted { stream, expected: (channels, rate), from };
+                sound::decode(&path, &wanted, &mut wire).map(Ok)
             }
             Err(e) => Err(e.to_string()),
         };

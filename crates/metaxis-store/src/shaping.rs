@@ -139,11 +139,7 @@ impl Store {
         angles: impl FnOnce(&Group) -> Result<Vec<Angle>, ArrangeError>,
     ) -> Result<(), StoreError> {
         self.transaction(|t| {
-            let pass = shown(t)?;
-            if !ids(t, pass)?.contains(&group) {
-                return Err(StoreError::Missing { what: "group", id: group.0 });
-            }
-            let own = load(t, group)?.group;
+            let (pass, own) = shown_group(t, group)?;
             let changes = angles_changed(group, &own, &angles(&own)?);
             log::edit::<GroupList>(t, pass, version, &GroupsEdit { what: what.to_owned(), changes })?;
             Ok(())
@@ -161,11 +157,7 @@ impl Store {
         grid: impl FnOnce(Option<&Grid>) -> Result<Option<Grid>, E>,
     ) -> Result<(), StoreError> {
         self.transaction(|t| {
-            let pass = shown(t)?;
-            if !ids(t, pass)?.contains(&group) {
-                return Err(StoreError::Missing { what: "group", id: group.0 });
-            }
-            let own = load(t, group)?.group;
+            let (pass, own) = shown_group(t, group)?;
             let grid = grid(own.grid.as_ref()).map_err(|e| StoreError::Refused(e.to_string()))?;
             let what = format!("{}: {what}", own.name);
             let changes = vec![change(group, GroupEdit::Grid { grid })];
@@ -244,6 +236,15 @@ fn angles_changed(group: GroupId, own: &Group, now: &[Angle]) -> Vec<OneChange> 
 fn shown(t: &Transaction) -> Result<PassId, StoreError> {
     let pass: Option<PassId> = t.query_row("SELECT current_pass FROM production", [], |row| row.get(0))?;
     pass.ok_or_else(|| StoreError::Refused("there are no groups yet: sync the day first".into()))
+}
+
+/// A group of it.
+fn shown_group(t: &Transaction, group: GroupId) -> Result<(PassId, Group), StoreError> {
+    let pass = shown(t)?;
+    if !ids(t, pass)?.contains(&group) {
+        return Err(StoreError::Missing { what: "group", id: group.0 });
+    }
+    Ok((pass, load(t, group)?.group))
 }
 
 fn change(group: GroupId, edit: GroupEdit) -> OneChange {

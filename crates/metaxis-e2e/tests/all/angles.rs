@@ -179,3 +179,41 @@ async fn many(site: &Site, browser: &Browser) -> Result<()> {
     ensure!(groups[17]["group"]["name"] == "Bell 20", "{}", groups[17]["group"]["name"]);
     Ok(())
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_title_is_written_and_stands_as_an_angle() -> Result<()> {
+    at_prepared(title).await
+}
+
+async fn title(site: &Site, browser: &Browser) -> Result<()> {
+    let id = site.day().await?["groups"][0]["id"].as_i64().context("a group")?;
+    browser.driver.goto(site.url(&format!("/groups/{id}"))).await?;
+    browser.until_text("Coverage and angle order").await?;
+    browser.keys("T").await?;
+    browser.until("document.activeElement.ariaLabel === 'Text of the title'").await?;
+    browser.keys("The bell is cast").await?;
+    browser.press("Take it in at the playhead").await?;
+    browser.until("!document.querySelector('[role=dialog]')").await?;
+    browser.until(&format!("{ROWS}[4]?.includes('Titles')")).await?;
+    let own = angle(site, 4).await?;
+    ensure!(own["parts"][0]["still"] == true && own["parts"][0]["from_frame"] == 0, "{own}");
+
+    // On the wall it stands at any frame: text on black.
+    browser.driver.goto(site.url(&format!("/switch/{id}"))).await?;
+    const BRIGHT: &str = "(() => {
+        const canvas = document.querySelector('[data-testid=angle-5] canvas');
+        if (!canvas) return -1;
+        const { data } = canvas.getContext('2d').getImageData(0, 0, canvas.width, canvas.height);
+        let bright = 0;
+        for (let i = 0; i < data.length; i += 4) if (data[i] > 160) bright++;
+        return bright / (data.length / 4);
+      })()";
+    let seen = format!("{BRIGHT} > 0.003 && {BRIGHT} < 0.2");
+    browser.until(&seen).await?;
+    browser.seek_line(600).await?;
+    browser.until(&seen).await?;
+    browser.keys(" ").await?;
+    browser.keys("5").await?;
+    browser.until("document.querySelector('[data-testid=line-picture]').dataset.angle !== '1'").await?;
+    browser.until(&seen).await
+}

@@ -37,14 +37,16 @@ fn damage(path: &Path) {
     fs::write(path, bytes).expect("written");
 }
 
-/// Its first channel in a second from `from_s` on, and what was lost on the way there.
-fn read(path: &Path, from_s: usize) -> (Vec<f32>, Vec<LostSound>) {
+/// Its first channel in a second from `to_s` on, and what was lost on the way there from `from_s` on.
+fn read(path: &Path, from_s: usize, to_s: usize) -> (Vec<f32>, Vec<LostSound>) {
     let cache = tempfile::tempdir().expect("a folder");
     let cached = Cache::open(cache.path()).expect("a cache").clip(&Fingerprint::of(path).expect("a file"));
     let facts = facts(path, &cached, &Stop::default()).expect("facts").sound.expect("sound");
     let mut file = SoundFile::open(path, &facts, &Stop::default()).expect("it opens");
     let mut out = vec![vec![0.0; RATE]; 2];
-    file.read((from_s * RATE) as i64, &mut out).expect("it is read");
+    for at_s in from_s..=to_s {
+        file.read((at_s * RATE) as i64, &mut out).expect("it is read");
+    }
     (out.swap_remove(0), file.lost().to_vec())
 }
 
@@ -54,10 +56,10 @@ fn what_follows_a_damaged_block_stays_where_it_belongs() {
     for (name, how) in CODED {
         let path = folder.path().join(name);
         make(&path, how);
-        let (whole, none) = read(&path, 20);
+        let (whole, none) = read(&path, 8, 20);
         assert!(none.is_empty(), "{name}: nothing is lost, but {none:?}");
         damage(&path);
-        let (after, lost) = read(&path, 20);
+        let (after, lost) = read(&path, 8, 20);
         let off = whole.iter().zip(&after).map(|(a, b)| (a - b).abs()).fold(0.0, f32::max);
         assert!(off < 1e-3, "{name}: what follows is {off} off");
         let all: u64 = lost.iter().map(|own| own.count).sum();
@@ -70,5 +72,24 @@ fn what_follows_a_damaged_block_stays_where_it_belongs() {
         let sound = facts(&path, &cached, &Stop::default()).expect("facts").sound.expect("sound");
         let heard = listen(&path, &sound, &cached, &Stop::default(), &|_| {}).expect("heard");
         assert_eq!(heard.lost, lost, "{name}");
+    }
+}
+
+#[test]
+fn a_sound_is_the_same_wherever_reading_begins() {
+    let folder = tempfile::tempdir().expect("a folder");
+    for (name, how) in CODED {
+        let path = folder.path().join(name);
+        make(&path, how);
+        let (along, at_once) = (read(&path, 5, 21).0, read(&path, 21, 21).0);
+        let off = along.iter().zip(&at_once).map(|(a, b)| (a - b).abs()).fold(0.0, f32::max);
+        assert!(off < 1e-4, "{name}: {off} off");
+        // Damaged on the way, it is where it belongs all the same; and so is what begins within the damage.
+        damage(&path);
+        for from_s in [12, 21] {
+            let (along, at_once) = (read(&path, 5, from_s).0, read(&path, from_s, from_s).0);
+            let off = along.iter().zip(&at_once).map(|(a, b)| (a - b).abs()).fold(0.0, f32::max);
+            assert!(off < 1e-4, "{name} damaged, from {from_s} s: {off} off");
+        }
     }
 }

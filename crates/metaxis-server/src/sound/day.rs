@@ -204,7 +204,7 @@ impl SoundDay {
                 plan =
                     self.needed(plan, grouped, order, |order| self.plan(&along, frame_s, &recordings, order));
             }
-            let mix = Mix::of(self, grouped, &plan, &order.habit);
+            let mix = Mix::of(|device| self.is_camera(device), grouped, &plan, &order.habit);
             if let Err(why) = heard(&plan) {
                 asked.without.push(Skipped { path: group.name.clone(), why: why.into() });
                 continue;

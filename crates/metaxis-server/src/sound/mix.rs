@@ -1,6 +1,5 @@
 //! The sound of a group by its grid: which of its tracks are needed, and what comes out of them.
 
-use super::day::SoundDay;
 use metaxis_core::{
     clip::DeviceId,
     group::Group,
@@ -70,14 +69,18 @@ pub(super) struct Mix {
 
 impl Mix {
     /// Of the tracks of `plan`, which are to come out as `wanted` says.
-    pub fn of(day: &SoundDay, grouped: &Grouped, plan: &SoundPlan, habit: &SoundHabit) -> Option<Self> {
+    pub fn of(
+        is_camera: impl Fn(DeviceId) -> bool + Copy,
+        grouped: &Grouped,
+        plan: &SoundPlan,
+        habit: &SoundHabit,
+    ) -> Option<Self> {
         let wanted = habit.form.of_groups;
         if wanted == GroupTracks::Recorded {
             return None;
         }
         let Grouped { group, line } = grouped;
         let tracks = &plan.laid.tracks;
-        let is_camera = |device| day.is_camera(device);
         let (grid, origin) = grid_of(group.grid.as_ref(), habit, tracks, is_camera);
         let rate = f64::from(plan.rate.0);
         let handles = i64::from(habit.form.handles_ms) * i64::from(plan.rate.0) / 1000;
