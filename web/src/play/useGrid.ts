@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useEffect, useMemo, useState } from 'react';
 import { useCommands } from '../api/commands';
 import { groupGridQuery } from '../api/queries';
 import type { GridStep, GridView } from '../api/types';
@@ -26,7 +26,7 @@ export type GridHeard = {
 export function useGrid(wall: Wall | null, group: number, begins: number): GridHeard {
   const client = useQueryClient();
   const run = useCommands();
-  const query = groupGridQuery(group);
+  const query = useMemo(() => groupGridQuery(group), [group]);
   const { data: view, error } = useQuery(query);
   const [wished, setWished] = useState<{ of: string; alone: number | null } | null>(null);
   // What is the same sound plays on, through the same nodes.
@@ -55,15 +55,18 @@ export function useGrid(wall: Wall | null, group: number, begins: number): GridH
     },
     [run, group, client, query.queryKey],
   );
-  const listen = (alone: number | null) => setWished(name === undefined ? null : { of: name, alone });
-  return {
-    view,
-    why: error?.message ?? null,
-    alone,
-    mix,
-    step,
-    listenAlone: (source) => listen(alone === source ? null : source),
-    next: () => view && listen(nextAlone(view, alone)),
-    together: () => listen(null),
-  };
+  const why = error?.message ?? null;
+  return useMemo(() => {
+    const listen = (alone: number | null) => setWished(name === undefined ? null : { of: name, alone });
+    return {
+      view,
+      why,
+      alone,
+      mix,
+      step,
+      listenAlone: (source) => listen(alone === source ? null : source),
+      next: () => view && listen(nextAlone(view, alone)),
+      together: () => listen(null),
+    };
+  }, [view, why, alone, mix, step, name]);
 }

@@ -1,4 +1,4 @@
-import { useState, type KeyboardEvent } from 'react';
+import { memo, useState, type KeyboardEvent } from 'react';
 import type { Day } from '../../api/day';
 import type { GridChange, GridView } from '../../api/types';
 import { runs } from '../../keys/table';
@@ -24,12 +24,12 @@ type Props = {
 };
 
 /** The sound of a group: its tracks down, its outputs across, a dot where they meet. */
-export function SoundGrid(props: Props) {
+export const SoundGrid = memo(function SoundGrid(props: Props) {
   const { why, view } = props.sound;
   if (why !== null) return <p className="text-soft">{why}.</p>;
   if (!view) return <p className="text-soft">Opening the sound…</p>;
   return <Table {...props} view={view} />;
-}
+});
 
 function Table({ day, sound, view, playing, onPlay, id, focused }: Props & { view: GridView }) {
   const [at, setAt] = useState({ row: 0, column: 0 });

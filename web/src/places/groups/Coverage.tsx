@@ -11,6 +11,9 @@ import { hue } from '../../parts/Stamp';
 /** More stretches than can be told apart are not marked. */
 const MARKED = 200;
 
+/** A share of the width from which on a part has room for a picture beside its name. */
+const ROOM = 0.2;
+
 type Props = {
   day: Day;
   summary: GroupSummary;
@@ -64,18 +67,15 @@ export function Bars({ day, summary: { group }, angle, view, runs, at, onSeek }:
             className="num @container absolute inset-y-0 min-w-px overflow-hidden border-b-[3px] bg-band leading-[21px] select-none"
             style={{ ...place, borderColor: hue(day.devices, angle.device) }}
           >
-            <span className="hidden items-center @min-[48px]:flex">
-              {clip?.facts.picture && (
-                <img
-                  src={`/api/clips/${clip.id}/thumbnail.jpg`}
-                  alt=""
-                  loading="lazy"
-                  draggable={false}
-                  className="hidden h-[21px] w-auto shrink-0 @min-[132px]:block"
-                />
-              )}
-              <span className="truncate px-1.5">{clip && stem(clip)}</span>
-            </span>
+            {clip?.facts.picture && (part.to_frame - part.from_frame) / (view.to - view.from) > ROOM && (
+              <img
+                src={`/api/clips/${clip.id}/thumbnail.jpg`}
+                alt=""
+                draggable={false}
+                className="float-left h-[21px] w-auto"
+              />
+            )}
+            <span className="hidden truncate px-1.5 @min-[48px]:block">{clip && stem(clip)}</span>
           </span>
         );
       })}

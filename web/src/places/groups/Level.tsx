@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { useMemo } from 'react';
+import { useEffect, useState } from 'react';
 import { groupLevelsQuery } from '../../api/queries';
 import type { GroupSummary } from '../../api/types';
 import { Outline } from '../../draw/Outline';
@@ -8,12 +8,23 @@ import { tileOf } from '../../model/tile';
 
 /** Levels across what is asked for. */
 const LEVELS = 2000;
+/** A view that rests for so long is drawn finely; until then what is there is stretched, milliseconds. */
+const REST_MS = 120;
+
+const NONE: number[] = [];
 
 /** How loud the group's sound is, under its bars. */
 export function Level({ summary, view }: { summary: GroupSummary; view: Window }) {
-  const tile = tileOf(view, summary.group.frames);
-  const levels = useQuery(groupLevelsQuery(summary, LEVELS, tile));
-  const none: number[] = useMemo(() => [], []);
+  const { from, to } = tileOf(view, summary.group.frames);
+  const [asked, setAsked] = useState<Window>({ from, to });
+  useEffect(() => {
+    const rest = window.setTimeout(() => setAsked({ from, to }), REST_MS);
+    return () => window.clearTimeout(rest);
+  }, [from, to]);
+  const { data } = useQuery(groupLevelsQuery(summary, LEVELS, asked));
+  const [drawn, setDrawn] = useState<{ tile: Window; levels: number[] }>({ tile: asked, levels: NONE });
+  if (data && drawn.levels !== data) setDrawn({ tile: asked, levels: data });
+  const { tile, levels } = drawn;
   const share = (frames: number) => `${(100 * frames) / (view.to - view.from)}%`;
   return (
     <div className="flex pt-1 pl-[248px]">
@@ -22,7 +33,7 @@ export function Level({ summary, view }: { summary: GroupSummary; view: Window }
           className="absolute inset-y-0"
           style={{ left: share(tile.from - view.from), width: share(tile.to - tile.from) }}
         >
-          <Outline levels={levels.data ?? none} className="h-full w-full" />
+          <Outline levels={levels} className="h-full w-full" />
         </div>
       </div>
     </div>

@@ -1,5 +1,9 @@
-import { useEffect, useRef, useState } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import { useCallback, useEffect, useRef, useState } from 'react';
+import { groupQuery } from '../../api/queries';
 import type { GroupSummary } from '../../api/types';
+import { angleOf } from '../../model/angles';
+import { stretchAt } from '../../model/line';
 import { useGrid } from '../../play/useGrid';
 import { useWall } from '../../play/useWall';
 import { Wall } from '../../play/wall';
@@ -18,6 +22,13 @@ export function usePlay({ id, group }: GroupSummary, at: number, seek: (frame: n
   const playing = useWall(wall, (state) => state.playing);
   const frame = useWall(wall, (state) => state.frame);
   const silent = useWall(wall, (state) => state.silent);
+  // Cameras' sound goes with the line where the grid says so.
+  const view = useQuery(groupQuery(id)).data;
+  const air = useWall(wall, ({ frame }) => {
+    const shown = view?.line.switches[stretchAt(view.line.switches, frame)]?.angle;
+    return view ? (angleOf(view.group, shown)?.device ?? null) : null;
+  });
+  useEffect(() => sound.mix?.setAir(air), [sound.mix, air]);
   const opened = useRef(false);
   useEffect(
     () => () => {
@@ -27,29 +38,30 @@ export function usePlay({ id, group }: GroupSummary, at: number, seek: (frame: n
     [wall],
   );
   const taken = useRef(-1);
-  const latest = useRef(seek);
+  const latest = useRef({ seek, at });
   useEffect(() => {
-    latest.current = seek;
+    latest.current = { seek, at };
   });
   useEffect(() => {
     if (!playing) return;
     taken.current = frame;
-    latest.current(frame);
+    latest.current.seek(frame);
   }, [playing, frame]);
   useEffect(() => {
     if (at !== taken.current) wall.pause();
   }, [wall, at]);
-  const play = () => {
-    if (playing) {
+  // The same all the time: what draws the grid is not drawn anew for each frame of the playhead.
+  const play = useCallback(() => {
+    if (wall.isPlaying) {
       wall.pause();
       return;
     }
     // Nothing is opened before somebody listens.
     if (!opened.current) wall.open();
     opened.current = true;
-    taken.current = at;
-    wall.seek(at);
+    taken.current = latest.current.at;
+    wall.seek(latest.current.at);
     void wall.play();
-  };
+  }, [wall]);
   return { sound, playing, silent, play };
 }
