@@ -3,7 +3,7 @@
 use crate::{
     GroupId, PassId, StoreError,
     columns::document,
-    groups::{Cut, Stored, clips, ids, load},
+    groups::{Cut, NewGroup, Stored, clips, ids, insert, load},
     log,
 };
 use metaxis_core::{
@@ -13,7 +13,7 @@ use metaxis_core::{
     sync::Placement,
     time::Tick,
 };
-use rusqlite::{Transaction, params};
+use rusqlite::Transaction;
 use std::{
     cmp::Reverse,
     collections::{HashMap, HashSet},
@@ -59,11 +59,8 @@ pub(crate) fn keep_proposed(
         };
         let line = same
             .map_or_else(|| carried.clone().unwrap_or_else(|| afresh.clone()), |(_, old)| old.line.clone());
-        t.execute(
-            "INSERT INTO cut_group (pass, document, line, named, ordered, place) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
-            params![pass, serde_json::to_string(group)?, serde_json::to_string(&line)?, named, ordered, place],
-        )?;
-        let id = GroupId(t.last_insert_rowid());
+        let new = NewGroup { group, line: &line, named, ordered, gone: false, place, cast: false };
+        let id = insert(t, pass, &new)?;
         if let Some(line) = carried {
             // One step of its own: the steps before were taken on other frames, and stay with the group they were taken on.
             let restore = |line: &Line| LineEdit::Restore { switches: line.switches().to_vec() };
@@ -98,19 +95,16 @@ fn keep_cast(
             Some((later, component)) => old.group.on_axis(later, component),
             None => old.group.clone(),
         };
-        t.execute(
-            "INSERT INTO cut_group (pass, document, line, named, ordered, place, cast_by_hand)
-             VALUES (?1, ?2, ?3, ?4, ?5, ?6, 1)",
-            params![
-                pass,
-                serde_json::to_string(&group)?,
-                serde_json::to_string(&old.line)?,
-                old.named,
-                old.ordered,
-                old.place
-            ],
-        )?;
-        log::take_over::<Cut>(t, GroupId(t.last_insert_rowid()), *id)?;
+        let new = NewGroup {
+            group: &group,
+            line: &old.line,
+            named: old.named,
+            ordered: old.ordered,
+            gone: false,
+            place: old.place,
+            cast: true,
+        };
+        log::take_over::<Cut>(t, insert(t, pass, &new)?, *id)?;
         kept.extend(own);
     }
     Ok(kept)

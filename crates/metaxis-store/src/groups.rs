@@ -235,6 +235,38 @@ pub(crate) fn summaries(t: &Transaction, pass: PassId) -> Result<Vec<GroupSummar
 }
 
 /// The clips in a group's angles.
+/// A group that is kept for the first time.
+pub(crate) struct NewGroup<'a> {
+    pub group: &'a Group,
+    pub line: &'a Line,
+    /// As [`Stored`] has them.
+    pub named: bool,
+    pub ordered: bool,
+    pub gone: bool,
+    pub place: Option<i64>,
+    pub cast: bool,
+}
+
+/// Keeps a group of a pass.
+pub(crate) fn insert(t: &Transaction, pass: PassId, new: &NewGroup) -> Result<GroupId, StoreError> {
+    let NewGroup { group, line, named, ordered, gone, place, cast } = new;
+    t.execute(
+        "INSERT INTO cut_group (pass, document, line, named, ordered, gone, place, cast_by_hand)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
+        params![
+            pass,
+            serde_json::to_string(group)?,
+            serde_json::to_string(line)?,
+            named,
+            ordered,
+            gone,
+            place,
+            cast
+        ],
+    )?;
+    Ok(GroupId(t.last_insert_rowid()))
+}
+
 pub(crate) fn clips(group: &Group) -> HashSet<ClipId> {
     group.angles.iter().flat_map(|angle| angle.parts.iter().map(|part| part.clip)).collect()
 }

@@ -3,7 +3,7 @@
 use crate::{
     GroupId, PassId, Store, StoreError,
     group_edits::{GroupEdit, GroupList, GroupsEdit, OneChange},
-    groups::{Stored, ids, in_order, load, order},
+    groups::{self, NewGroup, Stored, ids, in_order, load, order},
     log,
 };
 use metaxis_core::{
@@ -12,7 +12,7 @@ use metaxis_core::{
     names::first_free,
     sound::Grid,
 };
-use rusqlite::{Transaction, params};
+use rusqlite::Transaction;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -259,12 +259,16 @@ fn insert(t: &Transaction, pass: PassId, made: &MadeGroup) -> Result<GroupId, St
         .first()
         .ok_or_else(|| StoreError::Refused(format!("“{}” would have no picture", group.name)))?;
     let line = line.clone().unwrap_or_else(|| Line::new(group.frames, first.id));
-    t.execute(
-        "INSERT INTO cut_group (pass, document, line, named, ordered, gone, place, cast_by_hand)
-         VALUES (?1, ?2, ?3, ?4, ?4, 1, ?5, ?6)",
-        params![pass, serde_json::to_string(group)?, serde_json::to_string(&line)?, given, place, cast],
-    )?;
-    Ok(GroupId(t.last_insert_rowid()))
+    let new = NewGroup {
+        group,
+        line: &line,
+        named: *given,
+        ordered: *given,
+        gone: true,
+        place: *place,
+        cast: *cast,
+    };
+    groups::insert(t, pass, &new)
 }
 
 /// The name, or where a group that is there has it the name with the first number that is free.

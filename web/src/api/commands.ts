@@ -1,6 +1,6 @@
 /** Everything the page does at the server: each command with its types, once. */
 import { useQueryClient } from '@tanstack/react-query';
-import { useContext, useMemo } from 'react';
+import { useCallback, useContext, useMemo } from 'react';
 import { SayContext } from '../parts/message';
 import { patch, post, postBytes } from './client';
 import { keys } from './queries';
@@ -115,5 +115,15 @@ export function useRefresh() {
       storage: () => client.invalidateQueries({ queryKey: keys.storage }),
     }),
     [client],
+  );
+}
+
+/** Says what was taken back, or made again. */
+export function useTurned() {
+  const say = useContext(SayContext);
+  return useCallback(
+    (way: 'undo' | 'redo', turned: Turned | undefined) =>
+      turned && say(`${way === 'undo' ? 'Taken back' : 'Made again'}: ${turned.what}`),
+    [say],
   );
 }

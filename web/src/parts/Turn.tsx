@@ -1,7 +1,5 @@
-import { useContext } from 'react';
-import type { Turned, Turns } from '../api/types';
+import type { Turns } from '../api/types';
 import { Button } from './Button';
-import { SayContext } from './message';
 
 type Way = 'undo' | 'redo';
 
@@ -17,11 +15,4 @@ export function Turn({ turns, onTurn }: { turns: Turns; onTurn: (way: Way) => vo
       </Button>
     </>
   );
-}
-
-/** Says what was taken back, or made again. */
-export function useTurned() {
-  const say = useContext(SayContext);
-  return (way: Way, turned: Turned | undefined) =>
-    turned && say(`${way === 'undo' ? 'Taken back' : 'Made again'}: ${turned.what}`);
 }

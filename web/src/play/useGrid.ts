@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useState } from 'react';
-import { useCommands } from '../api/commands';
+import { useCommands, useRefresh, useTurned } from '../api/commands';
 import { groupGridQuery } from '../api/queries';
 import type { GridStep, GridView } from '../api/types';
 import { heardOf, nextAlone } from '../model/grid';
@@ -17,6 +17,8 @@ export type GridHeard = {
   alone: number | null;
   mix: GridMix | null;
   step: (step: GridStep) => Promise<void>;
+  /** Takes back what was done last to groups, or makes it again. */
+  turn: (way: 'undo' | 'redo') => Promise<void>;
   listenAlone: (source: number) => void;
   next: () => void;
   together: () => void;
@@ -26,6 +28,8 @@ export type GridHeard = {
 export function useGrid(wall: Wall | null, group: number, begins: number): GridHeard {
   const client = useQueryClient();
   const run = useCommands();
+  const refresh = useRefresh();
+  const said = useTurned();
   const query = useMemo(() => groupGridQuery(group), [group]);
   const { data: view, error } = useQuery(query);
   const [wished, setWished] = useState<{ of: string; alone: number | null } | null>(null);
@@ -52,8 +56,17 @@ export function useGrid(wall: Wall | null, group: number, begins: number): GridH
     async (step: GridStep) => {
       const now = await run.grid(group, step);
       if (now) client.setQueryData(query.queryKey, now);
+      // It is an edit of the groups, and the next is made on it.
+      await refresh.day();
     },
-    [run, group, client, query.queryKey],
+    [run, group, client, query.queryKey, refresh],
+  );
+  const turn = useCallback(
+    async (way: 'undo' | 'redo') => {
+      said(way, await run.turnGroups(way));
+      await Promise.all([client.invalidateQueries({ queryKey: query.queryKey }), refresh.day()]);
+    },
+    [run, said, client, query.queryKey, refresh],
   );
   const why = error?.message ?? null;
   return useMemo(() => {
@@ -64,9 +77,10 @@ export function useGrid(wall: Wall | null, group: number, begins: number): GridH
       alone,
       mix,
       step,
+      turn,
       listenAlone: (source) => listen(alone === source ? null : source),
       next: () => view && listen(nextAlone(view, alone)),
       together: () => listen(null),
     };
-  }, [view, why, alone, mix, step, name]);
+  }, [view, why, alone, mix, step, turn, name]);
 }

@@ -190,8 +190,9 @@ impl SoundDay {
         let mixed = order.habit.form.of_groups != GroupTracks::Recorded;
         for (number, grouped) in (1..).zip(groups) {
             let group = &grouped.group;
+            // What is only mixed has no say in the rate.
+            let rate = self.rate(&self.recordings(group.component, order.habit.form.scratch), order);
             let recordings = self.recordings(group.component, order.habit.form.scratch || mixed);
-            let rate = self.rate(&recordings, order);
             let (start, end) = (group.frame_start(0), group.frame_start(group.frames));
             let handles = handles(order, rate);
             let samples = (end - start).sample(rate.0) + 2 * handles;

@@ -39,8 +39,8 @@ impl Heard {
         Ok(Self { samples, tracks, sounds, mix: file.mix.clone(), buffers, mixed: vec![] })
     }
 
-    /// At most `count` samples from number `from` on, track after track: what there is of them. Of the tracks that are laid only
-    /// those that `wanted` says are read; the others are silent.
+    /// At most `count` samples from number `from` on, track after track: what there is of them. Of tracks that come out as they
+    /// are laid only those that `wanted` says are read; the others are silent.
     ///
     /// # Errors
     /// [`MediaError`] naming what cannot be read.
@@ -53,8 +53,12 @@ impl Heard {
         let left = self.samples.saturating_sub(from).clamp(0, self.samples);
         let count = usize::try_from(left).map_or(count, |left| left.min(count));
         self.buffers.iter_mut().for_each(|track| track.resize(count, 0.0));
-        self.tracks.read_some(&mut self.sounds, from, &mut self.buffers, wanted)?;
-        let Some(mix) = &self.mix else { return Ok(&self.buffers) };
+        let Some(mix) = &self.mix else {
+            self.tracks.read_some(&mut self.sounds, from, &mut self.buffers, wanted)?;
+            return Ok(&self.buffers);
+        };
+        // Each output may be made of all.
+        self.tracks.read(&mut self.sounds, from, &mut self.buffers)?;
         mix.apply(from, &mut self.buffers, &mut self.mixed);
         Ok(&self.mixed)
     }

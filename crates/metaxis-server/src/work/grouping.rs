@@ -294,6 +294,7 @@ pub fn merge_groups(app: &App, version: i64, ids: &[GroupId]) -> Result<GroupId,
         first.group.angles.iter().position(|angle| angle.id == was.id)
     };
     merged.angles.sort_by_key(|angle| place(angle.id).unwrap_or(usize::MAX));
+    merged.grid = own.iter().find_map(|one| one.group.grid.clone());
     // What a person gave an angle of any of them, the first of them first.
     for angle in &mut merged.angles {
         let mut before = own.iter().filter_map(|one| bare.counterpart(angle.id, &one.group));

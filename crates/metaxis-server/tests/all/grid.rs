@@ -94,6 +94,12 @@ async fn a_grid_is_changed_undone_and_kept_for_the_next_groups() {
         (&json!({ "from": "usual", "name": "Interview" }), &json!("Interview"))
     );
     assert_eq!(usual["grid"], added["grid"]);
+    // Made one, they have that of the first.
+    let version = site.api.day().await["groups_turns"]["version"].clone();
+    let both = json!({ "version": version, "groups": [site.group, second] });
+    let (_, made) = site.api.post("/groups/merge", both).await;
+    assert_eq!(site.grid(&made["group"]).await["grid"], added["grid"]);
+    assert_eq!(site.api.post("/groups/edits/undo", Value::Null).await.0, 200);
     // Another pass leaves it all as it is.
     let again = site.api.sync().await;
     let carried = site.grid(&again["groups"][0]["id"]).await;

@@ -6,6 +6,7 @@ import { isMuted, levelSaid, louder, originSaid, pointOf, sourceSaid } from '../
 import type { GridHeard } from '../../play/useGrid';
 import { Button } from '../Button';
 import { Stamp } from '../Stamp';
+import { Turn } from '../Turn';
 import { GridKept } from './GridKept';
 import { gridKeys } from './keys';
 import { OutputTools } from './OutputTools';
@@ -71,6 +72,8 @@ function Table({ day, sound, view, playing, onPlay, id, focused }: Props & { vie
     alone: () => sound.listenAlone(row),
     output: () => change({ do: 'add_output' }),
     play: onPlay,
+    undo: () => void sound.turn('undo'),
+    redo: () => void sound.turn('redo'),
   });
   const pressed = (event: KeyboardEvent) => {
     const run = runs(keys, event.nativeEvent);
@@ -196,6 +199,7 @@ function Table({ day, sound, view, playing, onPlay, id, focused }: Props & { vie
         <Button small onClick={() => change({ do: 'add_output' })}>
           One more output
         </Button>
+        {focused && <Turn turns={day.groups_turns} onTurn={(way) => void sound.turn(way)} />}
         <GridKept view={view} onStep={(step) => void sound.step(step)} />
       </div>
       <p className="pt-1.5 text-[12px] text-soft">

@@ -1,3 +1,4 @@
+import { turns } from '../../keys/common';
 import type { Key } from '../../keys/table';
 
 /** What the keys of the grid do, while it has the focus. */
@@ -10,6 +11,8 @@ export type GridHands = {
   alone: () => void;
   output: () => void;
   play: () => void;
+  undo: () => void;
+  redo: () => void;
 };
 
 export const gridKeys = (hand: GridHands): Key[] => [
@@ -34,4 +37,5 @@ export const gridKeys = (hand: GridHands): Key[] => [
   { keys: 'A', does: 'alone', on: { A: hand.alone } },
   { keys: 'O', does: 'one more output', on: { O: hand.output } },
   { keys: 'space', does: 'play, stand still', on: { Space: hand.play } },
+  { keys: 'ctrl Z', does: 'undo; with shift redo', on: turns(hand) },
 ];

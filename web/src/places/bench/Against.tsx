@@ -1,6 +1,6 @@
 import { useMemo, useState } from 'react';
 import { useLocation } from 'wouter';
-import { useCommands } from '../../api/commands';
+import { useCommands, useTurned } from '../../api/commands';
 import type { Day } from '../../api/day';
 import type { ClipView } from '../../api/types';
 import { extent, heardAt, type Window } from '../../model/mirror';
@@ -9,7 +9,6 @@ import { partners, placeOf, rateOf } from '../../model/pair';
 import type { Doubt } from '../../model/round';
 import { Button } from '../../parts/Button';
 import { Choice } from '../../parts/Choice';
-import { useTurned } from '../../parts/Turn';
 import { Laid } from './Laid';
 import { clockRange, type Pair } from './usePair';
 

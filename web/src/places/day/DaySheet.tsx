@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useCallback, useMemo, useState } from 'react';
 import { Link, useLocation } from 'wouter';
-import { useCommands } from '../../api/commands';
+import { useCommands, useTurned } from '../../api/commands';
 import { useJobs, type Day } from '../../api/day';
 import { arrivingQuery } from '../../api/queries';
 import type { PassPlan } from '../../api/types';
@@ -17,7 +17,6 @@ import { bands, firstPlaces, without } from '../../model/sheet';
 import { tracksOf } from '../../model/tracks';
 import { Button } from '../../parts/Button';
 import { Choice } from '../../parts/Choice';
-import { useTurned } from '../../parts/Turn';
 import { useKept } from '../../parts/useKept';
 import { Arriving } from './Arriving';
 import { Days } from './Days';

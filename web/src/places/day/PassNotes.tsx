@@ -1,4 +1,4 @@
-import { useCommands } from '../../api/commands';
+import { useCommands, useTurned } from '../../api/commands';
 import type { Day } from '../../api/day';
 import type { Changed, ClockNote, DeviceView, IntakeChange, PassView } from '../../api/types';
 import { apart } from '../../model/format';
@@ -6,7 +6,7 @@ import { stemOf } from '../../model/names';
 import { Button } from '../../parts/Button';
 import { Editable } from '../../parts/Editable';
 import { Stamp } from '../../parts/Stamp';
-import { Turn, useTurned } from '../../parts/Turn';
+import { Turn } from '../../parts/Turn';
 import { Glance } from './Glance';
 import type { Changes } from './useChanges';
 

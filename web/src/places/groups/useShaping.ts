@@ -1,13 +1,12 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import type { Day } from '../../api/day';
-import { useCommands, useRefresh } from '../../api/commands';
+import { useCommands, useRefresh, useTurned } from '../../api/commands';
 import { passQuery } from '../../api/queries';
 import type { GroupChange, GroupSummary } from '../../api/types';
 import { seenOf } from '../../model/angles';
 import { nextRun, runAt, runsOf, type Run, type Wanted } from '../../model/coverage';
 import { edgeFrom, edgesOf } from '../../model/edges';
-import { useTurned } from '../../parts/Turn';
 import { useView } from './useView';
 
 /** Does work in its turn, on the newest version of the groups: keys may be pressed faster than the server answers. */

@@ -1,13 +1,13 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react';
 import { useContext, useState, type ReactNode } from 'react';
-import { useCommands } from '../../api/commands';
+import { useCommands, useTurned } from '../../api/commands';
 import type { Day } from '../../api/day';
 import type { Part } from '../../api/types';
 import { Button } from '../../parts/Button';
 import { centimetres } from '../../model/format';
 import { SayContext } from '../../parts/message';
 import { Stamp } from '../../parts/Stamp';
-import { Turn, useTurned } from '../../parts/Turn';
+import { Turn } from '../../parts/Turn';
 import { COLUMNS, PART } from '../../model/columns';
 
 type Props = {
