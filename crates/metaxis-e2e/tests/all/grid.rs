@@ -109,7 +109,7 @@ async fn set(site: &Site, browser: &Browser) -> Result<()> {
     browser.until_text("Sound: Mix L, Mix R on Master L, Master R, Output 3").await?;
     browser.keys("g").await?;
     browser.until_text("“Interview”, as all groups that have none of their own.").await?;
-    browser.until("document.activeElement.getAttribute('role') === 'gridcell'").await?;
+    browser.until("document.activeElement.dataset.at === '0 0'").await?;
     browser.keys(key(Key::Escape)).await?;
     browser.until("!document.querySelector('[role=dialog]')").await?;
     // One track alone by key, and all by the grid again.

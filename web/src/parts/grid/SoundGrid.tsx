@@ -163,11 +163,10 @@ function Table({ day, sound, view, playing, onPlay, id, focused }: Props & { vie
                       <td key={j} className="border-l border-line p-0">
                         <button
                           type="button"
-                          role="gridcell"
                           id={here ? id : undefined}
                           data-at={`${i} ${j}`}
                           aria-label={`${sourceSaid(own)} to ${output.name}: ${said}`}
-                          aria-selected={here}
+                          aria-pressed={on}
                           tabIndex={here ? 0 : -1}
                           data-autofocus={focused && here ? true : undefined}
                           onFocus={() => setAt({ row: i, column: j })}
