@@ -3,7 +3,7 @@
 use crate::{
     GroupId, PassId, StoreError,
     columns::document,
-    groups::{Cut, NewGroup, Stored, clips, ids, insert, load},
+    groups::{Cut, NewGroup, Stored, ids, insert, load},
     log,
 };
 use metaxis_core::{
@@ -16,7 +16,7 @@ use metaxis_core::{
 use rusqlite::Transaction;
 use std::{
     cmp::Reverse,
-    collections::{HashMap, HashSet},
+    collections::{BTreeSet, HashMap, HashSet},
 };
 
 /// Keeps the groups that were proposed for a pass, with what was given to those of the pass before.
@@ -36,7 +36,7 @@ pub(crate) fn keep_proposed(
     let partners = partners(&earlier, proposed);
     for (group, partner) in proposed.iter().zip(partners) {
         // What a person put together stands in its place.
-        if partner.is_some_and(|at| earlier[at].1.cast) || clips(group).is_subset(&kept) {
+        if partner.is_some_and(|at| earlier[at].1.cast) || group.clips().is_subset(&kept) {
             continue;
         }
         let mut group = group.clone();
@@ -80,8 +80,8 @@ fn keep_cast(
     earlier: &[(GroupId, Stored)],
     placements: &[(ClipId, Placement)],
     before: Option<PassId>,
-) -> Result<HashSet<ClipId>, StoreError> {
-    let mut kept = HashSet::new();
+) -> Result<BTreeSet<ClipId>, StoreError> {
+    let mut kept = BTreeSet::new();
     let now: HashMap<ClipId, &Placement> = placements.iter().map(|(clip, own)| (*clip, own)).collect();
     let mut was: HashMap<ClipId, Placement> = HashMap::new();
     if earlier.iter().any(|(_, own)| own.cast) {
@@ -90,7 +90,7 @@ fn keep_cast(
         was = rows.collect::<Result<_, _>>()?;
     }
     for (id, old) in earlier.iter().filter(|(_, own)| own.cast) {
-        let own = clips(&old.group);
+        let own = old.group.clips();
         let group = match moved(&own, &was, &now) {
             Some((later, component)) => old.group.on_axis(later, component),
             None => old.group.clone(),
@@ -112,7 +112,7 @@ fn keep_cast(
 
 /// How much later most of these clips lie on the axis now, and in which component of it; `None` where none of them is placed.
 fn moved(
-    own: &HashSet<ClipId>,
+    own: &BTreeSet<ClipId>,
     was: &HashMap<ClipId, Placement>,
     now: &HashMap<ClipId, &Placement>,
 ) -> Option<(Tick, u32)> {
@@ -133,10 +133,10 @@ fn moved(
 /// For each proposed group the earlier one that it goes on with: the two share more clips with each other than with any
 /// other group of the two passes.
 fn partners(earlier: &[(GroupId, Stored)], proposed: &[Group]) -> Vec<Option<usize>> {
-    let old: Vec<HashSet<ClipId>> = earlier.iter().map(|(_, stored)| clips(&stored.group)).collect();
-    let new: Vec<HashSet<ClipId>> = proposed.iter().map(clips).collect();
+    let old: Vec<BTreeSet<ClipId>> = earlier.iter().map(|(_, stored)| stored.group.clips()).collect();
+    let new: Vec<BTreeSet<ClipId>> = proposed.iter().map(Group::clips).collect();
     // The first of several that share as many.
-    let most = |own: &HashSet<ClipId>, others: &[HashSet<ClipId>]| {
+    let most = |own: &BTreeSet<ClipId>, others: &[BTreeSet<ClipId>]| {
         let shared = others.iter().map(|other| own.intersection(other).count()).enumerate();
         shared
             .filter(|(_, count)| *count > 0)
@@ -211,5 +211,5 @@ fn carry(old: &Stored, group: &Group) -> Option<Line> {
 /// Whether a line made on one group fits the other: the same frames by their labels, or of the same clips, of which an
 /// island may lie elsewhere on the day.
 fn is_same(old: &Group, new: &Group) -> bool {
-    old.frames == new.frames && (old.start == new.start || clips(old) == clips(new))
+    old.frames == new.frames && (old.start == new.start || old.clips() == new.clips())
 }

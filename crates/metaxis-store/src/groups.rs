@@ -6,13 +6,11 @@ use crate::{
     log::{self, Document},
 };
 use metaxis_core::{
-    clip::ClipId,
     group::{AngleId, Conversion, Group, conversion},
     line::{Line, LineEdit},
     time::FrameRate,
 };
 use rusqlite::{OptionalExtension, Row, Transaction, params};
-use std::collections::HashSet;
 
 impl Store {
     /// A group with its line.
@@ -178,11 +176,11 @@ fn follower(t: &Transaction, id: GroupId, own: &Stored) -> Result<Option<Followe
         )
         .optional()?;
     let Some(shown) = shown else { return Ok(None) };
-    let own = clips(&own.group);
+    let own = own.group.clips();
     let mut best = (0, None);
     for id in ids(t, shown)? {
         let other = load(t, id)?.group;
-        let shared = own.intersection(&clips(&other)).count();
+        let shared = own.intersection(&other.clips()).count();
         if shared > best.0 {
             best = (shared, Some(Follower { id, name: other.name }));
         }
@@ -265,8 +263,4 @@ pub(crate) fn insert(t: &Transaction, pass: PassId, new: &NewGroup) -> Result<Gr
         ],
     )?;
     Ok(GroupId(t.last_insert_rowid()))
-}
-
-pub(crate) fn clips(group: &Group) -> HashSet<ClipId> {
-    group.angles.iter().flat_map(|angle| angle.parts.iter().map(|part| part.clip)).collect()
 }

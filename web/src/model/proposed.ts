@@ -10,16 +10,17 @@ export function differsSaid({ begins, ends, more, fewer }: Difference): string {
   const all = [
     ...moved('begins', begins),
     ...moved('ends', ends),
-    ...(more > 0 ? [`${count(more, 'clip')} more`] : []),
-    ...(fewer > 0 ? [`${count(fewer, 'clip')} fewer`] : []),
+    ...(more > 0 ? [`has ${count(more, 'clip')} more`] : []),
+    ...(fewer > 0 ? [`has ${count(fewer, 'clip')} fewer`] : []),
   ];
-  return all.length > 0 ? all.join(', ') : 'made up otherwise';
+  return all.length > 0 ? all.join(', ') : 'is made up otherwise';
 }
 
 /** What a proposed group is beside those that are there. */
 export const besideSaid = ({ there, like, sound }: ProposedGroup): string =>
   there !== null
     ? 'there already'
-    : [like ? `${like.name} ${differsSaid(like.differs)}` : 'new', ...(sound ? [] : ['no recorder'])].join(
-        ', ',
-      );
+    : [
+        like ? `unlike ${like.name} it ${differsSaid(like.differs)}` : 'new',
+        ...(sound ? [] : ['no recorder']),
+      ].join(', ');

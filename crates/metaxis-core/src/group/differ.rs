@@ -63,13 +63,50 @@ impl Group {
         }
     }
 
-    /// The one of `others` that shares the most clips with it; none where they share none.
+    /// The one of `others` that is most like it, with its number: at least half of the clips of both are in both. None where
+    /// there is none.
+    ///
+    /// ```
+    /// # use metaxis_core::{clip::{ClipId, DeviceId}, group::{Angle, AnglePart, Group}, sync::Stretch, time::{FrameRate, Tick, Timecode}};
+    /// # let group = |clips: std::ops::Range<i64>| {
+    /// #     let part = |clip: i64| AnglePart {
+    /// #         clip: ClipId(clip),
+    /// #         from_frame: clip,
+    /// #         to_frame: clip + 1,
+    /// #         stretch: Stretch::whole(0.04, clip as f64 * 0.04),
+    /// #         picture_delay_s: 0.0,
+    /// #         rate: FrameRate::FPS_25,
+    /// #         still: false,
+    /// #     };
+    /// #     Group {
+    /// #         name: "1 / 1".into(),
+    /// #         start: Timecode::new(0, FrameRate::FPS_25, false),
+    /// #         axis_zero: Tick(0),
+    /// #         component: 0,
+    /// #         frames: 100,
+    /// #         width: 16,
+    /// #         height: 9,
+    /// #         angles: vec![Angle::of(DeviceId(1), clips.map(part).collect())],
+    /// #         sound: None,
+    /// #         window: None,
+    /// #         grid: None,
+    /// #     }
+    /// # };
+    /// let (day, take, next) = (group(0..100), group(0..4), group(4..9));
+    /// let there = [day, take, next];
+    /// // A clip more than the take, and far fewer than the day.
+    /// assert_eq!(group(0..5).nearest(there.iter()).map(|(number, _)| number), Some(1));
+    /// assert!(group(2..6).nearest(there.iter()).is_none());
+    /// ```
     pub fn nearest<'a>(&self, others: impl Iterator<Item = &'a Self>) -> Option<(usize, &'a Self)> {
         let own = self.clips();
-        let shared =
-            others.enumerate().map(|(at, other)| (own.intersection(&other.clips()).count(), at, other));
+        let alike = |(number, other): (usize, &'a Self)| {
+            let its = other.clips();
+            let (both, all) = (own.intersection(&its).count(), own.union(&its).count());
+            (both > 0 && 2 * both >= all).then_some((both as f64 / all as f64, number, other))
+        };
         let most =
-            shared.filter(|(count, ..)| *count > 0).max_by_key(|(count, at, _)| (*count, usize::MAX - at))?;
+            others.enumerate().filter_map(alike).max_by(|a, b| a.0.total_cmp(&b.0).then(b.1.cmp(&a.1)))?;
         Some((most.1, most.2))
     }
 }

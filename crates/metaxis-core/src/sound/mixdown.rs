@@ -36,11 +36,6 @@ impl Mixdown {
         }
     }
 
-    /// Outputs.
-    pub fn outputs(&self) -> usize {
-        self.factors.len()
-    }
-
     /// Fills one buffer an output with the mix of `tracks`, of which the first samples are output sample `from`.
     pub fn mix(&self, from: i64, tracks: &[Vec<f32>], out: &mut [Vec<f32>]) {
         let length = tracks.first().map_or(0, Vec::len);

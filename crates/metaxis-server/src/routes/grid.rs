@@ -1,6 +1,6 @@
 //! The grid of a group's sound.
 
-use super::heard::{HeardView, file_of_group, order, view};
+use super::heard::{HeardView, file_of, order, view};
 use crate::{
     App, Event,
     asked::{Json, Path},
@@ -97,7 +97,7 @@ fn find(app: &App, id: GroupId) -> Result<Found, ApiError> {
     let day = sound_day(app, &shown)?;
     let own = shown.groups.iter().find(|own| own.id == id);
     let own = own.ok_or_else(|| ApiError::NotFound("there is no such group in what is shown".into()))?;
-    let file = file_of_group(app, id, &order)?
+    let file = file_of(app, &day, own, &order)?
         .ok_or_else(|| ApiError::Refused("nothing was heard while this group ran".into()))?;
     let tracks = file.laid_tracks();
     let habit = &order.habit;

@@ -4,7 +4,7 @@ use crate::{
     App,
     asked::{Json, Path, Query},
     error::{ApiError, blocking},
-    sound::{Grouped, SoundFile},
+    sound::{Grouped, SoundDay, SoundFile},
     work::sound_day,
 };
 use axum::extract::State;
@@ -12,7 +12,7 @@ use metaxis_core::{
     clip::ClipId,
     sound::{GroupTracks, Layout, TrackReport},
 };
-use metaxis_store::{GroupId, SoundOrder};
+use metaxis_store::{GroupId, GroupSummary, SoundOrder};
 use serde::{Deserialize, Serialize};
 use std::sync::{Arc, PoisonError};
 use ts_rs::TS;
@@ -105,10 +105,19 @@ pub(super) fn file_of_group(
 ) -> Result<Option<SoundFile>, ApiError> {
     let shown = app.store.shown()?;
     let day = sound_day(app, &shown)?;
-    let mut own = shown.groups.into_iter().filter(|own| own.id == id);
-    let Some(group) = own.next().map(|own| own.group) else { return Ok(None) };
-    let line = Some(app.store.group(id)?.line);
-    Ok(day.for_groups(&[Grouped { group, line }], order).files.into_iter().next())
+    let own = shown.groups.into_iter().find(|own| own.id == id);
+    own.map_or(Ok(None), |own| file_of(app, &day, &own, order))
+}
+
+/// The same of a day that is there already.
+pub(super) fn file_of(
+    app: &App,
+    day: &SoundDay,
+    own: &GroupSummary,
+    order: &SoundOrder,
+) -> Result<Option<SoundFile>, ApiError> {
+    let grouped = Grouped { group: own.group.clone(), line: Some(app.store.group(own.id)?.line) };
+    Ok(day.for_groups(&[grouped], order).files.into_iter().next())
 }
 
 /// A piece of sound that is listened to.

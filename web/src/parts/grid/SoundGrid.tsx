@@ -215,7 +215,7 @@ function Dot({ on, inverted, quiet }: { on: boolean; inverted: boolean; quiet: b
   return (
     <span
       aria-hidden
-      className={`h-3 w-3 shrink-0 rounded-full ${on ? `border-[3px] ${inverted ? ring : full}` : 'border border-line'}`}
+      className={`h-3 w-3 shrink-0 rounded-full ${on ? `border-[3px] ${inverted ? ring : full}` : 'border border-soft/60'}`}
     />
   );
 }
