@@ -66,6 +66,20 @@ pub struct PictureFacts {
     /// A single picture that does not move.
     #[serde(default)]
     pub still: bool,
+    /// How its colours are coded, where the file says so.
+    #[serde(default)]
+    pub colour: ColourFacts,
+}
+
+/// How colours are coded, in the words of ISO/IEC 23091-2 as probing gives them; none of what the file does not say.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize, TS)]
+pub struct ColourFacts {
+    /// The curve from light to code.
+    pub transfer: Option<String>,
+    /// The colours of its red, green and blue.
+    pub primaries: Option<String>,
+    /// From those to brightness and colour difference.
+    pub matrix: Option<String>,
 }
 
 /// One sound stream of a file.

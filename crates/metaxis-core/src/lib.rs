@@ -11,6 +11,7 @@
 //! - [`review`]: what a finished pass says of a whole day.
 //! - [`group`]: multicam groups proposed from placements.
 //! - [`line`]: the switched programme of a group and its reversible edits.
+//! - [`lut`]: viewing LUTs, and how pictures differ in brightness and light.
 //! - [`names`]: names by a pattern, and told apart.
 //! - [`turnover`]: open documents (OpenTimelineIO, SMPTE ST 258 lists) as bytes.
 
@@ -19,6 +20,7 @@ pub mod group;
 pub mod intake;
 pub mod line;
 pub mod ltc;
+pub mod lut;
 pub mod names;
 pub mod picture;
 pub mod review;

@@ -3,6 +3,7 @@
 
 mod behind;
 mod cache;
+mod colours;
 mod confined;
 mod decode;
 mod ear;
@@ -37,6 +38,7 @@ mod wav;
 mod wave_out;
 
 pub use cache::{Cache, CachedClip};
+pub use colours::colours_at;
 pub use confined::unconfined;
 pub use decode::decoder;
 pub use error::MediaError;

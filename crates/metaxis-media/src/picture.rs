@@ -1,7 +1,7 @@
 //! Light copies for the page: proxy picture, playback sound, thumbnail.
 
 use crate::{CachedClip, MediaError, Stop, Tool, decode::sound_arguments};
-use metaxis_core::clip::{ClipFacts, FrameTiming, SoundFacts};
+use metaxis_core::clip::{ClipFacts, ColourFacts, FrameTiming, SoundFacts};
 use std::path::Path;
 
 /// Widest proxy in pixels.
@@ -12,7 +12,12 @@ const PROXY_WIDTH: u32 = 640;
 ///
 /// # Errors
 /// [`MediaError`] naming the file.
-pub fn make_proxy(path: &Path, cached: &CachedClip, stop: &Stop) -> Result<(), MediaError> {
+pub fn make_proxy(
+    path: &Path,
+    colour: &ColourFacts,
+    cached: &CachedClip,
+    stop: &Stop,
+) -> Result<(), MediaError> {
     if cached.is_whole(&cached.proxy()) {
         return Ok(());
     }
@@ -24,7 +29,8 @@ pub fn make_proxy(path: &Path, cached: &CachedClip, stop: &Stop) -> Result<(), M
             .args([
                 "-vf",
                 &format!(
-                    "setpts=PTS-STARTPTS,scale=w='min({PROXY_WIDTH},trunc(iw/2)*2)':h=-2,format=yuv420p"
+                    "setpts=PTS-STARTPTS,scale=w='min({PROXY_WIDTH},trunc(iw/2)*2)':h=-2{},format=yuv420p",
+                    as_coded(colour)
                 ),
             ])
             .args(["-c:v", "libx264", "-preset", "ultrafast", "-tune", "fastdecode", "-crf", "23"])
@@ -34,6 +40,25 @@ pub fn make_proxy(path: &Path, cached: &CachedClip, stop: &Stop) -> Result<(), M
             .output(0, stop)
             .map(|_| ())
     })
+}
+
+/// What keeps codes of red, green and blue as they were recorded, whatever the file says that they mean: else whoever shows a copy
+/// would work on them before a viewing LUT does. Empty for pictures that are as a screen shows them.
+fn as_coded(colour: &ColourFacts) -> String {
+    const OF_SCREENS: [&str; 4] = ["bt709", "smpte170m", "bt470bg", "iec61966-2-1"];
+    let is_plain = |own: &Option<String>| own.as_deref().is_none_or(|own| OF_SCREENS.contains(&own));
+    if is_plain(&colour.transfer) && is_plain(&colour.primaries) {
+        return String::new();
+    }
+    // Matrices that the scaler knows; of others, and of red, green and blue, it knows what to do by itself.
+    let matrix = match colour.matrix.as_deref() {
+        Some("bt2020nc" | "bt2020c") => ":in_color_matrix=bt2020",
+        Some("smpte170m" | "bt470bg") => ":in_color_matrix=bt601",
+        _ => ":in_color_matrix=bt709",
+    };
+    format!(
+        "{matrix}:out_color_matrix=bt709,setparams=color_primaries=bt709:color_trc=bt709:colorspace=bt709"
+    )
 }
 
 /// Reads the frames of a proxy: it has every frame of the clip at its own time.

@@ -4,7 +4,7 @@ use crate::{
     MediaError, Stop, Tool, find_chunk, limits::check, open::open_file, parse_ixml, reader, riff::data_share,
 };
 use metaxis_core::{
-    clip::{ClipFacts, PictureFacts, SoundFacts, SoundStream},
+    clip::{ClipFacts, ColourFacts, PictureFacts, SoundFacts, SoundStream},
     time::{FrameRate, SampleRate, Timecode},
 };
 use serde::Deserialize;
@@ -123,6 +123,9 @@ struct Stream {
     nb_frames: Option<String>,
     sample_rate: Option<String>,
     channels: Option<u32>,
+    color_transfer: Option<String>,
+    color_primaries: Option<String>,
+    color_space: Option<String>,
     #[serde(default)]
     disposition: HashMap<String, i64>,
     #[serde(default)]
@@ -197,7 +200,22 @@ fn picture(stream: &Stream, whole: f64) -> Option<PictureFacts> {
         start_s: number(stream.start_time.as_ref()).unwrap_or(0.0),
         duration_s: number(stream.duration.as_ref()).unwrap_or(whole),
         frames: stream.nb_frames.as_ref().and_then(|n| n.parse().ok()),
+        colour: ColourFacts {
+            transfer: coded(stream.color_transfer.as_ref()),
+            primaries: coded(stream.color_primaries.as_ref()),
+            matrix: coded(stream.color_space.as_ref()),
+        },
     })
+}
+
+/// A word for how colours are coded; nothing where it says that it does not know, or is no such word.
+fn coded(word: Option<&String>) -> Option<String> {
+    let is_word = |own: &&String| {
+        own.len() <= 32 && own.chars().all(|c| c.is_ascii_alphanumeric() || "-_.".contains(c))
+    };
+    word.filter(is_word)
+        .filter(|own| !matches!(own.as_str(), "unknown" | "unspecified" | "reserved"))
+        .cloned()
 }
 
 /// A PNG, a JPEG or the like: one picture, no length.

@@ -2,7 +2,7 @@
 
 use axum::{
     Json,
-    extract::rejection::{JsonRejection, PathRejection, QueryRejection},
+    extract::rejection::{BytesRejection, JsonRejection, PathRejection, QueryRejection},
     http::StatusCode,
     response::{IntoResponse, Response},
 };
@@ -68,6 +68,12 @@ impl ApiError {
 
 impl From<JsonRejection> for ApiError {
     fn from(why: JsonRejection) -> Self {
+        Self::Malformed(why.status(), why.body_text())
+    }
+}
+
+impl From<BytesRejection> for ApiError {
+    fn from(why: BytesRejection) -> Self {
         Self::Malformed(why.status(), why.body_text())
     }
 }

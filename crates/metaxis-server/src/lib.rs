@@ -18,6 +18,7 @@ mod owner;
 mod page;
 mod pictures;
 mod routes;
+mod samples;
 mod serve;
 mod sound;
 mod uploads;

@@ -4,7 +4,7 @@ use crate::{
     GroupId, PassId, StoreError,
     columns::document,
     groups::{Cut, NewGroup, Stored, ids, insert, load},
-    log,
+    lines, log,
 };
 use metaxis_core::{
     clip::ClipId,
@@ -42,6 +42,7 @@ pub(crate) fn keep_proposed(
         let mut group = group.clone();
         let cut = partner
             .map_or(Ok(false), |at| log::turns::<Cut>(t, earlier[at].0).map(|turns| turns.undo.is_some()))?;
+        let gone_on = partner.map(|at| &earlier[at]);
         let partner = partner.map(|at| &earlier[at].1);
         let (named, ordered) = partner.map_or((false, false), |old| (old.named, old.ordered));
         let place = partner.and_then(|old| old.place);
@@ -54,7 +55,7 @@ pub(crate) fn keep_proposed(
         let afresh = Line::new(group.frames, first.id);
         let carried = match (same, partner) {
             // What nobody cut begins as it would anew.
-            (None, Some(old)) if cut => carry(old, group),
+            (None, Some(old)) if cut => carry(&old.group, &old.line, group),
             _ => None,
         };
         let line = same
@@ -63,11 +64,22 @@ pub(crate) fn keep_proposed(
         let id = insert(t, pass, &new)?;
         if let Some(line) = carried {
             // One step of its own: the steps before were taken on other frames, and stay with the group they were taken on.
-            let restore = |line: &Line| LineEdit::Restore { switches: line.switches().to_vec() };
+            let restore = |line: &Line| LineEdit::Restore {
+                switches: line.switches().to_vec(),
+                markers: Some(line.markers().to_vec()),
+            };
             log::record::<Cut>(t, id, &restore(&line), &restore(&afresh))?;
         }
-        if let Some((old, _)) = same {
-            log::take_over::<Cut>(t, id, *old)?;
+        match same {
+            Some((old, _)) => {
+                log::take_over::<Cut>(t, id, *old)?;
+                lines::take_over(t, id, *old, |line| Some(line.clone()))?;
+            }
+            None => {
+                if let Some((from, old)) = gone_on {
+                    lines::take_over(t, id, *from, |line| carry(&old.group, line, group))?;
+                }
+            }
         }
     }
     Ok(())
@@ -104,7 +116,9 @@ fn keep_cast(
             place: old.place,
             cast: true,
         };
-        log::take_over::<Cut>(t, insert(t, pass, &new)?, *id)?;
+        let newer = insert(t, pass, &new)?;
+        log::take_over::<Cut>(t, newer, *id)?;
+        lines::take_over(t, newer, *id, |line| Some(line.clone()))?;
         kept.extend(own);
     }
     Ok(kept)
@@ -150,12 +164,14 @@ fn partners(earlier: &[(GroupId, Stored)], proposed: &[Group]) -> Vec<Option<usi
 /// What a person gave the group that this one goes on with.
 fn take_over(group: &mut Group, old: &Stored) {
     group.grid.clone_from(&old.group.grid);
-    if old.group.window.is_some() {
-        let (from, to) = old.group.window();
-        let there = |frame: i64| group.frame_at(old.group.frame_start(frame)).clamp(0, group.frames);
-        let window = (there(from), there(to));
-        group.window = (window.0 < window.1 && window != (0, group.frames)).then_some(window);
-    }
+    let there = |(from, to): (i64, i64)| {
+        let at = |frame: i64| group.frame_at(old.group.frame_start(frame)).clamp(0, group.frames);
+        let own = (at(from), at(to));
+        (own.0 < own.1 && own != (0, group.frames)).then_some(own)
+    };
+    let window = old.group.window.and_then(|_| there(old.group.window()));
+    let removed = old.group.removed.iter().filter_map(|piece| there(*piece)).collect();
+    (group.window, group.removed) = (window, removed);
     if old.named {
         old.group.name.clone_into(&mut group.name);
     }
@@ -165,6 +181,7 @@ fn take_over(group: &mut Group, old: &Stored) {
             let Some(was) = bare.counterpart(angle.id, &old.group) else { continue };
             angle.name.clone_from(&was.name);
             angle.hidden = was.hidden;
+            angle.through.clone_from(&was.through);
         }
         if group.angles.iter().all(|angle| angle.hidden) {
             group.angles.iter_mut().for_each(|angle| angle.hidden = false);
@@ -184,8 +201,8 @@ fn take_over(group: &mut Group, old: &Stored) {
 
 /// The line of an earlier group, where the same pictures are now: by the clips that both have. `None` where they count
 /// frames at other rates.
-fn carry(old: &Stored, group: &Group) -> Option<Line> {
-    if old.group.rate() != group.rate() {
+fn carry(old: &Group, line: &Line, group: &Group) -> Option<Line> {
+    if old.rate() != group.rate() {
         return None;
     }
     let parts = |group: &Group| -> Vec<(ClipId, i64)> {
@@ -194,7 +211,7 @@ fn carry(old: &Stored, group: &Group) -> Option<Line> {
         let begins = |part: &AnglePart| group.frame_at(Tick::from_seconds(part.stretch.axis_s(0.0)));
         parts.map(|part| (part.clip, begins(part))).collect()
     };
-    let before: HashMap<ClipId, i64> = parts(&old.group).into_iter().rev().collect();
+    let before: HashMap<ClipId, i64> = parts(old).into_iter().rev().collect();
     let mut now = HashSet::new();
     let mut by: Vec<i64> = parts(group)
         .into_iter()
@@ -204,7 +221,7 @@ fn carry(old: &Stored, group: &Group) -> Option<Line> {
     // Most of them: a clip that was laid elsewhere takes no cut along.
     by.sort_unstable();
     let angles: Vec<AngleId> = group.angles.iter().map(|angle| angle.id).collect();
-    let line = old.line.translated(|angle| old.group.counterpart(angle, group).map(|own| own.id))?;
+    let line = line.translated(|angle| old.counterpart(angle, group).map(|own| own.id))?;
     line.carried(*by.get(by.len() / 2)?, group.frames, &angles)
 }
 

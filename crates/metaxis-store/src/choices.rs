@@ -8,6 +8,7 @@ use crate::{
 };
 use metaxis_core::{
     clip::{ClipId, DeviceId},
+    lut::LutKey,
     sync::TakenOff,
 };
 use rusqlite::{OptionalExtension, Transaction, params};
@@ -49,6 +50,8 @@ struct DeviceChoice {
     /// Older edits took the same off every timecode.
     #[serde(default, alias = "take_off", deserialize_with = "all_or_each")]
     taken_off: TakenOff,
+    #[serde(default)]
+    lut: Option<LutKey>,
 }
 
 fn one_or_many<'de, D: Deserializer<'de>>(from: D) -> Result<Vec<SlateMarkView>, D::Error> {
@@ -192,7 +195,8 @@ fn touched_by(t: &Transaction, change: &IntakeChange) -> Result<Touched, StoreEr
     match change {
         IntakeChange::NameDevice { device, .. }
         | IntakeChange::Distance { device, .. }
-        | IntakeChange::TakeOff { device, .. } => touched.devices.push(device_choice(t, *device)?),
+        | IntakeChange::TakeOff { device, .. }
+        | IntakeChange::SeeThrough { device, .. } => touched.devices.push(device_choice(t, *device)?),
         IntakeChange::MoveDevice { device, .. } => {
             device_choice(t, *device)?;
             let ids: Vec<i64> = t
@@ -260,6 +264,9 @@ fn changed(t: &Transaction, mut now: Touched, change: &IntakeChange) -> Result<T
         }
         IntakeChange::TakeOff { kind, frames, .. } => {
             now.devices.iter_mut().for_each(|device| device.taken_off.set(*kind, *frames));
+        }
+        IntakeChange::SeeThrough { lut, .. } => {
+            now.devices.iter_mut().for_each(|device| device.lut.clone_from(lut));
         }
         IntakeChange::Join { clips } => join(&mut now, clips)?,
         IntakeChange::Separate { clips } => {
@@ -342,14 +349,15 @@ fn write(t: &Transaction, state: &Touched) -> Result<(), StoreError> {
     }
     for device in &state.devices {
         t.execute(
-            "UPDATE device SET letter = ?2, name = ?3, position = ?4, distance_cm = ?5, taken_off = ?6 WHERE id = ?1",
+            "UPDATE device SET letter = ?2, name = ?3, position = ?4, distance_cm = ?5, taken_off = ?6, lut = ?7 WHERE id = ?1",
             params![
                 device.device.0,
                 device.letter,
                 device.name,
                 device.position,
                 device.distance_cm,
-                serde_json::to_string(&device.taken_off)?
+                serde_json::to_string(&device.taken_off)?,
+                device.lut.as_ref().map(|lut| &lut.0)
             ],
         )?;
     }
@@ -397,7 +405,7 @@ fn clip_choice(t: &Transaction, id: ClipId) -> Result<ClipChoice, StoreError> {
 }
 
 fn device_choice(t: &Transaction, id: DeviceId) -> Result<DeviceChoice, StoreError> {
-    let sql = "SELECT letter, name, position, distance_cm, taken_off FROM device WHERE id = ?1";
+    let sql = "SELECT letter, name, position, distance_cm, taken_off, lut FROM device WHERE id = ?1";
     t.query_row(sql, [id.0], |row| {
         Ok(DeviceChoice {
             device: id,
@@ -406,6 +414,7 @@ fn device_choice(t: &Transaction, id: DeviceId) -> Result<DeviceChoice, StoreErr
             position: row.get(2)?,
             distance_cm: row.get(3)?,
             taken_off: document(row, 4)?,
+            lut: row.get::<_, Option<String>>(5)?.map(LutKey),
         })
     })
     .optional()?
@@ -459,6 +468,8 @@ impl IntakeChange {
             IntakeChange::Mark { .. } => format!("marks of {clips}"),
             IntakeChange::ClipDistance { .. } => format!("distance of {clips}"),
             IntakeChange::Distance { .. } => "distance of a device".into(),
+            IntakeChange::SeeThrough { lut: Some(_), .. } => "a device's viewing LUT".into(),
+            IntakeChange::SeeThrough { lut: None, .. } => "a device's pictures as recorded".into(),
             IntakeChange::TakeOff { .. } => "frames taken off a device's timecode".into(),
             IntakeChange::SetAside { aside: true, .. } => "health note set aside".into(),
             IntakeChange::SetAside { .. } => "health note brought back".into(),

@@ -1,7 +1,7 @@
 //! Devices and the production's name.
 
 use crate::{DeviceView, Production, Store, StoreError, columns::document};
-use metaxis_core::{clip::DeviceId, intake::name_device};
+use metaxis_core::{clip::DeviceId, intake::name_device, lut::LutKey};
 use rusqlite::{OptionalExtension, Transaction, params};
 
 impl Store {
@@ -59,7 +59,7 @@ pub(crate) fn production(t: &Transaction) -> Result<Production, StoreError> {
 
 pub(crate) fn devices(t: &Transaction) -> Result<Vec<DeviceView>, StoreError> {
     let mut statement = t.prepare(
-        "SELECT id, folder, letter, name, (SELECT COUNT(*) FROM clip WHERE clip.device = device.id), distance_cm, taken_off
+        "SELECT id, folder, letter, name, (SELECT COUNT(*) FROM clip WHERE clip.device = device.id), distance_cm, taken_off, lut
          FROM device ORDER BY position",
     )?;
     let rows = statement.query_map([], |row| {
@@ -71,6 +71,7 @@ pub(crate) fn devices(t: &Transaction) -> Result<Vec<DeviceView>, StoreError> {
             clips: row.get(4)?,
             distance_m: row.get::<_, i64>(5)? as f64 / 100.0,
             taken_off: document(row, 6)?,
+            lut: row.get::<_, Option<String>>(7)?.map(LutKey),
         })
     })?;
     Ok(rows.collect::<Result<_, _>>()?)

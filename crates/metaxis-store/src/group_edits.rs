@@ -48,6 +48,8 @@ pub(crate) enum GroupEdit {
     Grid { grid: Option<Grid> },
     /// Other frames that it is trimmed to.
     Window { window: Option<(i64, i64)> },
+    /// Other pieces that are taken out of it.
+    Removed { removed: Vec<(i64, i64)> },
     /// It is there no more, or there again.
     Gone { gone: bool },
 }
@@ -88,6 +90,9 @@ impl GroupEdit {
             Self::Place { place: now } => Self::Place { place: std::mem::replace(place, *now) },
             Self::Grid { grid } => Self::Grid { grid: std::mem::replace(&mut group.grid, grid.clone()) },
             Self::Window { window } => Self::Window { window: std::mem::replace(&mut group.window, *window) },
+            Self::Removed { removed } => {
+                Self::Removed { removed: std::mem::replace(&mut group.removed, removed.clone()) }
+            }
             Self::Gone { gone: now } => Self::Gone { gone: std::mem::replace(gone, *now) },
         }
     }

@@ -29,32 +29,31 @@ impl Store {
         self.transaction(|t| {
             // Frames and stretches of what is shown, as those of all of it.
             let Stored { group, line, .. } = load(t, id)?;
-            let from = group.window().0;
-            let edit = edit.clone().within(from, line.stretch_at(from));
+            let edit = line.within(group.left(), edit.clone());
             log::edit::<Cut>(t, id, Some(version), &edit)?;
             load(t, id)?.view(t, id)
         })
     }
 
-    /// Undoes the last edit of the line.
+    /// Takes the last edit of the line back, or makes the last one that was taken back again; with `whole`, all of a live run that
+    /// it is a part of.
     ///
     /// # Errors
     /// As [`Store::edit_line`], and [`StoreError::NothingTo`].
-    pub fn undo_line(&self, id: GroupId, version: i64) -> Result<GroupView, StoreError> {
-        self.turn_line(id, version, Way::Undo)
-    }
-
-    /// Redoes the last undone edit of the line.
-    ///
-    /// # Errors
-    /// As [`Store::undo_line`].
-    pub fn redo_line(&self, id: GroupId, version: i64) -> Result<GroupView, StoreError> {
-        self.turn_line(id, version, Way::Redo)
-    }
-
-    fn turn_line(&self, id: GroupId, version: i64, way: Way) -> Result<GroupView, StoreError> {
+    pub fn turn_line(
+        &self,
+        id: GroupId,
+        version: i64,
+        way: Way,
+        whole: bool,
+    ) -> Result<GroupView, StoreError> {
         self.transaction(|t| {
+            let run = || Ok::<_, StoreError>(log::coming::<Cut>(t, id, way)?.and_then(|edit| edit.run()));
+            let first = run()?;
             log::turn::<Cut>(t, id, Some(version), way)?;
+            while whole && first.is_some() && run()? == first {
+                log::turn::<Cut>(t, id, None, way)?;
+            }
             load(t, id)?.view(t, id)
         })
     }
@@ -93,7 +92,8 @@ impl Document for Cut {
     }
 
     fn apply(&mut self, _: &Transaction, edit: &LineEdit) -> Result<Option<LineEdit>, StoreError> {
-        if let Some(missing) = edit.angles().into_iter().find(|angle| !self.angles.contains(angle)) {
+        let is_there = |angle: &AngleId| *angle == AngleId::BLACK || self.angles.contains(angle);
+        if let Some(missing) = edit.angles().into_iter().find(|angle| !is_there(angle)) {
             return Err(StoreError::Refused(format!("the group has no angle {}", missing.0)));
         }
         Ok(Some(self.line.apply(edit)?))
@@ -107,12 +107,22 @@ impl Document for Cut {
 
     fn said(edit: &LineEdit) -> String {
         match edit {
+            LineEdit::Take { angle: AngleId::BLACK, .. } => "black taken",
             LineEdit::Take { .. } => "an angle taken",
+            LineEdit::Hold { .. } => "a live run ended",
+            LineEdit::Dissolve { frames: 0, .. } => "a cut again",
+            LineEdit::Dissolve { .. } => "a dissolve",
+            LineEdit::Fade { frames: 0, .. } => "a fade taken out",
+            LineEdit::Fade { .. } => "a fade",
+            LineEdit::PutMarker { .. } => "a marker",
+            LineEdit::TakeMarker { .. } => "a marker taken away",
             LineEdit::ChangeAngle { .. } => "another angle",
             LineEdit::Roll { .. } => "a cut rolled",
             LineEdit::Remove { .. } => "a cut taken out",
             LineEdit::ClearAfter { .. } => "cuts cleared",
             LineEdit::Restore { .. } => "the line put back",
+            LineEdit::Within { edit, .. } => return Self::said(edit),
+            LineEdit::Sound { edit } => return format!("sound: {}", Self::said(edit)),
         }
         .into()
     }
@@ -143,7 +153,7 @@ impl Stored {
     /// The group as it is trimmed, and its line there.
     pub fn shown(&self) -> (Group, Line) {
         let group = self.group.shown();
-        let line = self.line.carried(-self.group.window().0, group.frames, &order(&group));
+        let line = self.line.of(&self.group.left()).carried(0, group.frames, &order(&group));
         (group, line.unwrap_or_else(|| self.line.clone()))
     }
 
@@ -198,7 +208,7 @@ pub(crate) fn in_order(t: &Transaction, pass: PassId) -> Result<Vec<(GroupId, St
     let mut all =
         ids(t, pass)?.into_iter().map(|id| Ok((id, load(t, id)?))).collect::<Result<Vec<_>, StoreError>>()?;
     all.sort_by_key(|(id, own)| {
-        let from = own.group.window().0;
+        let from = own.group.left()[0].0;
         (own.place.unwrap_or(i64::MAX), own.group.frame_start(from), *id)
     });
     Ok(all)
@@ -222,9 +232,10 @@ pub(crate) fn summaries(t: &Transaction, pass: PassId) -> Result<Vec<GroupSummar
             coverage: group.coverage(),
             switches: line.switches().len() as u32,
             cast: stored.cast,
-            shaped: stored.named || stored.ordered || stored.cast || stored.group.window.is_some(),
+            shaped: stored.named || stored.ordered || stored.cast || stored.group.is_cut_down(),
             whole_frames: stored.group.frames,
             window: stored.group.window(),
+            left: stored.group.left(),
             converted: converted(&group),
             group,
         }

@@ -4,6 +4,7 @@ use crate::Part;
 use metaxis_core::{
     clip::{ClipId, DeviceId},
     intake::{HealthNote, SlateLog},
+    lut::LutKey,
     sync::EvidenceKind,
 };
 use serde::{Deserialize, Serialize};
@@ -169,6 +170,13 @@ pub enum IntakeChange {
         /// Frames; negative ones are added.
         #[ts(type = "number")]
         frames: i64,
+    },
+    /// What a device's pictures are seen through; nothing where `None`.
+    SeeThrough {
+        /// The device.
+        device: DeviceId,
+        /// The LUT.
+        lut: Option<LutKey>,
     },
     /// Sets a health note aside, or brings it back.
     SetAside {

@@ -14,8 +14,10 @@ mod ids;
 mod intake;
 mod job;
 mod jobs;
+mod lines;
 mod log;
 mod looks;
+mod luts;
 mod model;
 mod passes;
 mod schema;
@@ -26,6 +28,7 @@ pub use backup::{back_up, check_in_full};
 pub use ids::{GroupId, JobId, PassId};
 pub use intake::{HealthView, IntakeChange, SlateMarkView, SlateSource, SpanView, StoredLog};
 pub use job::{ClipJob, Job, JobKind, JobName, JobState, JobSummary, Near, PassPlan};
+pub use lines::{KeptLineId, KeptLineView, Seat, Seats};
 pub use log::Way;
 pub use looks::{Checked, Finding, Look};
 pub use model::{

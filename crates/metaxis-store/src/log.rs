@@ -136,6 +136,20 @@ pub(crate) fn turn<D: Document>(
     Ok((document, what))
 }
 
+/// The edit that would be taken back or made again next, as it was made.
+///
+/// # Errors
+/// [`StoreError::Sqlite`].
+pub(crate) fn coming<D: Document>(
+    t: &Transaction,
+    id: D::Id,
+    way: Way,
+) -> Result<Option<D::Edit>, StoreError> {
+    let sql = format!("SELECT forward FROM edit WHERE kind = ?1 AND document = ?2 AND {}", way.next());
+    let text: Option<String> = t.query_row(&sql, params![D::KIND, id.into()], |row| row.get(0)).optional()?;
+    Ok(text.map(|text| serde_json::from_str(&text)).transpose()?)
+}
+
 /// The version of a document, and what can be undone and redone of it.
 ///
 /// # Errors

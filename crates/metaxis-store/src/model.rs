@@ -5,6 +5,7 @@ use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId, FrameTiming, NoteCode},
     group::{Conversion, Covered, Group},
     line::Line,
+    lut::LutKey,
     review::Answer,
     signal::{ChannelState, Heard, LostSound},
     sync::{ClockNote, Island, Placement, TakenOff, Verdict},
@@ -83,6 +84,8 @@ pub struct DeviceView {
     pub distance_m: f64,
     /// Frames taken off its timecodes.
     pub taken_off: TakenOff,
+    /// What its pictures are seen through.
+    pub lut: Option<LutKey>,
 }
 
 /// A clip as the page sees it.
@@ -232,6 +235,9 @@ pub struct GroupSummary {
     /// From and up to.
     #[ts(type = "[number, number]")]
     pub window: (i64, i64),
+    /// The frames of all of it that are shown, from and up to, in order: within the window, without what is taken out.
+    #[ts(type = "Array<[number, number]>")]
+    pub left: Vec<(i64, i64)>,
 }
 
 /// The version of a document, and what can be undone and redone of it.

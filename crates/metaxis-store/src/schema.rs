@@ -234,7 +234,33 @@ ALTER TABLE cut_group ADD COLUMN place INTEGER;
 ALTER TABLE cut_group ADD COLUMN cast_by_hand INTEGER NOT NULL DEFAULT 0;
 ";
 
-const ALL: [&str; 14] = [
+/// A LUT's key is its table's, so that the same one is kept once.
+const LUTS: &str = "
+CREATE TABLE viewing_lut (
+    key TEXT PRIMARY KEY,
+    name TEXT NOT NULL,
+    cube TEXT NOT NULL
+);
+ALTER TABLE device ADD COLUMN lut TEXT;
+";
+
+const LINES: &str = "
+CREATE TABLE kept_line (
+    id INTEGER PRIMARY KEY,
+    cut_group INTEGER NOT NULL REFERENCES cut_group(id),
+    name TEXT NOT NULL,
+    line TEXT NOT NULL,
+    reasons TEXT NOT NULL,
+    made_at INTEGER NOT NULL
+);
+CREATE INDEX kept_line_of ON kept_line (cut_group);
+CREATE TABLE seats (
+    id INTEGER PRIMARY KEY CHECK (id = 1),
+    document TEXT NOT NULL
+);
+";
+
+const ALL: [&str; 16] = [
     FIRST,
     INTAKE,
     MARKS,
@@ -249,6 +275,8 @@ const ALL: [&str; 14] = [
     SOUND,
     SHAPING,
     PLACES,
+    LUTS,
+    LINES,
 ];
 /// Version of the newest layout.
 pub(crate) const COUNT: i64 = ALL.len() as i64;
@@ -324,8 +352,14 @@ mod tests {
             store.group(crate::GroupId(7)).map(|view| (view.version, view.can_undo)).expect("the group"),
             (3, true)
         );
-        assert_eq!(store.undo_line(crate::GroupId(7), 3).map(cuts).expect("undone"), 1);
-        assert_eq!(store.redo_line(crate::GroupId(7), 4).map(cuts).expect("made again"), 2);
+        assert_eq!(
+            store.turn_line(crate::GroupId(7), 3, crate::Way::Undo, false).map(cuts).expect("undone"),
+            1
+        );
+        assert_eq!(
+            store.turn_line(crate::GroupId(7), 4, crate::Way::Redo, false).map(cuts).expect("made again"),
+            2
+        );
         assert_eq!(store.turn(crate::Edited::Intake, crate::Way::Undo).expect("undone"), "device named");
         let letter = store.transaction(|t| {
             Ok(t.query_row("SELECT letter FROM device", [], |row| row.get::<_, String>(0))?)

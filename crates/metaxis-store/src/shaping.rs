@@ -70,6 +70,22 @@ pub enum GroupChange {
         #[ts(type = "[number, number] | null")]
         window: Option<(i64, i64)>,
     },
+    /// Pieces of what is shown go out of all angles at once, and what follows follows at once.
+    TakeOut {
+        /// The group.
+        group: GroupId,
+        /// From and up to which frame.
+        #[ts(type = "Array<[number, number]>")]
+        pieces: Vec<(i64, i64)>,
+    },
+    /// The piece that is taken out in front of a frame of what is shown is put back.
+    PutBack {
+        /// The group.
+        group: GroupId,
+        /// The frame.
+        #[ts(type = "number")]
+        at: i64,
+    },
     /// A group becomes two at one of its frames, through all angles at once.
     Split {
         /// It.
@@ -323,7 +339,7 @@ fn planned(t: &Transaction, pass: PassId, wanted: &GroupChange) -> Result<Groups
         }
         GroupChange::Arrange { group, how } => {
             let Stored { group: own, line, .. } = known(*group)?;
-            let how = how.clone().later(own.window().0);
+            let how = how.clone().of_whole(&own);
             if let Arrange::Remove { angle } = how {
                 let times = line.switches().iter().filter(|switch| switch.angle == angle).count();
                 if times > 0 {
@@ -355,17 +371,48 @@ fn planned(t: &Transaction, pass: PassId, wanted: &GroupChange) -> Result<Groups
                     "that would leave nothing of “{name}”, which has {frames} frames"
                 )));
             }
+            let trimmed = Group { window: *window, ..stored.group.clone() };
+            let is_removed = |own: (i64, i64)| {
+                stored.group.removed.iter().any(|(from, to)| *from <= own.0 && own.1 <= *to)
+            };
+            if is_removed(trimmed.window()) {
+                return Err(StoreError::Refused(format!(
+                    "all of that is taken out of “{name}”: put it back first"
+                )));
+            }
             let window = window.filter(|window| *window != (0, frames));
             let what = if window.is_some() { "trimmed" } else { "untrimmed" };
             edit(format!("{name} {what}"), vec![change(*group, GroupEdit::Window { window })])
         }
+        GroupChange::TakeOut { group, pieces } => {
+            let own = known(*group)?.group;
+            let removed = own.with_removed(pieces).ok_or_else(|| {
+                StoreError::Refused(format!("that is nothing of “{}”, or all of it", own.name))
+            })?;
+            let what = match pieces.len() {
+                1 => format!("a piece taken out of {}", own.name),
+                count => format!("{count} pieces taken out of {}", own.name),
+            };
+            edit(what, vec![change(*group, GroupEdit::Removed { removed })])
+        }
+        GroupChange::PutBack { group, at } => {
+            let own = known(*group)?.group;
+            let removed = own.with_put_back(*at).ok_or_else(|| {
+                StoreError::Refused(format!("nothing is taken out of “{}” there", own.name))
+            })?;
+            let what = format!("a piece put back into {}", own.name);
+            edit(what, vec![change(*group, GroupEdit::Removed { removed })])
+        }
         GroupChange::Split { group, at } => {
             let stored = known(*group)?;
-            let (from, to) = stored.group.window();
-            let at = at.saturating_add(from);
-            if at <= from || at >= to {
+            let whole = &stored.group;
+            let frames: i64 = whole.left().iter().map(|(from, to)| to - from).sum();
+            if *at <= 0 || *at >= frames {
                 return Err(StoreError::Refused("a group is split between its head and its tail".into()));
             }
+            let (from, to) = whole.window();
+            // What is out where it is split stays with the first, to be put back at its tail.
+            let at = whole.whole_frame(*at);
             let name = stored.group.name.clone();
             let second =
                 Group { name: free_name(t, pass, &name)?, window: Some((at, to)), ..stored.group.clone() };

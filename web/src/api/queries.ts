@@ -1,8 +1,10 @@
 /** Everything the page asks for: each question with its key, its type and when it is asked anew, once. */
 import { queryOptions, skipToken } from '@tanstack/react-query';
 import type { Course } from '../model/left';
+import { Lut } from '../model/lut';
 import { get, getBytes, getText, post } from './client';
 import type {
+  AngleBalance,
   ArrivingClip,
   Beside,
   Changed,
@@ -12,6 +14,7 @@ import type {
   ClipView,
   DayView,
   DriftView,
+  FirstCutView,
   FolderView,
   GroupBy,
   GroupNamed,
@@ -19,11 +22,14 @@ import type {
   GroupView,
   HeardView,
   JobSummary,
+  KeptLineView,
+  LutView,
   MovedClip,
   NameGroups,
   Needle,
   PeaksView,
   Proposed,
+  QuietView,
   SeenClap,
   ShownPass,
   SomeClips,
@@ -45,6 +51,7 @@ export const keys = {
   course: ['course'],
   arriving: ['arriving'],
   sound: ['sound'],
+  luts: ['luts'],
   storage: ['storage'],
 } as const;
 
@@ -110,6 +117,63 @@ const heardQuery = (path: string) =>
     // The server closes what nobody listens to.
     gcTime: 0,
     staleTime: 0,
+  });
+
+/** The lines that a group keeps; `version` is that of its own. */
+export const keptLinesQuery = (group: number, version: number) =>
+  queryOptions({
+    queryKey: ['lines', group, version],
+    queryFn: () => get<KeptLineView[]>(`/groups/${group}/lines`),
+  });
+
+/** What a first cut of a group can be made of. */
+export const firstCutQuery = (group: number) =>
+  queryOptions({
+    queryKey: ['first-cut', group],
+    queryFn: () => get<FirstCutView>(`/groups/${group}/first-cut`),
+    retry: false,
+    gcTime: 0,
+    staleTime: 0,
+  });
+
+/** What quiet passages are looked for by. */
+export type QuietWanted = {
+  channel: number | null;
+  threshold_db: number | null;
+  least_s: number;
+  after_s: number;
+  before_s: number;
+};
+
+/** Quiet passages of what is shown of a group. */
+export const quietQuery = ({ id, group }: Pick<GroupView, 'id' | 'group'>, wanted: QuietWanted) =>
+  queryOptions({
+    queryKey: ['quiet', id, group.frames, group.start, group.seams, wanted],
+    queryFn: () => {
+      const given = Object.entries(wanted).filter(([, value]) => value !== null);
+      return get<QuietView>(`/groups/${id}/quiet?${given.map((own) => own.join('=')).join('&')}`);
+    },
+    retry: false,
+  });
+
+/** The viewing LUTs that can be chosen. */
+export const lutsQuery = queryOptions({ queryKey: keys.luts, queryFn: () => get<LutView[]>('/luts') });
+
+/** The samples of one; what a key stands for never changes. */
+export const lutQuery = (key: string) =>
+  queryOptions({
+    queryKey: ['lut', key],
+    queryFn: async () => new Lut(new Uint8Array(await getBytes(`/luts/${encodeURIComponent(key)}`))),
+    staleTime: Infinity,
+    retry: false,
+  });
+
+/** How the angles of a group differ from its first; `seen` is through what they are seen. */
+export const balanceQuery = (group: number, seen: string) =>
+  queryOptions({
+    queryKey: ['balance', group, seen],
+    queryFn: () => get<AngleBalance[]>(`/groups/${group}/balance`),
+    retry: false,
   });
 
 /** What the server is at; it comes by itself. */

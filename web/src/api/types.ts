@@ -30,6 +30,20 @@ rate: FrameRate,
  */
 drop: boolean, };
 
+export type ColourFacts = { 
+/**
+ * The curve from light to code.
+ */
+transfer: string | null, 
+/**
+ * The colours of its red, green and blue.
+ */
+primaries: string | null, 
+/**
+ * From those to brightness and colour difference.
+ */
+matrix: string | null, };
+
 export type PictureFacts = { 
 /**
  * Nominal frame rate; the average where the rate varies.
@@ -66,7 +80,11 @@ frames: number | null,
 /**
  * A single picture that does not move.
  */
-still: boolean, };
+still: boolean, 
+/**
+ * How its colours are coded, where the file says so.
+ */
+colour: ColourFacts, };
 
 export type SoundStream = { 
 /**
@@ -209,6 +227,180 @@ speed: SpeedLabels,
  * Everything else the file says of itself, as read.
  */
 tags: { [key in string]: string }, };
+
+export type LutKey = string;
+
+export type SeenThrough = "nothing" | { "lut": LutKey };
+
+export type LutView = { key: LutKey, name: string, 
+/**
+ * Whether a person brought it.
+ */
+own: boolean, };
+
+export type LineDifference = { 
+/**
+ * First frame.
+ */
+from: number, 
+/**
+ * First frame behind.
+ */
+to: number, 
+/**
+ * What the one shows there,
+ */
+own: AngleId, 
+/**
+ * and the other.
+ */
+other: AngleId, };
+
+export type Why = { "why": "speaks", 
+/**
+ * Number of the microphone.
+ */
+microphone: number, } | { "why": "several" } | { "why": "nobody" } | { "why": "ended" };
+
+export type Shot = { 
+/**
+ * Its first frame.
+ */
+at: number, 
+/**
+ * What it shows.
+ */
+angle: AngleId, } & ({ "why": "speaks", 
+/**
+ * Number of the microphone.
+ */
+microphone: number, } | { "why": "several" } | { "why": "nobody" } | { "why": "ended" });
+
+export type KeptLineId = number;
+
+export type KeptLineView = { 
+/**
+ * Number.
+ */
+id: KeptLineId, 
+/**
+ * Its name.
+ */
+name: string, 
+/**
+ * When it was kept, seconds since 1970.
+ */
+at: number, 
+/**
+ * Its stretches, as far as the group is shown.
+ */
+stretches: number, 
+/**
+ * Where it shows something else than the group's line does now.
+ */
+differs: Array<LineDifference>, 
+/**
+ * Why its shots are there, where it was proposed.
+ */
+reasons: Array<Shot>, };
+
+export type Seat = { 
+/**
+ * The channel's name.
+ */
+channel: string, 
+/**
+ * Those devices.
+ */
+devices: Array<DeviceId>, };
+
+export type Seats = { 
+/**
+ * The microphones.
+ */
+seats: Array<Seat>, 
+/**
+ * The devices that show all, the best first.
+ */
+wide: Array<DeviceId>, 
+/**
+ * No shot is shorter, seconds.
+ */
+least_s: number, 
+/**
+ * It cuts so long before the first word, seconds.
+ */
+lead_s: number, 
+/**
+ * Where nobody speaks for so long, all are shown, seconds.
+ */
+alone_s: number, };
+
+export type FirstCutView = { 
+/**
+ * Names of the channels of its sound.
+ */
+channels: Array<string>, 
+/**
+ * How one was made last in this production; as is usual where none was.
+ */
+seats: Seats, };
+
+export type MakeFirstCut = { 
+/**
+ * What the line is called that it is kept as.
+ */
+name: string, 
+/**
+ * Who wears what, and how it cuts.
+ */
+seats: Seats, };
+
+export type NameLine = { name: string, };
+
+export type GoBack = { version: number, };
+
+export type QuietView = { 
+/**
+ * What is softer was taken for quiet, dBFS.
+ */
+threshold_db: number, 
+/**
+ * From which frame of what is shown up to which, in order.
+ */
+passages: Array<[number, number]>, 
+/**
+ * Names of the channels that can be judged.
+ */
+channels: Array<string>, };
+
+export type BalanceDifference = { 
+/**
+ * Brighter; darker below zero.
+ */
+brighter: number, 
+/**
+ * Warmer; cooler below zero.
+ */
+warmer: number, 
+/**
+ * Greener; more magenta below zero.
+ */
+greener: number, };
+
+export type AngleBalance = { angle: AngleId, 
+/**
+ * By how much; `None` where the two never run together, or nothing is seen in them.
+ */
+differs: BalanceDifference | null, 
+/**
+ * The same in words.
+ */
+said: string | null, 
+/**
+ * Moments that were looked at.
+ */
+moments: number, };
 
 export type LtcFound = { 
 /**
@@ -484,7 +676,15 @@ angle: AngleId,
 /**
  * Whether it is aside.
  */
-hidden: boolean, } | { "do": "add", 
+hidden: boolean, } | { "do": "see_through", 
+/**
+ * It.
+ */
+angle: AngleId, 
+/**
+ * What.
+ */
+through: SeenThrough | null, } | { "do": "add", 
 /**
  * Its name.
  */
@@ -527,6 +727,10 @@ name: string | null,
  * Whether it is set aside: it has no number key, and is off in documents.
  */
 hidden: boolean, 
+/**
+ * What its pictures are seen through; as its device's unless given.
+ */
+through?: SeenThrough, 
 /**
  * Parts in time order, without overlaps.
  */
@@ -575,6 +779,15 @@ sound: Angle | null,
  */
 window?: [number, number] | null, 
 /**
+ * Pieces of it, from and up to a frame, that are taken out of all angles: what follows follows at once. In order, apart from
+ * each other; they too keep their frames, so that they can be put back.
+ */
+removed?: Array<[number, number]>, 
+/**
+ * As it is shown: where pieces are taken out. No part lies over one of these.
+ */
+seams?: Array<Seam>, 
+/**
  * Which tracks are heard, and where, where a person chose it for this group.
  */
 grid?: Grid, };
@@ -585,15 +798,44 @@ export type Switch = {
  */
 at: number, 
 /**
- * The angle.
+ * The angle; [`AngleId::BLACK`] where nothing is shown.
  */
-angle: AngleId, };
+angle: AngleId, 
+/**
+ * Over how many frames from there on it comes out of what was on before; 0 of a cut.
+ */
+dissolve?: number, };
+
+export type MarkerColour = "brass" | "moss" | "plum" | "slate";
+
+export type Marker = { 
+/**
+ * The frame.
+ */
+at: number, 
+/**
+ * Its colour.
+ */
+colour: MarkerColour, 
+/**
+ * What is said of it.
+ */
+note: string, };
 
 export type Line = { 
 /**
  * Length in frames.
  */
-frames: number, switches: Array<Switch>, };
+frames: number, switches: Array<Switch>, 
+/**
+ * What a person marked, in order, one at a frame.
+ */
+markers?: Array<Marker>, 
+/**
+ * What is heard, as a line of its own: an angle's own sound, and what comes out of the group's grid where that is
+ * [`AngleId::BLACK`]. The grid throughout unless given.
+ */
+sound?: Line, };
 
 export type LineEdit = { "do": "take", 
 /**
@@ -603,7 +845,59 @@ at: number,
 /**
  * The angle to take.
  */
-angle: AngleId, } | { "do": "change_angle", 
+angle: AngleId, 
+/**
+ * The frame of the take before in the same live run: what was there between the two is gone.
+ */
+since?: number, 
+/**
+ * The live run that it is a part of; those of one run are undone together.
+ */
+run?: number, } | { "do": "hold", 
+/**
+ * Frame of the last take.
+ */
+from: number, 
+/**
+ * Frame at which the run stood still.
+ */
+to: number, 
+/**
+ * The run.
+ */
+run: number, 
+/**
+ * The switches before the run.
+ */
+before: Array<Switch>, } | { "do": "dissolve", 
+/**
+ * Which stretch, from 1.
+ */
+index: number, 
+/**
+ * Frames.
+ */
+frames: number, } | { "do": "fade", 
+/**
+ * At the head, else at the tail.
+ */
+head: boolean, 
+/**
+ * Frames.
+ */
+frames: number, } | { "do": "sound", 
+/**
+ * What is done.
+ */
+edit: LineEdit, } | { "do": "put_marker", 
+/**
+ * It.
+ */
+marker: Marker, } | { "do": "take_marker", 
+/**
+ * Group frame.
+ */
+at: number, } | { "do": "change_angle", 
 /**
  * Which stretch, from 0.
  */
@@ -627,11 +921,23 @@ index: number, } | { "do": "clear_after",
 /**
  * Group frame.
  */
-at: number, } | { "do": "restore", 
+at: number, } | { "do": "within", 
+/**
+ * The frames that are shown, from and up to, in order.
+ */
+left: Array<[number, number]>, 
+/**
+ * What is done.
+ */
+edit: LineEdit, } | { "do": "restore", 
 /**
  * The switches to have.
  */
-switches: Array<Switch>, };
+switches: Array<Switch>, 
+/**
+ * The markers to have, where they are others.
+ */
+markers?: Array<Marker>, };
 
 export type Production = { 
 /**
@@ -1079,7 +1385,15 @@ kind: EvidenceKind,
 /**
  * Frames; negative ones are added.
  */
-frames: number, } | { "do": "set_aside", 
+frames: number, } | { "do": "see_through", 
+/**
+ * The device.
+ */
+device: DeviceId, 
+/**
+ * The LUT.
+ */
+lut: LutKey | null, } | { "do": "set_aside", 
 /**
  * Key of the note.
  */
@@ -1161,7 +1475,11 @@ distance_m: number,
 /**
  * Frames taken off its timecodes.
  */
-taken_off: TakenOff, };
+taken_off: TakenOff, 
+/**
+ * What its pictures are seen through.
+ */
+lut: LutKey | null, };
 
 export type ClipView = { 
 /**
@@ -1385,7 +1703,11 @@ whole_frames: number,
 /**
  * From and up to.
  */
-window: [number, number], };
+window: [number, number], 
+/**
+ * The frames of all of it that are shown, from and up to, in order: within the window, without what is taken out.
+ */
+left: Array<[number, number]>, };
 
 export type Follower = { 
 /**
@@ -2043,7 +2365,11 @@ off: boolean, } | { "do": "keep_grid",
 /**
  * It.
  */
-grid: NamedGrid, } | { "do": "drop_grid", 
+grid: NamedGrid, 
+/**
+ * Whether groups have it unless given another; as it is unless given.
+ */
+usual: boolean | null, } | { "do": "drop_grid", 
 /**
  * Its name.
  */
@@ -2547,7 +2873,23 @@ group: GroupId,
 /**
  * Frames of all of it, from and up to.
  */
-window: [number, number] | null, } | { "do": "split", 
+window: [number, number] | null, } | { "do": "take_out", 
+/**
+ * The group.
+ */
+group: GroupId, 
+/**
+ * From and up to which frame.
+ */
+pieces: Array<[number, number]>, } | { "do": "put_back", 
+/**
+ * The group.
+ */
+group: GroupId, 
+/**
+ * The frame.
+ */
+at: number, } | { "do": "split", 
 /**
  * It.
  */
@@ -2709,6 +3051,16 @@ more: number,
  */
 fewer: number, };
 
+export type Seam = { 
+/**
+ * The first frame behind it.
+ */
+at: number, 
+/**
+ * How many frames are taken out there.
+ */
+frames: number, };
+
 export type Like = { group: GroupId, name: string, differs: Difference, };
 
 export type ProposedGroup = { name: string, start: Timecode, frames: number, 
@@ -2767,7 +3119,11 @@ export type TakeIn = { path: string, };
 
 export type Turned = { what: string, };
 
-export type Versioned = { version: number, };
+export type Versioned = { version: number, 
+/**
+ * Whether all of a live run goes in one step.
+ */
+whole: boolean, };
 
 export type Want = { clips: Array<ClipId>, };
 

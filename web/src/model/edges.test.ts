@@ -37,3 +37,9 @@ test('an edge says what begins and ends there', () => {
   expect(edgeSaid(group, 80, name)).toBe('D2, D9 end');
   expect(edgeSaid(group, 77, name)).toBe('');
 });
+
+test('where a piece is taken out is an edge, and says so', () => {
+  const cut = { ...group, seams: [{ at: 60, frames: 25 }] };
+  expect(edgesOf(cut)).toEqual([0, 5, 40, 50, 60, 80, 100]);
+  expect(edgeSaid(cut, 60, name)).toBe('a piece is taken out here');
+});

@@ -7,9 +7,10 @@ const withSound = (group: Pick<Group, 'angles' | 'sound'>): Angle[] =>
   group.sound ? [...seenOf(group), group.sound] : seenOf(group);
 
 /** All of them, in order: head and tail, and those of every part. */
-export function edgesOf(group: Pick<Group, 'frames' | 'angles' | 'sound'>): number[] {
+export function edgesOf(group: Pick<Group, 'frames' | 'angles' | 'sound' | 'seams'>): number[] {
   const parts = withSound(group).flatMap((angle) => angle.parts);
-  const all = [0, group.frames, ...parts.flatMap((part) => [part.from_frame, part.to_frame])];
+  const seams = (group.seams ?? []).map((seam) => seam.at);
+  const all = [0, group.frames, ...seams, ...parts.flatMap((part) => [part.from_frame, part.to_frame])];
   return [...new Set(all)].sort((a, b) => a - b);
 }
 
@@ -21,12 +22,13 @@ export function edgeFrom(edges: readonly number[], at: number, by: 1 | -1): numb
 
 /** What begins or ends at an edge, in words. */
 export function edgeSaid(
-  group: Pick<Group, 'frames' | 'angles' | 'sound'>,
+  group: Pick<Group, 'frames' | 'angles' | 'sound' | 'seams'>,
   at: number,
   name: (angle: Angle) => string,
 ): string {
   if (at === 0) return 'head';
   if (at === group.frames) return 'tail';
+  if (group.seams?.some((seam) => seam.at === at)) return 'a piece is taken out here';
   const angles = withSound(group);
   const at_ = (edge: 'from_frame' | 'to_frame') =>
     angles.filter(({ parts }) => parts.some((part) => part[edge] === at)).map(name);

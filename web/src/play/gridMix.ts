@@ -19,6 +19,10 @@ export class GridMix {
   private readonly look = new Float32Array(LOOK);
   /** The device whose picture is shown; null where none is. */
   private air: number | null = null;
+  /** The device whose own sound is heard instead of what comes out of the grid. */
+  private instead: number | null = null;
+  /** Devices that are heard so at times: their tracks have to be there. */
+  private turns: readonly number[] = [];
 
   constructor(
     private view: GridView,
@@ -100,7 +104,11 @@ export class GridMix {
 
   /** Which tracks have to be there: those that go anywhere, or the one alone. */
   get wanted(): readonly number[] {
-    return this.alone === null ? heardOf(this.view) : [this.alone];
+    if (this.alone !== null) return [this.alone];
+    const turns = this.view.sources.flatMap(({ key }, i) =>
+      key.device !== null && this.turns.includes(key.device) ? [i] : [],
+    );
+    return [...new Set([...heardOf(this.view), ...turns])].sort((a, b) => a - b);
   }
 
   /** Where a track's sound goes. */
@@ -125,6 +133,18 @@ export class GridMix {
     this.apply(FADE_S);
   }
 
+  /** Devices whose own sound is heard at times. */
+  setTurns(turns: readonly number[]) {
+    this.turns = turns;
+  }
+
+  /** A device's own sound is heard instead of the grid's, or the grid's again; over so many seconds. */
+  setInstead(device: number | null, seconds: number) {
+    if (this.instead === device) return;
+    this.instead = device;
+    this.apply(Math.max(FADE_S, seconds / 3));
+  }
+
   private apply(fade: number) {
     const { context, view, all } = this;
     if (!context || !all) return;
@@ -139,7 +159,14 @@ export class GridMix {
       this.sources.forEach(({ gain: source }, i) => {
         const own = view.sources[i];
         const shown = !follows || !own?.camera || own.key.device === this.air;
-        const factor = shown ? (view.factors[number]?.[i] ?? 0) : 0;
+        const factor =
+          this.instead === null
+            ? shown
+              ? (view.factors[number]?.[i] ?? 0)
+              : 0
+            : own?.key.device === this.instead && !view.grid.outputs[number]?.muted
+              ? 1 / view.sources.filter(({ key }) => key.device === this.instead).length
+              : 0;
         const name = `${i} ${number}`;
         let point = this.points.get(name);
         if (!point) {

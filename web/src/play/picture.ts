@@ -2,6 +2,9 @@ import { ALL_FORMATS, Input, UrlSource, VideoSampleSink, type VideoSample } from
 import type { Angle, AnglePart } from '../api/types';
 import { clipAt } from '../model/axis';
 
+/** Of light copies so many frames are one that is decoded by itself, and those that build on it. */
+const KEY_FRAMES = 12;
+
 /** Decoded pictures kept ahead. */
 const AHEAD = 8;
 
@@ -42,6 +45,8 @@ export class AngleFeed {
   private wake: (() => void) | undefined;
   private wanted: { part: AnglePart; time: number } | undefined;
   private fetching = false;
+  /** The time of what {@link glance} asked for last; below zero while it follows every frame. */
+  private glanced = -1;
   /** Nothing comes behind what is shown: its clip ended, or is a still. */
   private ended = false;
   /** Comes true when the first picture after {@link prepare} is decoded, or none can come. */
@@ -91,10 +96,30 @@ export class AngleFeed {
     return source;
   }
 
+  /** Nobody looks at it: nothing is decoded. */
+  rest() {
+    if (!this.part && this.queue.length === 0) return;
+    this.leave();
+    this.part = null;
+    this.glanced = -1;
+  }
+
+  /** Now and then a picture: the newest of those that are decoded by themselves, when its time comes. */
+  glance(frame: number, axis: number) {
+    const part = this.partAt(frame);
+    const length = part ? (KEY_FRAMES * part.rate.den) / part.rate.num : 1;
+    const key = part ? Math.floor(pictureTime(part, axis) / length + 1e-6) * length : -1;
+    if (part === this.part && key === this.glanced) return;
+    this.seek(frame, axis);
+    this.glanced = key;
+    if (this.wanted) this.wanted.time = key;
+  }
+
   /** The picture for group frame `frame`, whose middle is at `axis`, while playing. */
   advance(frame: number, axis: number): VideoSample | null {
     const part = this.partAt(frame);
-    if (part !== this.part) {
+    if (part !== this.part || this.glanced >= 0) {
+      this.glanced = -1;
       this.part = part;
       this.leave();
       if (part) void this.follow(part, pictureTime(part, axis), ++this.run);
@@ -173,6 +198,7 @@ export class AngleFeed {
   /** Shows the picture of one frame while standing still; only the last wish is fetched. */
   seek(frame: number, axis: number) {
     this.leave();
+    this.glanced = -1;
     this.part = this.partAt(frame);
     if (!this.part) {
       this.show(null);

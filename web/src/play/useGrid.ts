@@ -24,8 +24,16 @@ export type GridHeard = {
   together: () => void;
 };
 
+const NONE: readonly number[] = [];
+
 /** Lets a wall sound as the grid of a group says, from where its clock has the group's first frame. */
-export function useGrid(wall: Wall | null, group: number, begins: number): GridHeard {
+export function useGrid(
+  wall: Wall | null,
+  group: number,
+  begins: number,
+  /** Devices whose own sound is heard at times instead. */
+  turns: readonly number[] = NONE,
+): GridHeard {
   const client = useQueryClient();
   const run = useCommands();
   const refresh = useRefresh();
@@ -42,10 +50,11 @@ export function useGrid(wall: Wall | null, group: number, begins: number): GridH
   }
   const mix = playing && playing.name === name ? playing.mix : null;
   useEffect(() => {
+    mix?.setTurns(turns);
     if (view && mix) mix.set(view, alone);
-  }, [mix, view, alone]);
+  }, [mix, view, alone, turns]);
   // Tracks that were not there have to be fetched; those that are not wanted any more cost nothing.
-  const wanted = view ? (alone === null ? heardOf(view) : [alone]).join(',') : '';
+  const wanted = view ? [...(alone === null ? [...heardOf(view), ...turns] : [alone])].join(',') : '';
   useEffect(() => {
     if (!wall || !playing) return;
     const { heard } = playing.view;

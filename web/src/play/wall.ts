@@ -1,5 +1,8 @@
 import type { VideoSample } from 'mediabunny';
 import type { Angle, Group } from '../api/types';
+import type { Lut } from '../model/lut';
+import { BLACK, only, type OnAir } from '../model/onAir';
+import { takenOut } from '../model/seam';
 import { GroupClock } from './clock';
 import { AngleFeed } from './picture';
 import { SoundFeed, type HeardFeed, type Voices } from './sound';
@@ -11,10 +14,15 @@ export type WallState = {
   playing: boolean;
   /** Share of frames shown late over the last seconds, 0 to 1. */
   late: number;
+  /** Small pictures are seen now and then only: the machine cannot keep up with all of them. */
+  light: boolean;
   /** Why an angle's picture cannot be shown, by its number; and the sound. */
   trouble: Readonly<Record<number, string>>;
   silent: string | null;
 };
+
+/** A wall that shows a greater share of its frames late is made lighter. */
+const TOO_LATE = 0.1;
 
 /** The longest play waits for its first pictures. */
 const READY_MS = 400;
@@ -27,18 +35,28 @@ type Running = { context: AudioContext; clock: GroupClock; sounds: HeardFeed[]; 
 /** What is shown: angles on one clock, and the sound of the group. */
 export type Shown = {
   axis_start_s: number;
-  group: Pick<Group, 'start' | 'frames' | 'angles' | 'sound'>;
+  group: Pick<Group, 'start' | 'frames' | 'angles' | 'sound' | 'seams'>;
 };
 
 /** All angles of a group in step with its sound: one clock, one frame, every picture of that frame. */
 export class Wall {
   private running: Running | null = null;
   private readonly small = new Map<number, HTMLCanvasElement>();
-  private readonly drawn = new WeakMap<HTMLCanvasElement, VideoSample>();
+  private through: ReadonlyMap<number, Lut> = new Map();
+  /** Where pictures are worked on that are seen through something. */
+  private scratch: CanvasRenderingContext2D | null = null;
+  private readonly drawn = new WeakMap<HTMLCanvasElement, { picture: VideoSample; fine: boolean }>();
   private large: HTMLCanvasElement | null = null;
-  private onAir: (frame: number) => number = () => -1;
+  private onAir: (frame: number) => OnAir = () => only(BLACK);
   private frame = 0;
-  private state: WallState = { frame: 0, playing: false, late: 0, trouble: {}, silent: null };
+  private state: WallState = {
+    frame: 0,
+    playing: false,
+    late: 0,
+    light: false,
+    trouble: {},
+    silent: null,
+  };
   private readonly listeners = new Set<() => void>();
   private tick = 0;
   private speed = 0;
@@ -165,23 +183,56 @@ export class Wall {
 
   /** Gives an angle its small canvas. */
   setSmall(angle: number, canvas: HTMLCanvasElement | null) {
-    if (canvas) this.small.set(angle, canvas);
-    else this.small.delete(angle);
+    if (canvas) {
+      this.small.set(angle, canvas);
+      const feed = this.feeds.find((own) => own.angle.id === angle);
+      if (feed && !this.isPlaying) feed.seek(this.frame, this.middle(this.frame));
+    } else this.small.delete(angle);
   }
 
   /** Gives the line its large canvas. */
   setLarge(canvas: HTMLCanvasElement | null) {
     this.large = canvas;
+    if (canvas) this.draw();
   }
 
   /** Another rule for which angle is on air. */
-  setOnAir(onAir: (frame: number) => number) {
+  setOnAir(onAir: (frame: number) => OnAir) {
     this.onAir = onAir;
+    // What is on air now may be of another page.
+    if (!this.isPlaying)
+      for (const feed of this.feeds)
+        if (this.isOnAir(feed) && !this.small.has(feed.angle.id))
+          feed.seek(this.frame, this.middle(this.frame));
+    this.draw();
+  }
+
+  /** What angles are seen through, by their numbers; others as they are. */
+  setThrough(through: ReadonlyMap<number, Lut>) {
+    this.through = through;
+    for (const canvas of [...this.small.values(), this.large]) if (canvas) this.drawn.delete(canvas);
     this.draw();
   }
 
   private middle(frame: number): number {
-    return this.start + (frame + 0.5) / this.fps;
+    // The clock runs on over a piece that is taken out; clips do not.
+    return this.start + (frame + 0.5 + takenOut(this.group, frame)) / this.fps;
+  }
+
+  private isOnAir({ angle }: AngleFeed): boolean {
+    const { angle: air, coming } = this.onAir(this.frame);
+    return angle.id === air || angle.id === coming?.out;
+  }
+
+  /** Whether anybody looks at an angle: what is on another page is not decoded. */
+  private isSeen(feed: AngleFeed): boolean {
+    return this.small.has(feed.angle.id) || (this.large !== null && this.isOnAir(feed));
+  }
+
+  /** All pictures at all frames, or small ones now and then. */
+  setLight(light: boolean) {
+    this.say({ light, late: 0 });
+    this.counted = { shown: 0, missed: 0, since: performance.now() };
   }
 
   private clamp(frame: number): number {
@@ -202,7 +253,10 @@ export class Wall {
   private stand(frame: number) {
     this.frame = this.clamp(frame);
     this.running?.clock.stop(this.start + this.frame / this.fps);
-    for (const feed of this.feeds) feed.seek(this.frame, this.middle(this.frame));
+    for (const feed of this.feeds) {
+      if (this.isSeen(feed)) feed.seek(this.frame, this.middle(this.frame));
+      else feed.rest();
+    }
     this.say({ frame: this.frame });
   }
 
@@ -213,13 +267,14 @@ export class Wall {
     if (!running) return;
     const from = this.frame >= this.frames - 1 ? 0 : this.frame;
     this.frame = from;
-    for (const feed of this.feeds) feed.prepare(from, this.middle(from));
+    const seen = this.feeds.filter((feed) => this.isSeen(feed));
+    for (const feed of seen) feed.prepare(from, this.middle(from));
     const wish = ++this.wish;
     const axis = this.start + from / this.fps;
     const sounds = running.sounds.map((sound) => sound.prepare?.(axis));
     await running.context.resume();
     // The sound waits a moment for the first pictures, so that play does not begin behind its clock.
-    await Promise.race([Promise.all([...this.feeds.map((feed) => feed.ready), ...sounds]), wait(READY_MS)]);
+    await Promise.race([Promise.all([...seen.map((feed) => feed.ready), ...sounds]), wait(READY_MS)]);
     if (running !== this.running || wish !== this.wish) return;
     const when = running.clock.start(axis);
     for (const sound of running.sounds) void sound.play(axis, when);
@@ -271,7 +326,11 @@ export class Wall {
       this.countLate(frame - this.frame);
       this.frame = frame;
       const axis = this.middle(frame);
-      for (const feed of this.feeds) feed.advance(frame, axis);
+      for (const feed of this.feeds) {
+        if (!this.isSeen(feed)) feed.rest();
+        else if (this.state.light && !this.isOnAir(feed)) feed.glance(frame, axis);
+        else feed.advance(frame, axis);
+      }
       this.draw();
       this.say({ frame });
     }
@@ -286,7 +345,7 @@ export class Wall {
     const frame = this.clamp(Math.round(this.shuttleFrom.frame + moved));
     if (frame !== this.frame) {
       this.frame = frame;
-      for (const feed of this.feeds) feed.seek(frame, this.middle(frame));
+      for (const feed of this.feeds) if (this.isSeen(feed)) feed.seek(frame, this.middle(frame));
       this.say({ frame });
     }
     if ((frame === 0 && this.speed < 0) || (frame === this.frames - 1 && this.speed > 0)) {
@@ -301,39 +360,73 @@ export class Wall {
     this.counted.missed += Math.max(0, step - 1);
     const now = performance.now();
     if (now - this.counted.since > 2000) {
-      this.say({ late: this.counted.missed / (this.counted.shown + this.counted.missed) });
+      const late = this.counted.missed / (this.counted.shown + this.counted.missed);
+      // The large picture and the sound never starve for the small ones.
+      this.say({ late, light: this.state.light || (late > TOO_LATE && this.small.size > 1) });
       this.counted = { shown: 1, missed: 0, since: now };
     }
   }
 
   /** Draws what is ready for the frame on screen. */
   draw() {
-    const air = this.onAir(this.frame);
     for (const feed of this.feeds) {
       const small = this.small.get(feed.angle.id);
-      if (small) this.paint(small, feed.picture);
-      if (feed.angle.id === air && this.large) {
-        this.large.dataset['frame'] = String(this.frame);
-        this.large.dataset['angle'] = String(air);
-        this.paint(this.large, feed.picture);
-      }
+      if (small) this.paint(small, feed.picture, this.through.get(feed.angle.id));
     }
+    const { large } = this;
+    if (!large) return;
+    const { angle, coming } = this.onAir(this.frame);
+    large.dataset['frame'] = String(this.frame);
+    large.dataset['angle'] = String(angle);
+    large.dataset['out'] = coming ? String(coming.out) : '';
+    const picture = (id: number) => this.feeds.find((feed) => feed.angle.id === id)?.picture ?? null;
+    if (!coming) {
+      this.paint(large, picture(angle), this.through.get(angle));
+      return;
+    }
+    // One over the other: what goes, and as much as has come of what comes.
+    this.drawn.delete(large);
+    this.paint(large, picture(coming.out), this.through.get(coming.out));
+    this.drawn.delete(large);
+    this.paint(large, picture(angle), this.through.get(angle), coming.share);
+    this.drawn.delete(large);
   }
 
-  private paint(canvas: HTMLCanvasElement, picture: VideoSample | null) {
+  private paint(canvas: HTMLCanvasElement, picture: VideoSample | null, lut: Lut | undefined, alpha = 1) {
     const context = canvas.getContext('2d', { alpha: false });
     if (!context) return;
+    context.globalAlpha = alpha;
     if (!picture) {
       this.drawn.delete(canvas);
       context.fillStyle = '#0e1110';
       context.fillRect(0, 0, canvas.width, canvas.height);
       return;
     }
-    if (this.drawn.get(canvas) === picture) return;
-    this.drawn.set(canvas, picture);
+    // Worked out finely where it stands: in motion the steps are not seen.
+    const fine = !lut || !this.isPlaying;
+    const drawn = this.drawn.get(canvas);
+    if (drawn?.picture === picture && (drawn.fine || !fine)) return;
+    this.drawn.set(canvas, { picture, fine });
     const scale = Math.min(canvas.width / picture.displayWidth, canvas.height / picture.displayHeight);
-    const width = picture.displayWidth * scale;
-    const height = picture.displayHeight * scale;
-    picture.draw(context, (canvas.width - width) / 2, (canvas.height - height) / 2, width, height);
+    const [width, height] = [picture.displayWidth * scale, picture.displayHeight * scale];
+    const place = [(canvas.width - width) / 2, (canvas.height - height) / 2, width, height] as const;
+    if (!lut) {
+      picture.draw(context, ...place);
+      return;
+    }
+    // No larger than it is: a light copy has less than a screen.
+    const size = [
+      Math.max(1, Math.round(Math.min(width, picture.displayWidth))),
+      Math.max(1, Math.round(Math.min(height, picture.displayHeight))),
+    ] as const;
+    this.scratch ??= document.createElement('canvas').getContext('2d', { willReadFrequently: true });
+    if (!this.scratch) return;
+    const { canvas: own } = this.scratch;
+    if (own.width !== size[0] || own.height !== size[1]) [own.width, own.height] = size;
+    picture.draw(this.scratch, 0, 0, ...size);
+    const pixels = this.scratch.getImageData(0, 0, ...size);
+    lut.apply(pixels.data, !fine);
+    this.scratch.putImageData(pixels, 0, 0);
+    context.drawImage(own, ...place);
   }
 }

@@ -1,7 +1,10 @@
 //! The angles of a group: a device's pictures, or what a person put together.
 
 use super::{AnglePart, Group};
-use crate::clip::{ClipId, DeviceId};
+use crate::{
+    clip::{ClipId, DeviceId},
+    lut::SeenThrough,
+};
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -21,6 +24,10 @@ pub struct Angle {
     pub name: Option<String>,
     /// Whether it is set aside: it has no number key, and is off in documents.
     pub hidden: bool,
+    /// What its pictures are seen through; as its device's unless given.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    pub through: Option<SeenThrough>,
     /// Parts in time order, without overlaps.
     pub parts: Vec<AnglePart>,
 }
@@ -33,18 +40,22 @@ struct StoredAngle {
     name: Option<String>,
     #[serde(default)]
     hidden: bool,
+    through: Option<SeenThrough>,
     parts: Vec<AnglePart>,
 }
 
 impl From<StoredAngle> for Angle {
     fn from(own: StoredAngle) -> Self {
-        let StoredAngle { id, device, name, hidden, parts } = own;
+        let StoredAngle { id, device, name, hidden, through, parts } = own;
         let id = id.or(device.map(AngleId::of)).unwrap_or(AngleId(0));
-        Self { id, device, name, hidden, parts }
+        Self { id, device, name, hidden, through, parts }
     }
 }
 
 impl AngleId {
+    /// Of no angle: where a line shows nothing.
+    pub const BLACK: Self = Self(0);
+
     /// The number of a device's first angle.
     pub fn of(device: DeviceId) -> Self {
         Self(device.0)
@@ -54,7 +65,14 @@ impl AngleId {
 impl Angle {
     /// The first angle of a device.
     pub fn of(device: DeviceId, parts: Vec<AnglePart>) -> Self {
-        Self { id: AngleId::of(device), device: Some(device), name: None, hidden: false, parts }
+        Self {
+            id: AngleId::of(device),
+            device: Some(device),
+            name: None,
+            hidden: false,
+            through: None,
+            parts,
+        }
     }
 
     /// Whether nothing of these frames is taken.
@@ -117,6 +135,8 @@ impl Group {
     ///     angles: vec![first, second, crane],
     ///     sound: None,
     ///     window: None,
+    ///     removed: vec![],
+    ///     seams: vec![],
     ///     grid: None,
     /// };
     /// let names: Vec<String> = group.angles.iter().map(|own| group.angle_name(own, |_| "B Bank".into())).collect();
@@ -143,8 +163,14 @@ mod tests {
         let old: Angle = serde_json::from_str(r#"{ "device": 7, "parts": [] }"#)?;
         assert_eq!(old, Angle::of(DeviceId(7), vec![]));
         // And what is kept now is itself again.
-        let waiting =
-            Angle { id: AngleId(9), device: None, name: Some("Score".into()), hidden: true, parts: vec![] };
+        let waiting = Angle {
+            id: AngleId(9),
+            device: None,
+            name: Some("Score".into()),
+            hidden: true,
+            through: Some(SeenThrough::Nothing),
+            parts: vec![],
+        };
         assert_eq!(serde_json::from_str::<Angle>(&serde_json::to_string(&waiting)?)?, waiting);
         Ok(())
     }

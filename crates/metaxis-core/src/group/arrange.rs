@@ -3,6 +3,7 @@
 use super::{Angle, AngleId, AnglePart, Group, lanes::one_lane};
 use crate::{
     clip::{ClipId, DeviceId},
+    lut::SeenThrough,
     names::{MOST_LETTERS, readable},
 };
 use serde::{Deserialize, Serialize};
@@ -26,6 +27,13 @@ pub enum Arrange {
         angle: AngleId,
         /// Whether it is aside.
         hidden: bool,
+    },
+    /// An angle is seen through something else than its device's pictures; as those where `None`.
+    SeeThrough {
+        /// It.
+        angle: AngleId,
+        /// What.
+        through: Option<SeenThrough>,
     },
     /// An angle more, which waits for its first clip.
     Add {
@@ -56,12 +64,13 @@ pub enum Arrange {
 }
 
 impl Arrange {
-    /// The same of frames that count `by` more.
+    /// The same of all frames of `whole`, of what of it is shown.
     #[must_use]
-    pub fn later(self, by: i64) -> Self {
+    pub fn of_whole(self, whole: &Group) -> Self {
         match self {
             Self::Blank { angle, from, to } => {
-                Self::Blank { angle, from: from.saturating_add(by), to: to.saturating_add(by) }
+                let (from, to) = whole.whole_range(from, to);
+                Self::Blank { angle, from, to }
             }
             other => other,
         }
@@ -74,6 +83,7 @@ impl Arrange {
             Self::Name { name: None, .. } => "an angle called as its device",
             Self::Hide { hidden: true, .. } => "an angle set aside",
             Self::Hide { hidden: false, .. } => "an angle shown again",
+            Self::SeeThrough { .. } => "what an angle is seen through",
             Self::Add { .. } => "an empty angle",
             Self::Remove { .. } => "an angle removed",
             Self::SetAside { .. } => "a clip set aside",
@@ -139,10 +149,14 @@ impl Group {
                 let at = known(angle)?;
                 angles[at].hidden = *hidden;
             }
+            Arrange::SeeThrough { angle, through } => {
+                let at = known(angle)?;
+                angles[at].through.clone_from(through);
+            }
             Arrange::Add { name } => {
                 let id = self.free_angle(AngleId(1));
                 let name = readable(name)?;
-                angles.push(Angle { id, device: None, name, hidden: false, parts: vec![] });
+                angles.push(Angle { id, device: None, name, hidden: false, through: None, parts: vec![] });
             }
             Arrange::Remove { angle } => {
                 let at = known(angle)?;

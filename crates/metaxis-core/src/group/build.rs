@@ -86,6 +86,8 @@ pub(super) fn build(parts: &Parts, name: String) -> Option<Group> {
         angles: vec![],
         sound: None,
         window: None,
+        removed: vec![],
+        seams: vec![],
         grid: None,
     };
     // Labels wrap at midnight; the axis does not. Keep the two together.

@@ -43,6 +43,8 @@ impl Group {
     ///     angles: vec![],
     ///     sound: None,
     ///     window: None,
+    ///     removed: vec![],
+    ///     seams: vec![],
     ///     grid: None,
     /// };
     /// let differs = take(1000, 500).difference(&take(990, 600));
@@ -89,6 +91,8 @@ impl Group {
     /// #         angles: vec![Angle::of(DeviceId(1), clips.map(part).collect())],
     /// #         sound: None,
     /// #         window: None,
+    /// #         removed: vec![],
+    /// #         seams: vec![],
     /// #         grid: None,
     /// #     }
     /// # };

@@ -1,6 +1,6 @@
 //! How a group counts, from which label on, and how large it is.
 
-use super::{Angle, AnglePart, Group};
+use super::{Angle, AnglePart, Group, seam::in_order};
 use crate::{
     line::Line,
     time::{FrameRate, Tick, Timecode},
@@ -73,14 +73,14 @@ pub fn conversion(own: FrameRate, group: FrameRate) -> Conversion {
 impl Group {
     /// The format it has as it is shown.
     pub fn format(&self) -> GroupFormat {
-        GroupFormat { start: self.start.plus(self.window().0), width: self.width, height: self.height }
+        GroupFormat { start: self.start.plus(self.left()[0].0), width: self.width, height: self.height }
     }
 
     /// The same group in another format, its shown head labelled as that says; frames stay where they are where the rate does, else
     /// every part goes to the frames in whose middle it is on screen.
     pub fn in_format(&self, format: &GroupFormat) -> Self {
         let rate = format.start.rate;
-        let head = self.frame_start(self.window().0);
+        let head = self.frame_start(self.left()[0].0);
         // As if it counted from the head, at no time of day.
         let bare = Self {
             start: Timecode { frames: 0, ..format.start },
@@ -108,6 +108,7 @@ impl Group {
             angles: self.angles.iter().map(angle).collect(),
             sound: self.sound.as_ref().map(angle),
             window: self.window.map(|(from, to)| (at(from), at(to).max(at(from) + 1))),
+            removed: in_order(self.removed.iter().map(|(from, to)| (at(*from), at(*to))).collect()),
             ..bare
         }
     }

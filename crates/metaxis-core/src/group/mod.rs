@@ -10,6 +10,7 @@ mod lanes;
 mod later;
 mod overlay;
 mod propose;
+mod seam;
 mod takes;
 mod window;
 mod zero;
@@ -20,6 +21,7 @@ pub use coverage::Covered;
 pub use differ::Difference;
 pub use format::{Conversion, GroupFormat, conversion};
 pub use propose::{GroupBy, GroupDay, PlacedClip, group_of, propose_groups};
+pub use seam::{Piece, Seam};
 pub use takes::Slate;
 pub use zero::day_zero;
 
@@ -56,7 +58,7 @@ pub struct AnglePart {
 }
 
 /// A multicam group. Frame 0 is labelled `start`; frame `n` begins at axis time
-/// `(start.frames + n)/rate − axis_zero`.
+/// `(start.frames + n)/rate − axis_zero`, and so much later as its seams before it have taken out.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
 pub struct Group {
     /// Its name.
@@ -84,6 +86,15 @@ pub struct Group {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[ts(type = "[number, number] | null", optional)]
     pub window: Option<(i64, i64)>,
+    /// Pieces of it, from and up to a frame, that are taken out of all angles: what follows follows at once. In order, apart from
+    /// each other; they too keep their frames, so that they can be put back.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[ts(optional, as = "Option<Vec<(i32, i32)>>")]
+    pub removed: Vec<(i64, i64)>,
+    /// As it is shown: where pieces are taken out. No part lies over one of these.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[ts(optional, as = "Option<Vec<Seam>>")]
+    pub seams: Vec<Seam>,
     /// Which tracks are heard, and where, where a person chose it for this group.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[ts(optional)]
@@ -98,12 +109,23 @@ impl Group {
 
     /// Axis time at which frame `frame` begins.
     pub fn frame_start(&self, frame: i64) -> Tick {
-        Tick::of_frame(self.start.frames + frame, self.rate()) - self.axis_zero
+        Tick::of_frame(self.start.frames + frame + self.taken_out(frame), self.rate()) - self.axis_zero
     }
 
-    /// The frame that runs at axis time `axis` (may lie outside the group).
+    /// Axis time at which frame `frame` ends: where the next begins, but at a seam.
+    pub fn frame_end(&self, frame: i64) -> Tick {
+        Tick::of_frame(self.start.frames + frame + 1 + self.taken_out(frame), self.rate()) - self.axis_zero
+    }
+
+    /// How long it has run when frame `frame` begins, as it is shown.
+    pub fn passed(&self, frame: i64) -> Tick {
+        let head = Tick::of_frame(self.start.frames, self.rate());
+        Tick::of_frame(self.start.frames + frame, self.rate()) - head
+    }
+
+    /// The frame that runs at axis time `axis` (may lie outside the group); of a piece that is taken out, the first behind it.
     pub fn frame_at(&self, axis: Tick) -> i64 {
-        (axis + self.axis_zero).frame(self.rate()) - self.start.frames
+        self.without_seams((axis + self.axis_zero).frame(self.rate()) - self.start.frames)
     }
 
     /// Timecode label of a frame.
@@ -137,7 +159,7 @@ impl Group {
 
     /// The moment of the clip's picture in the middle of a group frame, seconds.
     fn picture_s(&self, part: &AnglePart, frame: i64) -> f64 {
-        let (start, end) = (self.frame_start(frame), self.frame_start(frame + 1));
+        let (start, end) = (self.frame_start(frame), self.frame_end(frame));
         let middle = Tick(start.0 + (end.0 - start.0) / 2);
         part.stretch.clip_s(middle.seconds()) - part.picture_delay_s
     }

@@ -91,6 +91,7 @@ pub enum GroupBy {
 ///     duration_s: 30.0,
 ///     frames: Some(750),
 ///     still: false,
+///     colour: metaxis_core::clip::ColourFacts::default(),
 /// };
 /// let facts = ClipFacts { duration_s: 30.0, picture: Some(picture), ..ClipFacts::default() };
 /// let placed = [0.0, 4.0].map(|start_s| Placement {

@@ -1,6 +1,6 @@
-//! A group as it is trimmed.
+//! A group as it is trimmed, and without what is taken out of it.
 
-use super::{Angle, AnglePart, Group};
+use super::{Angle, Group, Seam};
 
 impl Group {
     /// The frames that are shown, from and up to.
@@ -10,8 +10,8 @@ impl Group {
         (from, to.clamp(from + 1, self.frames))
     }
 
-    /// The group as it is trimmed: its first frame is the first that is shown, and what lies outside is gone. Angles keep their
-    /// places, also where nothing is left of one.
+    /// The group as it is trimmed: its first frame is the first that is shown, and what lies outside or is taken out is gone. Angles
+    /// keep their places, also where nothing is left of one.
     ///
     /// ```
     /// use metaxis_core::{group::Group, time::{FrameRate, Tick, Timecode}};
@@ -27,6 +27,8 @@ impl Group {
     ///     angles: vec![],
     ///     sound: None,
     ///     window: Some((50, 400)),
+    ///     removed: vec![],
+    ///     seams: vec![],
     ///     grid: None,
     /// };
     /// let shown = whole.shown();
@@ -34,30 +36,32 @@ impl Group {
     /// assert_eq!(shown.frame_start(0), whole.frame_start(50));
     /// ```
     pub fn shown(&self) -> Self {
-        let (from, to) = self.window();
-        if (from, to) == (0, self.frames) {
-            return Self { window: None, ..self.clone() };
+        let left = self.left();
+        let (from, _) = left[0];
+        if left == [(0, self.frames)] {
+            return Self { window: None, removed: vec![], ..self.clone() };
         }
-        let part = |part: &AnglePart| {
-            let (begin, end) = (part.from_frame.max(from), part.to_frame.min(to));
-            (begin < end).then(|| AnglePart {
-                from_frame: begin - from,
-                to_frame: end - from,
-                ..part.clone()
-            })
+        let angle = |angle: &Angle| Angle {
+            parts: angle.parts.iter().flat_map(|part| Self::pieces_of(part, &left)).collect(),
+            ..angle.clone()
         };
-        let angle =
-            |angle: &Angle| Angle { parts: angle.parts.iter().filter_map(part).collect(), ..angle.clone() };
+        let mut at = 0;
+        let seams = left.windows(2).map(|pair| {
+            at += pair[0].1 - pair[0].0;
+            Seam { at, frames: pair[1].0 - pair[0].1 }
+        });
         let start = self.start.plus(from);
         // Labels wrap at midnight; the axis does not.
         let wrapped = self.start.frames + from - start.frames;
         Self {
             start,
             axis_zero: self.axis_zero - crate::time::Tick::of_frame(wrapped, self.rate()),
-            frames: to - from,
+            seams: seams.collect(),
+            frames: left.iter().map(|(from, to)| to - from).sum(),
             angles: self.angles.iter().map(angle).collect(),
             sound: self.sound.as_ref().map(angle),
             window: None,
+            removed: vec![],
             ..self.clone()
         }
     }

@@ -1,10 +1,21 @@
 //! The line: the switched programme of a group, and its edits. Every edit yields its inverse.
 
+mod differ;
+mod edit;
+mod first_cut;
+mod marker;
+mod pauses;
 mod shown;
+mod within;
+
+pub use differ::LineDifference;
+pub use edit::{LineEdit, LineError};
+pub use first_cut::{FirstCutHabit, Microphone, Shot, Why, first_cut};
+pub use marker::{MOST_LETTERS, Marker, MarkerColour};
+pub use pauses::{LEVELS_PER_SECOND, QuietFound, QuietHabit, quiet_passages};
 
 use crate::group::AngleId;
 use serde::{Deserialize, Serialize};
-use thiserror::Error;
 use ts_rs::TS;
 
 /// From frame `at` on, `angle` is on.
@@ -13,8 +24,32 @@ pub struct Switch {
     /// Group frame.
     #[ts(type = "number")]
     pub at: i64,
-    /// The angle.
+    /// The angle; [`AngleId::BLACK`] where nothing is shown.
     pub angle: AngleId,
+    /// Over how many frames from there on it comes out of what was on before; 0 of a cut.
+    #[serde(default, skip_serializing_if = "is_cut")]
+    #[ts(optional, as = "Option<i32>")]
+    pub dissolve: i64,
+}
+
+fn is_cut(dissolve: &i64) -> bool {
+    *dissolve == 0
+}
+
+impl Switch {
+    /// A cut to an angle.
+    pub fn cut(at: i64, angle: AngleId) -> Self {
+        Self { at, angle, dissolve: 0 }
+    }
+}
+
+/// What is on at a frame of a line.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct OnAir {
+    /// The angle that is on, or comes.
+    pub angle: AngleId,
+    /// What it comes out of, and how much of it is there in the middle of the frame, 0 to 1.
+    pub coming: Option<(AngleId, f64)>,
 }
 
 /// The line of a group. The first switch is at frame 0; the others follow in rising order, and no two
@@ -25,141 +60,47 @@ pub struct Line {
     #[ts(type = "number")]
     frames: i64,
     switches: Vec<Switch>,
-}
-
-/// A change to a line.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
-#[serde(tag = "do", rename_all = "snake_case")]
-pub enum LineEdit {
-    /// Put `angle` on from frame `at` to the next switch.
-    Take {
-        /// Group frame.
-        #[ts(type = "number")]
-        at: i64,
-        /// The angle to take.
-        angle: AngleId,
-    },
-    /// Show another angle in stretch `index`.
-    ChangeAngle {
-        /// Which stretch, from 0.
-        index: usize,
-        /// The angle to show.
-        angle: AngleId,
-    },
-    /// Move the cut at the head of stretch `index` by frames.
-    Roll {
-        /// Which stretch, from 1.
-        index: usize,
-        /// Frames; later is positive.
-        #[ts(type = "number")]
-        by: i64,
-    },
-    /// Take the cut at the head of stretch `index` out; the stretch before runs on.
-    Remove {
-        /// Which stretch, from 1.
-        index: usize,
-    },
-    /// Take out every cut after frame `at`.
-    ClearAfter {
-        /// Group frame.
-        #[ts(type = "number")]
-        at: i64,
-    },
-    /// Put these switches in place of all: the inverse of any edit.
-    Restore {
-        /// The switches to have.
-        switches: Vec<Switch>,
-    },
-}
-
-/// Why an edit is refused.
-#[derive(Debug, Error, PartialEq, Eq)]
-pub enum LineError {
-    /// No such frame.
-    #[error("frame {at} is outside the line, which has {frames} frames")]
-    Outside {
-        /// Frame asked for.
-        at: i64,
-        /// Length of the line.
-        frames: i64,
-    },
-    /// No such stretch.
-    #[error("the line has no stretch {index}; it has {count}")]
-    NoStretch {
-        /// Stretch asked for.
-        index: usize,
-        /// How many there are.
-        count: usize,
-    },
-    /// The head of the line is not a cut.
-    #[error("the head of the line is no cut: it cannot be rolled or removed")]
-    Head,
-    /// A roll beyond a neighbouring cut.
-    #[error("the cut can be rolled only between its neighbours: by {least} to {most} frames")]
-    RollTooFar {
-        /// Furthest roll to the left.
-        least: i64,
-        /// Furthest roll to the right.
-        most: i64,
-    },
-    /// The angle is on already.
-    #[error("this angle is on already")]
-    NoChange,
-    /// Switches that are not a line.
-    #[error("switches must begin at frame 0 and rise within the line")]
-    NotALine,
-}
-
-impl LineEdit {
-    /// The angles that it names.
-    pub fn angles(&self) -> Vec<AngleId> {
-        match self {
-            Self::Take { angle, .. } | Self::ChangeAngle { angle, .. } => vec![*angle],
-            Self::Restore { switches } => switches.iter().map(|switch| switch.angle).collect(),
-            Self::Roll { .. } | Self::Remove { .. } | Self::ClearAfter { .. } => vec![],
-        }
-    }
-}
-
-impl LineEdit {
-    /// An edit made on a line from its frame `from` and stretch `stretch` on, as one of the whole line.
-    pub fn within(self, from: i64, stretch: usize) -> Self {
-        match self {
-            Self::Take { at, angle } => Self::Take { at: at.saturating_add(from), angle },
-            Self::ChangeAngle { index, angle } => {
-                Self::ChangeAngle { index: index.saturating_add(stretch), angle }
-            }
-            Self::Roll { index, by } => Self::Roll { index: index.saturating_add(stretch), by },
-            Self::Remove { index } => Self::Remove { index: index.saturating_add(stretch) },
-            Self::ClearAfter { at } => Self::ClearAfter { at: at.saturating_add(from) },
-            Self::Restore { switches } => Self::Restore {
-                switches: switches
-                    .iter()
-                    .map(|own| Switch { at: own.at.saturating_add(from), ..*own })
-                    .collect(),
-            },
-        }
-    }
+    /// What a person marked, in order, one at a frame.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[ts(optional, as = "Option<Vec<Marker>>")]
+    markers: Vec<Marker>,
+    /// What is heard, as a line of its own: an angle's own sound, and what comes out of the group's grid where that is
+    /// [`AngleId::BLACK`]. The grid throughout unless given.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[ts(optional)]
+    sound: Option<Box<Line>>,
 }
 
 impl Line {
     /// A line of `frames` frames that shows `angle` throughout.
     pub fn new(frames: i64, angle: AngleId) -> Self {
-        Self { frames: frames.max(1), switches: vec![Switch { at: 0, angle }] }
+        Self { frames: frames.max(1), switches: vec![Switch::cut(0, angle)], markers: vec![], sound: None }
     }
 
     /// The same programme on other angles. Where one has none, the one before runs on; `None` where none has any.
     pub fn translated(&self, of: impl Fn(AngleId) -> Option<AngleId>) -> Option<Self> {
+        self.translated_by(&of)
+    }
+
+    fn translated_by(&self, given: &dyn Fn(AngleId) -> Option<AngleId>) -> Option<Self> {
+        let of = |angle| if angle == AngleId::BLACK { Some(angle) } else { given(angle) };
         let there = self.switches.iter().filter_map(|own| Some(Switch { angle: of(own.angle)?, ..*own }));
         let mut switches: Vec<Switch> = there.collect();
         switches.first_mut()?.at = 0;
-        switches.dedup_by_key(|switch| switch.angle);
-        Some(Self { switches, ..*self })
+        let sound = self.sound.as_ref().and_then(|own| own.translated_by(given)).map(Box::new);
+        Some(Self { switches, sound, ..self.clone() }.tidied())
     }
 
     /// The same programme where frames are counted otherwise: each of its frames is `at` another one of `frames`.
     pub fn retimed(&self, frames: i64, at: impl Fn(i64) -> i64) -> Option<Self> {
-        let moved = self.switches.iter().map(|own| Switch { at: at(own.at).max(0), ..*own });
+        self.retimed_by(frames, &at)
+    }
+
+    fn retimed_by(&self, frames: i64, at: &dyn Fn(i64) -> i64) -> Option<Self> {
+        let moved = self.switches.iter().map(|own| {
+            let (begin, end) = (at(own.at).max(0), at(own.at + own.dissolve).max(0));
+            Switch { at: begin, angle: own.angle, dissolve: end - begin }
+        });
         let mut switches: Vec<Switch> = vec![];
         for own in moved.filter(|own| own.at < frames) {
             match switches.last_mut() {
@@ -169,47 +110,69 @@ impl Line {
             }
         }
         switches.first_mut()?.at = 0;
-        switches.dedup_by_key(|switch| switch.angle);
-        Some(Self { frames: frames.max(1), switches })
+        let markers = self.markers.iter().map(|own| Marker { at: at(own.at), ..own.clone() }).collect();
+        let sound = self.sound.as_ref().and_then(|own| own.retimed_by(frames, at)).map(Box::new);
+        Some(Self { frames: frames.max(1), switches, markers, sound }.tidied())
     }
 
     /// The same programme in another group: `by` frames later, of `frames` frames and of these angles. What lies outside goes,
     /// and so do switches to angles that are not there: the one before runs on.
     pub fn carried(&self, by: i64, frames: i64, angles: &[AngleId]) -> Option<Self> {
-        let known = || self.switches.iter().filter(|switch| angles.contains(&switch.angle));
+        let is_known = |switch: &&Switch| switch.angle == AngleId::BLACK || angles.contains(&switch.angle);
+        let known = || self.switches.iter().filter(is_known);
         let moved = |switch: &Switch| Switch { at: switch.at.saturating_add(by), ..*switch };
         let shown = known().map(moved).rfind(|switch| switch.at <= 0);
         let head = shown.map(|switch| switch.angle).or_else(|| known().next().map(|switch| switch.angle));
-        let mut switches = vec![Switch { at: 0, angle: head.or_else(|| angles.first().copied())? }];
+        let mut switches = vec![Switch::cut(0, head.or_else(|| angles.first().copied())?)];
         switches.extend(known().map(moved).filter(|switch| (1..frames).contains(&switch.at)));
-        switches.dedup_by_key(|switch| switch.angle);
-        Some(Self { frames: frames.max(1), switches })
+        let markers = self.markers.iter().map(|own| Marker { at: own.at.saturating_add(by), ..own.clone() });
+        // What is not there any more leaves the grid's sound.
+        let heard: Vec<AngleId> = [AngleId::BLACK].into_iter().chain(angles.iter().copied()).collect();
+        let sound = self.sound.as_ref().and_then(|own| own.carried(by, frames, &heard)).map(Box::new);
+        Some(Self { frames: frames.max(1), switches, markers: markers.collect(), sound }.tidied())
     }
 
     /// One line of several, each so many frames later and from and up to frames of the whole: between them the one before runs
     /// on. `None` where there is none.
     pub fn joined(frames: i64, parts: &[(&Self, i64, (i64, i64))]) -> Option<Self> {
-        let mut switches: Vec<Switch> = vec![];
+        let (mut switches, mut markers): (Vec<Switch>, Vec<Marker>) = (vec![], vec![]);
         for (line, by, (from, to)) in parts {
             for (own, (first, last, angle)) in line.stretches().enumerate() {
                 let (first, last) = (if own == 0 { *from } else { first + by }, last + by);
                 if last > *from && first < *to {
-                    switches.push(Switch { at: first.max(*from), angle });
+                    switches.push(Switch { at: first.max(*from), angle, ..line.switches[own] });
                 }
             }
+            let own = line.markers.iter().map(|own| Marker { at: own.at + by, ..own.clone() });
+            markers.extend(own.filter(|own| (*from..*to).contains(&own.at)));
         }
         if let Some(head) = switches.first_mut() {
             head.at = 0;
         }
         switches.retain(|switch| switch.at < frames);
-        switches.dedup_by_key(|switch| switch.angle);
-        let rising = switches.windows(2).all(|pair| pair[0].at < pair[1].at);
-        (rising && !switches.is_empty()).then_some(Self { frames: frames.max(1), switches })
+        let heard: Vec<Self> = parts.iter().map(|(line, ..)| line.heard()).collect();
+        let is_switched = parts.iter().any(|(line, ..)| line.sound.is_some());
+        let of_sound: Vec<(&Self, i64, (i64, i64))> =
+            heard.iter().zip(parts).map(|(own, (_, by, range))| (own, *by, *range)).collect();
+        let sound = if is_switched { Self::joined(frames, &of_sound).map(Box::new) } else { None };
+        let joined = Self { frames: frames.max(1), switches, markers, sound }.tidied();
+        let rising = joined.switches.windows(2).all(|pair| pair[0].at < pair[1].at);
+        (rising && !joined.switches.is_empty()).then_some(joined)
     }
 
     /// Its switches, in order.
     pub fn switches(&self) -> &[Switch] {
         &self.switches
+    }
+
+    /// What is heard along it: an angle's own sound, or the grid's where that is [`AngleId::BLACK`].
+    pub fn heard(&self) -> Self {
+        self.sound.as_ref().map_or_else(|| Self::new(self.frames, AngleId::BLACK), |own| (**own).clone())
+    }
+
+    /// What is marked, in order.
+    pub fn markers(&self) -> &[Marker] {
+        &self.markers
     }
 
     /// Length in frames.
@@ -235,85 +198,42 @@ impl Line {
         self.switches.partition_point(|switch| switch.at <= frame).saturating_sub(1)
     }
 
-    /// Applies `edit` and returns the edit that undoes it.
+    /// What is on at `frame`, with what it comes out of where it dissolves there.
     ///
     /// ```
     /// use metaxis_core::{group::AngleId, line::{Line, LineEdit}};
     ///
-    /// let (wide, close) = (AngleId(1), AngleId(2));
-    /// let mut line = Line::new(750, wide);
-    /// let back = line.apply(&LineEdit::Take { at: 100, angle: close })?;
-    /// assert_eq!((line.angle_at(99), line.angle_at(100)), (wide, close));
-    /// line.apply(&back)?;
-    /// assert_eq!(line, Line::new(750, wide));
+    /// let mut line = Line::new(100, AngleId(1));
+    /// line.apply(&LineEdit::take(40, AngleId(2)))?;
+    /// line.apply(&LineEdit::Dissolve { index: 1, frames: 9 })?;
+    /// assert_eq!(line.on_air(39).coming, None);
+    /// assert_eq!(line.on_air(44).coming, Some((AngleId(1), 0.5)));
+    /// assert_eq!(line.on_air(49).coming, None);
     /// # Ok::<(), metaxis_core::line::LineError>(())
     /// ```
-    ///
-    /// # Errors
-    /// A [`LineError`]; the line is then unchanged.
-    pub fn apply(&mut self, edit: &LineEdit) -> Result<LineEdit, LineError> {
-        let mut next = self.switches.clone();
-        match *edit {
-            LineEdit::Take { at, angle } => {
-                self.inside(at)?;
-                match next.binary_search_by_key(&at, |switch| switch.at) {
-                    Ok(index) => next[index].angle = angle,
-                    Err(index) => next.insert(index, Switch { at, angle }),
-                }
-            }
-            LineEdit::ChangeAngle { index, angle } => {
-                self.stretch(index)?;
-                next[index].angle = angle;
-            }
-            LineEdit::Roll { index, by } => {
-                self.cut(index)?;
-                let least = next[index - 1].at + 1 - next[index].at;
-                let most = next.get(index + 1).map_or(self.frames, |after| after.at) - 1 - next[index].at;
-                if by < least || by > most {
-                    return Err(LineError::RollTooFar { least, most });
-                }
-                next[index].at += by;
-            }
-            LineEdit::Remove { index } => {
-                self.cut(index)?;
-                next.remove(index);
-            }
-            LineEdit::ClearAfter { at } => {
-                self.inside(at)?;
-                next.retain(|switch| switch.at <= at);
-            }
-            LineEdit::Restore { ref switches } => {
-                let rising = switches.windows(2).all(|pair| pair[0].at < pair[1].at);
-                let inside = switches.iter().all(|switch| (0..self.frames).contains(&switch.at));
-                if !rising || !inside || switches.first().is_none_or(|first| first.at != 0) {
-                    return Err(LineError::NotALine);
-                }
-                next.clone_from(switches);
-            }
-        }
-        next.dedup_by_key(|switch| switch.angle);
-        if next == self.switches {
-            return Err(LineError::NoChange);
-        }
-        let switches = std::mem::replace(&mut self.switches, next);
-        Ok(LineEdit::Restore { switches })
+    pub fn on_air(&self, frame: i64) -> OnAir {
+        let index = self.stretch_at(frame);
+        let Switch { at, angle, dissolve } = self.switches[index];
+        let before = index.checked_sub(1).map(|before| self.switches[before].angle);
+        let is_coming = (at..at + dissolve).contains(&frame);
+        let share = ((frame - at) as f64 + 0.5) / dissolve.max(1) as f64;
+        OnAir { angle, coming: before.filter(|_| is_coming).map(|before| (before, share)) }
     }
 
-    fn inside(&self, at: i64) -> Result<(), LineError> {
-        if (0..self.frames).contains(&at) {
-            Ok(())
-        } else {
-            Err(LineError::Outside { at, frames: self.frames })
+    /// As a line has to be: neighbours differ, no dissolve is longer than its stretch, none stands at the head; markers lie within it,
+    /// one at a frame.
+    fn tidied(mut self) -> Self {
+        self.switches.dedup_by_key(|switch| switch.angle);
+        let ends: Vec<i64> = self.stretches().map(|(_, end, _)| end).collect();
+        for (number, (switch, end)) in self.switches.iter_mut().zip(ends).enumerate() {
+            let most = if number == 0 { 0 } else { end - switch.at };
+            switch.dissolve = switch.dissolve.clamp(0, most.max(0));
         }
-    }
-
-    fn stretch(&self, index: usize) -> Result<(), LineError> {
-        let count = self.switches.len();
-        if index < count { Ok(()) } else { Err(LineError::NoStretch { index, count }) }
-    }
-
-    fn cut(&self, index: usize) -> Result<(), LineError> {
-        self.stretch(index)?;
-        if index == 0 { Err(LineError::Head) } else { Ok(()) }
+        self.markers.retain(|own| (0..self.frames).contains(&own.at));
+        self.markers.sort_by_key(|own| own.at);
+        self.markers.dedup_by_key(|own| own.at);
+        // The grid throughout is said in one way.
+        self.sound.take_if(|own| own.switches.len() == 1 && own.switches[0].angle == AngleId::BLACK);
+        self
     }
 }

@@ -29,11 +29,13 @@ impl Line {
     ///     angles: vec![angle(1), angle(2)],
     ///     sound: None,
     ///     window: None,
+    ///     removed: vec![],
+    ///     seams: vec![],
     ///     grid: None,
     /// };
     /// let mut line = Line::new(500, AngleId(1));
     /// for (at, angle) in [(100, AngleId(2)), (300, AngleId(1))] {
-    ///     line.apply(&LineEdit::Take { at, angle })?;
+    ///     line.apply(&LineEdit::take(at, angle))?;
     /// }
     /// assert_eq!(line.shown(&group, DeviceId(1)), [(0, 100), (300, 500)]);
     /// assert_eq!(line.shown(&group, DeviceId(2)), [(100, 300)]);

@@ -186,6 +186,9 @@ pub enum SoundChange {
     KeepGrid {
         /// It.
         grid: NamedGrid,
+        /// Whether groups have it unless given another; as it is unless given.
+        #[serde(default)]
+        usual: Option<bool>,
     },
     /// A grid is kept no more.
     DropGrid {
@@ -235,10 +238,17 @@ impl SoundHabit {
                 habit.tracks.off.retain(|own| !tracks.contains(own));
                 habit.tracks.off.extend(tracks.iter().filter(|_| *off).cloned());
             }
-            SoundChange::KeepGrid { grid } => {
+            SoundChange::KeepGrid { grid, usual } => {
                 match habit.grids.iter_mut().find(|own| own.name == grid.name) {
                     Some(own) => own.clone_from(grid),
                     None => habit.grids.push(grid.clone()),
+                }
+                match usual {
+                    Some(true) => habit.usual_grid = Some(grid.name.clone()),
+                    Some(false) => {
+                        habit.usual_grid.take_if(|own| *own == grid.name);
+                    }
+                    None => {}
                 }
             }
             SoundChange::DropGrid { name } => {
@@ -278,7 +288,8 @@ impl SoundChange {
                     all => format!("{} tracks {what}", all.len()),
                 }
             }
-            Self::KeepGrid { grid } => format!("grid “{}” kept", grid.name),
+            Self::KeepGrid { grid, usual: Some(true) } => format!("grid “{}” kept for all groups", grid.name),
+            Self::KeepGrid { grid, .. } => format!("grid “{}” kept", grid.name),
             Self::DropGrid { name } => format!("grid “{name}” dropped"),
             Self::UsualGrid { name: Some(name) } => format!("grid “{name}” for all groups"),
             Self::UsualGrid { name: None } => "no grid for all groups".into(),

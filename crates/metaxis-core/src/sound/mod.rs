@@ -35,7 +35,7 @@ pub use habit::{
     Container, Depth, GroupTracks, Layout, NamedGrid, OwnSound, SoundChange, SoundForm, SoundHabit,
 };
 pub use lay::{Along, Hole, Laid, LaidSource, Recording, Track, lay};
-pub use mixdown::Mixdown;
+pub use mixdown::{Mixdown, Turn};
 pub use plan::{Handling, SoundPlan, Treatment, picture_range, plan_sound, time_reference};
 pub use render::{Render, Samples};
 pub use report::{

@@ -155,6 +155,7 @@ mod tests {
             duration_s: 10.01,
             frames,
             still: false,
+            colour: crate::clip::ColourFacts::default(),
         };
         ClipFacts { duration_s: 10.01, picture: Some(picture), ..ClipFacts::default() }
     }

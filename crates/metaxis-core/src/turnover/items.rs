@@ -22,6 +22,22 @@ pub(super) fn warp(speed: f64) -> Value {
     })
 }
 
+/// One item comes out of the one before it, over so many frames from where they meet.
+pub(super) fn dissolve(frames: i64, rate: FrameRate) -> Value {
+    json!({
+        "OTIO_SCHEMA": "Transition.1", "name": "", "metadata": {}, "transition_type": "SMPTE_Dissolve",
+        "in_offset": time(0, rate), "out_offset": time(frames, rate),
+    })
+}
+
+/// Something to be found again at a frame.
+pub(super) fn marker(name: &str, colour: &str, at: i64, rate: FrameRate) -> Value {
+    json!({
+        "OTIO_SCHEMA": "Marker.2", "name": name, "color": colour, "comment": name,
+        "metadata": {}, "marked_range": range(at, 0, rate),
+    })
+}
+
 /// A track of items one behind the other.
 pub(super) fn track(name: &str, kind: &str, children: Vec<Value>) -> Value {
     json!({

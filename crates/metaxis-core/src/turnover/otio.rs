@@ -3,12 +3,12 @@
 
 use super::{
     LaidSound, Source, Sources,
-    items::{gap, range, time, track, warp},
+    items::{dissolve, gap, marker, range, time, track, warp},
     sound::sound_tracks,
 };
 use crate::{
-    group::{Angle, AnglePart, Group},
-    line::Line,
+    group::{Angle, AngleId, AnglePart, Group},
+    line::{Line, Switch},
 };
 use serde_json::{Value, json};
 
@@ -32,15 +32,36 @@ pub fn group_document(group: &Group, sources: &Sources, sound: Option<&LaidSound
 /// The line: one picture track of cuts, and the sound that runs under them.
 pub fn line_document(group: &Group, line: &Line, sources: &Sources, sound: Option<&LaidSound>) -> Value {
     let mut items = vec![];
-    for (from, to, angle) in line.stretches() {
+    for ((from, to, angle), switch) in line.stretches().zip(line.switches()) {
+        if switch.dissolve > 0 {
+            items.push(dissolve(switch.dissolve, group.rate()));
+        }
         match group.angle(angle) {
             Some(angle) => items.extend(run(group, sources, angle, (from, to), false)),
             None => items.push(gap((to - from) as f64, group.rate().as_f64())),
         }
     }
-    let mut tracks = vec![track("Line", "Video", items)];
+    let mut picture = track("Line", "Video", items);
+    let markers = line.markers().iter();
+    let markers = markers.map(|own| marker(&own.note, own.colour.otio(), own.at, group.rate()));
+    picture["markers"] = markers.collect();
+    let mut tracks = vec![picture];
     tracks.extend(sound_below(group, sources, sound));
-    timeline(&format!("{} line", group.name), group, tracks)
+    let mut document = timeline(&format!("{} line", group.name), group, tracks);
+    let heard = line.heard();
+    if heard.switches().len() > 1 {
+        document["metadata"]["metaxis"]["heard"] = heard_instead(group, &heard, sources).into();
+    }
+    document
+}
+
+/// Which angle's own sound is heard from when to when instead of what comes out of the grid, and over how many frames it comes.
+fn heard_instead(group: &Group, heard: &Line, sources: &Sources) -> Vec<Value> {
+    let one = |((from, to, angle), switch): ((i64, i64, AngleId), &Switch)| {
+        let angle = group.angle(angle).map(|own| sources.angle_name(group, own));
+        json!({ "from": from, "to": to, "angle": angle, "dissolve": switch.dissolve })
+    };
+    heard.stretches().zip(heard.switches()).map(one).collect()
 }
 
 fn sound_below(group: &Group, sources: &Sources, sound: Option<&LaidSound>) -> Vec<Value> {

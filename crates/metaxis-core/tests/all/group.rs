@@ -365,12 +365,120 @@ proptest! {
             // A line made on what is shown is the same pictures on all of it.
             let angles: Vec<AngleId> = whole.angles.iter().map(|angle| angle.id).collect();
             let mut line = Line::new(whole.frames, angles[0]);
-            let edit = LineEdit::Take { at: (to - from) / 2, angle: angles[angles.len() - 1] };
-            let _ = line.apply(&edit.clone().within(from, line.stretch_at(from)));
-            let own = line.carried(-from, shown.frames, &angles).expect("a line");
+            let edit = LineEdit::take((to - from) / 2, angles[angles.len() - 1]);
+            let _ = line.apply(&line.within(whole.left(), edit));
+            let own = line.of(&whole.left());
             for at in [0, (to - from) / 2, to - from - 1] {
                 prop_assert_eq!(own.angle_at(at), line.angle_at(from + at));
             }
+        }
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(96))]
+    /// With pieces taken out, a group shows the frames that are left, one behind the other, under labels that run on; an edit of its
+    /// line is one of what is shown and leaves the rest; put back, all is as it was.
+    #[test]
+    fn what_is_taken_out_is_closed_up_and_put_back(
+        day in any_day(),
+        cuts in prop::collection::vec((0.0..1.0_f64, 0.0..0.3_f64), 1..5),
+        edits in prop::collection::vec((0.0..1.0_f64, 0..4_usize), 1..6),
+        pick in 0.0..1.0_f64,
+    ) {
+        let facts: Vec<_> = day.iter().map(|&(_, _, length, _, fps)| camera(length, fps)).collect();
+        let placed: Vec<Placement> = day.iter().map(|&(_, start, length, ppm, _)| at(start, length, ppm)).collect();
+        let devices: Vec<i64> = day.iter().map(|clip| clip.0).collect();
+        let clips = placed_clips(&facts, &placed, &devices, None);
+        let order: Vec<DeviceId> = (1..5).map(DeviceId).collect();
+        for bare in ran_together(&clips, Tick::from_seconds(3600.0), &order) {
+            let mut whole = bare.clone();
+            for (from, length) in &cuts {
+                let shown = whole.shown().frames;
+                let frame = |share: f64| (share * shown as f64) as i64;
+                if let Some(removed) = whole.with_removed(&[(frame(*from), frame(from + length))]) {
+                    whole.removed = removed;
+                }
+            }
+            let (left, shown) = (whole.left(), whole.shown());
+            prop_assert_eq!(shown.frames, left.iter().map(|(from, to)| to - from).sum::<i64>());
+            prop_assert_eq!(shown.seams.len() + 1, left.len());
+            prop_assert_eq!(shown.pieces().len(), left.len());
+            let whole_frames: Vec<i64> = left.iter().flat_map(|(from, to)| *from..*to).collect();
+            let step = (whole_frames.len() / 40).max(1);
+            for (number, &frame) in whole_frames.iter().enumerate().step_by(step) {
+                let own = number as i64;
+                prop_assert_eq!(whole.whole_frame(own), frame);
+                prop_assert_eq!((shown.frame_start(own), shown.frame_end(own)), (whole.frame_start(frame), whole.frame_end(frame)));
+                prop_assert_eq!(shown.frame_at(whole.frame_start(frame) + Tick(1)), own);
+                prop_assert_eq!(shown.label(own), shown.start.plus(own));
+                for id in whole.angles.iter().map(|angle| angle.id) {
+                    let seen = |group: &Group, frame: i64| {
+                        let part = group.part_at(id, frame)?;
+                        Some((part.clip, group.clip_frame(part, frame)))
+                    };
+                    prop_assert_eq!(seen(&shown, own), seen(&whole, frame));
+                }
+            }
+            // What lies in a piece that is out is the first frame behind it.
+            for (seam, pair) in shown.seams.iter().zip(left.windows(2)) {
+                prop_assert_eq!(shown.frame_at(whole.frame_start(pair[0].1) + Tick(1)), seam.at);
+                prop_assert_eq!(shown.frame_at(whole.frame_end(pair[1].0 - 1) - Tick(1)), seam.at);
+            }
+            for part in shown.angles.iter().flat_map(|angle| &angle.parts) {
+                prop_assert!(shown.seams.iter().all(|seam| seam.at <= part.from_frame || part.to_frame <= seam.at));
+            }
+
+            // Edits of what is shown, and what is not shown beside them.
+            let angles: Vec<AngleId> = whole.angles.iter().map(|angle| angle.id).collect();
+            let mut line = Line::new(whole.frames, angles[0]);
+            for (number, (from, _)) in cuts.iter().enumerate() {
+                let edit = LineEdit::take((from * whole.frames as f64) as i64, angles[number % angles.len()]);
+                let _ = line.apply(&edit);
+            }
+            for (share, angle) in &edits {
+                let edit = LineEdit::take((share * shown.frames as f64) as i64, angles[angle % angles.len()]);
+                let (before, mut alone) = (line.clone(), line.of(&left));
+                let done = line.apply(&line.within(left.clone(), edit.clone()));
+                let back = match (done, alone.apply(&edit)) {
+                    (Ok(back), Ok(_)) => back,
+                    (own, other) => {
+                        prop_assert_eq!(own.err(), other.err());
+                        continue;
+                    }
+                };
+                prop_assert_eq!(&line.of(&left), &alone);
+                // Behind its first cut, what is out is as it was.
+                for (from, to) in &whole.removed {
+                    let cut = before.switches().iter().map(|own| own.at).find(|at| (from..to).contains(&at));
+                    let kept = |frame| line.angle_at(frame) == before.angle_at(frame);
+                    prop_assert!((cut.unwrap_or(*to)..*to).all(kept));
+                }
+                let mut undone = line.clone();
+                undone.apply(&back).expect("it was done");
+                prop_assert_eq!(undone, before);
+            }
+
+            // In another format the same moments are out, but for pieces shorter than a frame of it.
+            let fifty = Timecode::new(0, FrameRate::new(50, 1).expect("a rate"), false);
+            let other = whole.in_format(&GroupFormat { start: fifty, ..whole.format() });
+            let frame_s = 1.0 / shown.rate().as_f64().min(50.0);
+            let (own, its) = (shown.pieces(), other.shown().pieces());
+            for (own, its) in own.iter().zip(&its).filter(|_| own.len() == its.len()) {
+                prop_assert!((own.begins - its.begins).seconds().abs() <= frame_s, "{own:?} {its:?}");
+                prop_assert!((own.ends - its.ends).seconds().abs() <= frame_s, "{own:?} {its:?}");
+            }
+
+            // Put back in any order.
+            while let Some(seam) = {
+                let seams = whole.shown().seams;
+                seams.get((pick * seams.len() as f64) as usize).copied()
+            } {
+                whole.removed = whole.with_put_back(seam.at).expect("it is out");
+            }
+            whole.removed = whole.with_put_back(0).unwrap_or(whole.removed);
+            whole.removed = whole.with_put_back(whole.shown().frames).unwrap_or(whole.removed);
+            prop_assert_eq!(&whole, &bare);
         }
     }
 }
@@ -576,7 +684,7 @@ proptest! {
         }
         // A cut stays at its moment.
         let mut line = Line::new(group.frames, AngleId(1));
-        line.apply(&LineEdit::Take { at: 200, angle: AngleId(2) }).expect("a take");
+        line.apply(&LineEdit::take(200, AngleId(2))).expect("a take");
         let there = group.line_in(&line, &other).expect("a line");
         let cut_s = other.frame_start(there.switches()[1].at).seconds();
         prop_assert!((cut_s - group.frame_start(200).seconds()).abs() <= 0.5 / rate.as_f64() + 1e-9);

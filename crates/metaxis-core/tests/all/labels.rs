@@ -335,6 +335,7 @@ fn labels_are_read_from_facts_and_channels() {
         duration_s: 10.0,
         frames: Some(250),
         still: false,
+        colour: metaxis_core::clip::ColourFacts::default(),
     };
     let facts = ClipFacts {
         picture: Some(picture),

@@ -2,7 +2,7 @@
 
 use metaxis_core::{
     group::AngleId,
-    line::{Line, LineEdit, LineError},
+    line::{Line, LineEdit, LineError, Marker, MarkerColour, Switch},
 };
 use proptest::prelude::*;
 
@@ -13,7 +13,7 @@ const C: AngleId = AngleId(3);
 fn cut(frames: i64, takes: &[(i64, AngleId)]) -> Line {
     let mut line = Line::new(frames, A);
     for &(at, angle) in takes {
-        line.apply(&LineEdit::Take { at, angle }).expect("a take");
+        line.apply(&LineEdit::take(at, angle)).expect("a take");
     }
     line
 }
@@ -25,7 +25,7 @@ fn shape(line: &Line) -> Vec<(i64, i64, i64)> {
 #[test]
 fn a_take_runs_to_the_next_switch() {
     let mut line = cut(100, &[(20, B), (60, C)]);
-    line.apply(&LineEdit::Take { at: 40, angle: A }).expect("a take");
+    line.apply(&LineEdit::take(40, A)).expect("a take");
     assert_eq!(shape(&line), [(0, 20, 1), (20, 40, 2), (40, 60, 1), (60, 100, 3)]);
     assert_eq!(line.angle_at(39), B);
     assert_eq!(line.angle_at(40), A);
@@ -58,10 +58,10 @@ fn what_lies_outside_or_changes_nothing_is_refused() {
     let mut line = cut(100, &[(20, B)]);
     let before = line.clone();
     for edit in [
-        LineEdit::Take { at: 100, angle: B },
-        LineEdit::Take { at: -1, angle: B },
-        LineEdit::Take { at: 30, angle: B },
-        LineEdit::Restore { switches: vec![] },
+        LineEdit::take(100, B),
+        LineEdit::take(-1, B),
+        LineEdit::take(30, B),
+        LineEdit::Restore { switches: vec![], markers: None },
         LineEdit::Roll { index: 1, by: i64::MIN },
     ] {
         assert!(line.apply(&edit).is_err(), "{edit:?}");
@@ -69,14 +69,154 @@ fn what_lies_outside_or_changes_nothing_is_refused() {
     }
 }
 
+fn marker(at: i64, note: &str) -> Marker {
+    Marker { at, colour: MarkerColour::Moss, note: note.into() }
+}
+
+#[test]
+fn a_live_run_replaces_what_was_there_and_what_follows_goes_on() {
+    // Run from 15 on over cuts at 20 and 60, and standing still at 70. What was there before goes on, also where a take made two
+    // of it one.
+    let mut line = cut(100, &[(20, B), (60, C), (80, B)]);
+    let before = line.switches().to_vec();
+    let run = |at, angle, since| LineEdit::Take { at, angle, since, run: Some(5) };
+    let hold = |from, to| LineEdit::Hold { from, to, run: 5, before: before.clone() };
+    line.apply(&run(15, C, None)).expect("the first key");
+    assert_eq!(shape(&line), [(0, 15, 1), (15, 20, 3), (20, 60, 2), (60, 80, 3), (80, 100, 2)]);
+    line.apply(&run(50, C, Some(15))).expect_err("it is on");
+    line.apply(&run(50, B, Some(15))).expect("the second");
+    line.apply(&run(65, B, Some(50))).expect_err("it is on");
+    line.apply(&hold(50, 70)).expect("it stands still");
+    assert_eq!(shape(&line), [(0, 15, 1), (15, 50, 3), (50, 70, 2), (70, 80, 3), (80, 100, 2)]);
+    assert_eq!(hold(50, 70).run(), Some(5));
+    // Held to the end there is nothing that could go on.
+    line.apply(&hold(50, 100)).expect("to the end");
+    assert_eq!(shape(&line), [(0, 15, 1), (15, 50, 3), (50, 100, 2)]);
+    let wrong = LineEdit::Hold { from: 5, to: 9, run: 5, before: vec![] };
+    assert_eq!(line.apply(&wrong), Err(LineError::NotALine));
+}
+
+#[test]
+fn a_fade_is_black_that_is_come_out_of_or_gone_into() {
+    let mut line = cut(100, &[(20, B)]);
+    line.apply(&LineEdit::Fade { head: true, frames: 12 }).expect("a fade in");
+    line.apply(&LineEdit::Fade { head: false, frames: 25 }).expect("a fade out");
+    assert_eq!(shape(&line), [(0, 1, 0), (1, 20, 1), (20, 75, 2), (75, 100, 0)]);
+    assert_eq!(line.switches().iter().map(|own| own.dissolve).collect::<Vec<_>>(), [0, 12, 0, 25]);
+    assert_eq!(line.on_air(87).coming.map(|(out, share)| (out, share > 0.45)), Some((B, true)));
+    // Another length is in its place, and nought takes it out.
+    line.apply(&LineEdit::Fade { head: false, frames: 10 }).expect("a shorter one");
+    assert_eq!(line.switches()[3].at, 90);
+    for head in [true, false] {
+        line.apply(&LineEdit::Fade { head, frames: 0 }).expect("taken out");
+    }
+    assert_eq!(line, cut(100, &[(20, B)]));
+    assert_eq!(
+        line.apply(&LineEdit::Fade { head: true, frames: 20 }),
+        Err(LineError::FadeTooLong { most: 19 })
+    );
+    assert_eq!(
+        line.apply(&LineEdit::Fade { head: false, frames: 80 }),
+        Err(LineError::FadeTooLong { most: 79 })
+    );
+}
+
+#[test]
+fn a_dissolve_is_no_longer_than_its_stretch_and_shrinks_with_it() {
+    let mut line = cut(100, &[(20, B), (60, C)]);
+    assert_eq!(line.apply(&LineEdit::Dissolve { index: 0, frames: 5 }), Err(LineError::Head));
+    let most = LineError::DissolveTooLong { most: 40 };
+    assert_eq!(line.apply(&LineEdit::Dissolve { index: 1, frames: 41 }), Err(most));
+    line.apply(&LineEdit::Dissolve { index: 1, frames: 30 }).expect("a dissolve");
+    line.apply(&LineEdit::Roll { index: 2, by: -25 }).expect("a roll");
+    assert_eq!((line.switches()[1].dissolve, line.switches()[2].at), (15, 35));
+}
+
+#[test]
+fn markers_are_one_at_a_frame_and_go_with_the_line() {
+    let mut line = cut(100, &[(20, B)]);
+    for own in [marker(30, "later"), marker(5, "first"), marker(30, "bell")] {
+        line.apply(&LineEdit::PutMarker { marker: own }).expect("a marker");
+    }
+    assert_eq!(line.markers(), [marker(5, "first"), marker(30, "bell")]);
+    assert_eq!(line.of(&[(25, 40), (50, 60)]).markers(), [marker(5, "bell")]);
+    assert_eq!(line.carried(10, 38, &[A, B]).expect("a line").markers(), [marker(15, "first")]);
+    assert_eq!(line.apply(&LineEdit::TakeMarker { at: 31 }), Err(LineError::NoMarker));
+    let long = LineEdit::PutMarker { marker: marker(1, &"a".repeat(501)) };
+    assert_eq!(line.apply(&long), Err(LineError::Note));
+    // What was kept before there were any reads on.
+    let old: Line =
+        serde_json::from_str(r#"{ "frames": 9, "switches": [{ "at": 0, "angle": 1 }] }"#).expect("a line");
+    assert_eq!(old, Line::new(9, A));
+}
+
+fn sound(edit: LineEdit) -> LineEdit {
+    LineEdit::Sound { edit: Box::new(edit) }
+}
+
+#[test]
+fn what_is_heard_is_a_line_of_its_own() {
+    let mut line = cut(100, &[(20, B)]);
+    let grid = Line::new(100, AngleId::BLACK);
+    assert_eq!(line.heard(), grid);
+    let back = line.apply(&sound(LineEdit::take(30, C))).expect("other sound");
+    line.apply(&sound(LineEdit::Dissolve { index: 1, frames: 8 })).expect("a dissolve");
+    line.apply(&sound(LineEdit::take(60, AngleId::BLACK))).expect("the grid again");
+    assert_eq!(shape(&line.heard()), [(0, 30, 0), (30, 60, 3), (60, 100, 0)]);
+    // The picture is as it was, and neither moves the other.
+    assert_eq!(shape(&line), [(0, 20, 1), (20, 100, 2)]);
+    line.apply(&LineEdit::Roll { index: 1, by: 15 }).expect("a roll");
+    assert_eq!(shape(&line.heard()), [(0, 30, 0), (30, 60, 3), (60, 100, 0)]);
+    // It goes along: in a part of the line, in another group, at another rate.
+    let part = line.of(&[(10, 40), (50, 90)]);
+    assert_eq!(shape(&part.heard()), [(0, 20, 0), (20, 40, 3), (40, 70, 0)]);
+    assert_eq!(
+        shape(&line.carried(10, 110, &[A, B, C]).expect("a line").heard()),
+        [(0, 40, 0), (40, 70, 3), (70, 110, 0)]
+    );
+    // An angle that is gone leaves the grid's sound.
+    assert_eq!(line.carried(0, 100, &[A, B]).expect("a line").heard(), grid);
+    let double = line.retimed(200, |frame| 2 * frame).expect("a line");
+    assert_eq!((shape(&double.heard())[1], double.heard().switches()[1].dissolve), ((60, 120, 3), 16));
+    // An edit of what is shown is one of what is heard there, too.
+    let left = vec![(10, 40), (50, 90)];
+    let mut shown = line.clone();
+    shown.apply(&line.within(left.clone(), sound(LineEdit::take(0, B)))).expect("an edit");
+    assert_eq!(shape(&shown.of(&left).heard()), [(0, 20, 2), (20, 40, 3), (40, 70, 0)]);
+    line.apply(&back).expect("taken back");
+    assert_eq!(line.heard(), grid);
+    for wrong in [sound(LineEdit::PutMarker { marker: marker(1, "") }), sound(sound(LineEdit::take(1, B)))] {
+        assert_eq!(line.apply(&wrong), Err(LineError::NotALine));
+    }
+}
+
 fn any_edit() -> impl Strategy<Value = LineEdit> {
     let angle = (1_i64..5).prop_map(AngleId);
     prop_oneof![
-        (0_i64..210, angle.clone()).prop_map(|(at, angle)| LineEdit::Take { at, angle }),
+        (0_i64..210, angle.clone()).prop_map(|(at, angle)| LineEdit::take(at, angle)),
         (0_usize..8, angle).prop_map(|(index, angle)| LineEdit::ChangeAngle { index, angle }),
         (0_usize..8, -30_i64..30).prop_map(|(index, by)| LineEdit::Roll { index, by }),
         (0_usize..8).prop_map(|index| LineEdit::Remove { index }),
         (0_i64..210).prop_map(|at| LineEdit::ClearAfter { at }),
+        (0_usize..8, -2_i64..40).prop_map(|(index, frames)| LineEdit::Dissolve { index, frames }),
+        (any::<bool>(), -2_i64..60).prop_map(|(head, frames)| LineEdit::Fade { head, frames }),
+        (0_i64..210, 0_i64..210, 1_i64..5).prop_map(|(since, at, angle)| LineEdit::Take {
+            at,
+            angle: AngleId(angle),
+            since: Some(since),
+            run: Some(7)
+        }),
+        (0_i64..210, 0_i64..260, 1_i64..150).prop_map(|(from, to, at)| LineEdit::Hold {
+            from,
+            to,
+            run: 7,
+            before: vec![Switch::cut(0, A), Switch::cut(at, B)]
+        }),
+        (-3_i64..210).prop_map(|at| LineEdit::PutMarker { marker: marker(at, "bell") }),
+        (0_i64..210).prop_map(|at| LineEdit::TakeMarker { at }),
+        (0_i64..210, 0_i64..5).prop_map(|(at, angle)| sound(LineEdit::take(at, AngleId(angle)))),
+        (0_usize..5, -2_i64..40).prop_map(|(index, frames)| sound(LineEdit::Dissolve { index, frames })),
+        (0_usize..5, -30_i64..30).prop_map(|(index, by)| sound(LineEdit::Roll { index, by })),
     ]
 }
 
@@ -93,6 +233,10 @@ proptest! {
             prop_assert_eq!(line.switches()[0].at, 0);
             prop_assert!(line.switches().windows(2).all(|p| p[0].at < p[1].at && p[0].angle != p[1].angle));
             prop_assert!(line.switches().iter().all(|s| (0..200).contains(&s.at)));
+            let shown = line.stretches().zip(line.switches());
+            prop_assert!(shown.into_iter().all(|((from, to, _), own)| (0..=to - from).contains(&own.dissolve)));
+            prop_assert_eq!(line.switches()[0].dissolve, 0);
+            prop_assert!(line.markers().windows(2).all(|p| p[0].at < p[1].at));
         }
         for (before, inverse) in past.into_iter().rev() {
             line.apply(&inverse).expect("an inverse always applies");
@@ -109,7 +253,7 @@ proptest! {
         let angles = [AngleId(1), AngleId(2), AngleId(3)];
         let mut line = Line::new(200, AngleId(1));
         for (at, angle) in cuts {
-            line.apply(&LineEdit::Take { at, angle: AngleId(angle) }).ok();
+            line.apply(&LineEdit::take(at, AngleId(angle))).ok();
         }
         let carried = line.carried(by, frames, &angles).expect("a line");
         prop_assert_eq!(carried.frames(), frames);

@@ -8,6 +8,7 @@ mod hearing;
 mod bends;
 mod clock_notes;
 mod ends;
+mod first_cut;
 mod group;
 mod health;
 mod hostile;

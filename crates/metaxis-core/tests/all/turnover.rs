@@ -4,7 +4,7 @@ use crate::common::{a_group, at, camera, placed_clips, ran_together, recorder};
 use metaxis_core::{
     clip::{ClipId, DeviceId},
     group::{AngleId, Group},
-    line::{Line, LineEdit},
+    line::{Line, LineEdit, Marker, MarkerColour},
     sound::{Along, Correction, Fill, Handling, Recording, Samples, SoundHabit, plan_sound},
     sync::Stretch,
     time::{FrameRate, SampleRate, Tick, Timecode},
@@ -25,7 +25,7 @@ fn setting() -> (metaxis_core::group::Group, Line, Sources) {
         sources.devices.insert(DeviceId(id), (name[..1].into(), name.into()));
     }
     let mut line = Line::new(group.frames, AngleId(1));
-    line.apply(&LineEdit::Take { at: 300, angle: AngleId(2) }).expect("a take");
+    line.apply(&LineEdit::take(300, AngleId(2))).expect("a take");
     (group, line, sources)
 }
 
@@ -68,7 +68,7 @@ fn a_drop_frame_day_goes_out_in_drop_frame() {
             Source { file_name: "A001.mov".into(), url: "file:///A001.mov".into(), facts: facts.clone() };
         sources.clips.insert(ClipId(0), source);
         let mut line = Line::new(group.frames, AngleId(1));
-        line.apply(&LineEdit::Take { at: 32, angle: AngleId(2) }).expect("a take");
+        line.apply(&LineEdit::take(32, AngleId(2))).expect("a take");
         let labels = cut_list(&group, &line, &sources).expect("a list");
         let start = group_document(&group, &sources, None)["metadata"]["metaxis"]["start"].to_string();
         (labels.lines().take(4).collect::<Vec<_>>().join("|"), start)
@@ -88,7 +88,7 @@ fn a_list_has_at_most_999_events() {
     group.frames = 3000;
     let mut line = Line::new(3000, AngleId(1));
     for at in 1..=1000 {
-        line.apply(&LineEdit::Take { at, angle: AngleId(1 + at % 2) }).ok();
+        line.apply(&LineEdit::take(at, AngleId(1 + at % 2))).ok();
     }
     assert!(matches!(cut_list(&group, &line, &sources), Err(CutListError::TooMany(count)) if count > 999));
 }
@@ -241,7 +241,7 @@ proptest! {
         let mut line = Line::new(group.frames, AngleId(1));
         for (share, angle) in takes {
             let frame = (share * group.frames as f64) as i64;
-            let _ = line.apply(&LineEdit::Take { at: frame, angle: AngleId(angle) });
+            let _ = line.apply(&LineEdit::take(frame, AngleId(angle)));
         }
         let list = events(&cut_list(&group, &line, &sources).expect("a list"));
         // The list runs from the first frame to the last without a gap, each event as long in the source as in the record.
@@ -418,4 +418,46 @@ fn a_recorders_sound_goes_out_as_it_is_corrected() {
     assert!((off_ms(&left) - 360.0).abs() < 1.0, "{}", off_ms(&left));
     let why = left[0].1["metadata"]["metaxis"]["why"].as_str().expect("a reason");
     assert!(why.contains("+100.0 ppm ends 9.0 frames late: resample"), "{why}");
+}
+
+#[test]
+fn dissolves_and_markers_go_out() {
+    let (group, mut line, sources) = setting();
+    line.apply(&LineEdit::Dissolve { index: 1, frames: 12 }).expect("a dissolve");
+    let marker = Marker { at: 40, colour: MarkerColour::Plum, note: "the bell".into() };
+    line.apply(&LineEdit::PutMarker { marker }).expect("a marker");
+    let list = cut_list(&group, &line, &sources).expect("a list");
+    let events: Vec<&str> = list.lines().filter(|own| own.starts_with("003")).collect();
+    // What it comes out of stands there with no length, at the label where it ended.
+    assert_eq!(
+        events,
+        [
+            "003  A001C03  V     C        09:14:12:00 09:14:12:00 09:14:12:00 09:14:12:00",
+            "003  GAL0181  V     D    012 00:00:08:00 00:00:10:00 09:14:12:00 09:14:14:00",
+        ]
+    );
+    let document = line_document(&group, &line, &sources, None);
+    let picture = &document["tracks"]["children"][0];
+    let kinds: Vec<&str> = picture["children"]
+        .as_array()
+        .expect("items")
+        .iter()
+        .filter_map(|own| own["OTIO_SCHEMA"].as_str())
+        .collect();
+    assert_eq!(&kinds[..4], ["Gap.1", "Clip.2", "Transition.1", "Clip.2"]);
+    let dissolve = &picture["children"][2];
+    assert_eq!(
+        (&dissolve["in_offset"]["value"], &dissolve["out_offset"]["value"]),
+        (&json!(0.0), &json!(12.0))
+    );
+    assert_eq!(document["metadata"]["metaxis"].get("heard"), None);
+    let sound = LineEdit::Sound { edit: Box::new(LineEdit::take(100, AngleId(2))) };
+    line.apply(&sound).expect("other sound");
+    let other = line_document(&group, &line, &sources, None);
+    let heard = &other["metadata"]["metaxis"]["heard"];
+    assert_eq!(heard[1]["from"], 100);
+    assert_eq!((heard[0]["angle"].clone(), heard[1]["angle"].is_string()), (Value::Null, true));
+    let own = &picture["markers"][0];
+    assert_eq!((&own["name"], &own["color"]), (&json!("the bell"), &json!("PURPLE")));
+    assert_eq!(own["marked_range"]["start_time"]["value"], 40.0);
 }

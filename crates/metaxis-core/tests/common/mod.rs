@@ -21,6 +21,7 @@ pub fn camera(duration_s: f64, fps: i64) -> ClipFacts {
             duration_s,
             frames: None,
             still: false,
+            colour: metaxis_core::clip::ColourFacts::default(),
         }),
         ..recorder(duration_s)
     }

@@ -1,6 +1,10 @@
 //! Reading files: good, bad and hostile ones.
 
-use metaxis_core::{clip::SpeedLabels, signal::LISTEN_RATE, sync::SampleSource};
+use metaxis_core::{
+    clip::{ColourFacts, SpeedLabels},
+    signal::LISTEN_RATE,
+    sync::SampleSource,
+};
 use metaxis_media::{
     Cache, Fingerprint, Ixml, MediaError, Stop, StoredSamples, Tool, append_chunk, channel_piece, facts,
     find_chunk, listen, make_proxy, parse_ixml, probe, still_holds, unconfined, walk,
@@ -291,12 +295,12 @@ fn a_light_copy_that_is_not_whole_is_made_again() {
         .status();
     assert!(made.expect("ffmpeg").success());
     let cached = cache.clip(&Fingerprint::of(&path).expect("a fingerprint"));
-    make_proxy(&path, &cached, &Stop::default()).expect("made");
+    make_proxy(&path, &ColourFacts::default(), &cached, &Stop::default()).expect("made");
     assert!(cached.is_whole(&cached.proxy()));
     let whole = fs::read(cached.proxy()).expect("a file");
     fs::write(cached.proxy(), &whole[..whole.len() / 2]).expect("cut off");
     assert!(!cached.is_whole(&cached.proxy()));
-    make_proxy(&path, &cached, &Stop::default()).expect("made again");
+    make_proxy(&path, &ColourFacts::default(), &cached, &Stop::default()).expect("made again");
     assert!(cached.is_whole(&cached.proxy()));
     assert_eq!(fs::read(cached.proxy()).expect("a file").len(), whole.len());
 }

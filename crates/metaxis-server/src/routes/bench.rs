@@ -1,6 +1,7 @@
 //! The Bench: two clips against each other, and the round of doubt.
 
-use super::{intake::named, media::sound};
+use super::intake::named;
+use crate::samples::sound;
 use crate::{
     App, Event,
     asked::{Json, Path, Query},

@@ -1,6 +1,6 @@
 //! One clip: what its file says, its waveforms, what is to be made of it first.
 
-use super::media::cached;
+use crate::samples::cached;
 use crate::{
     App,
     asked::{Json, Path, Query},

@@ -156,14 +156,8 @@ pub async fn change(
             GridStep::Keep { name, usual } => {
                 let name = readable(&name)
                     .ok_or_else(|| ApiError::Refused("a grid's name must have 1 to 80 letters".into()))?;
-                let grid = NamedGrid { name: name.clone(), grid: find(&app, id)?.grid };
-                habit_changed(SoundChange::KeepGrid { grid })?;
-                let is_usual = habit.usual_grid.as_deref() == Some(&name);
-                if usual != is_usual {
-                    let (_, turns) = app.store.sound_habit()?;
-                    let name = usual.then_some(name);
-                    app.store.edit_sound(turns.version, &SoundChange::UsualGrid { name })?;
-                }
+                let grid = NamedGrid { name, grid: find(&app, id)?.grid };
+                habit_changed(SoundChange::KeepGrid { grid, usual: Some(usual) })?;
             }
             GridStep::Drop { name } => {
                 kept(&habit, &name)?;

@@ -2,21 +2,23 @@
 
 use crate::{
     App, Event,
-    asked::{Json, Path},
+    asked::{Json, Path, Query},
     error::{ApiError, blocking},
     work::{
-        Beside, FormatGroup, GroupNamed, MovedClip, NameGroups, NudgeClip, Proposed, RelayClips, TakeClip,
-        accept_groups, beside_group, format_group, merge_groups, moved_clips, name_groups, nudge,
-        proposed_groups, relay, take_in,
+        Beside, FormatGroup, GroupNamed, LookForQuiet, MovedClip, NameGroups, NudgeClip, Proposed, QuietView,
+        RelayClips, TakeClip, accept_groups, beside_group, format_group, known, merge_groups, moved_clips,
+        name_groups, nudge, proposed_groups, quiet, relay, take_in,
     },
 };
 use axum::extract::State;
 use metaxis_core::{
-    group::GroupBy,
+    group::{Arrange, GroupBy},
     line::LineEdit,
+    lut::SeenThrough,
     names::{MOST_LETTERS, readable},
 };
-use metaxis_store::{GroupChange, GroupId, GroupView};
+use metaxis_media::Stop;
+use metaxis_store::{GroupChange, GroupId, GroupView, Way};
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
 use ts_rs::TS;
@@ -37,6 +39,9 @@ pub struct EditLine {
 pub struct Versioned {
     #[ts(type = "number")]
     version: i64,
+    /// Whether all of a live run goes in one step.
+    #[serde(default)]
+    whole: bool,
 }
 
 /// A change of groups, made on a version of them.
@@ -95,11 +100,11 @@ pub async fn edit(State(app): Shared, Path(id): Path<GroupId>, Json(body): Json<
 }
 
 pub async fn undo(State(app): Shared, Path(id): Path<GroupId>, Json(body): Json<Versioned>) -> Answer {
-    change(app, move |app| Ok(app.store.undo_line(id, body.version)?)).await
+    change(app, move |app| Ok(app.store.turn_line(id, body.version, Way::Undo, body.whole)?)).await
 }
 
 pub async fn redo(State(app): Shared, Path(id): Path<GroupId>, Json(body): Json<Versioned>) -> Answer {
-    change(app, move |app| Ok(app.store.redo_line(id, body.version)?)).await
+    change(app, move |app| Ok(app.store.turn_line(id, body.version, Way::Redo, body.whole)?)).await
 }
 
 pub async fn shape(State(app): Shared, Json(body): Json<EditGroups>) -> Result<Json<()>, ApiError> {
@@ -118,11 +123,26 @@ pub async fn shape(State(app): Shared, Json(body): Json<EditGroups>) -> Result<J
         _ => {}
     }
     blocking(move || {
+        if let GroupChange::Arrange {
+            how: Arrange::SeeThrough { through: Some(SeenThrough::Lut(key)), .. },
+            ..
+        } = &change
+        {
+            known(&app, Some(key))?;
+        }
         app.store.edit_groups(Some(version), &change)?;
         app.tell(Event::Pass);
         Ok(Json(()))
     })
     .await
+}
+
+pub async fn quiet_passages(
+    State(app): Shared,
+    Path(id): Path<GroupId>,
+    Query(wanted): Query<LookForQuiet>,
+) -> Result<Json<QuietView>, ApiError> {
+    blocking(move || Ok(Json(quiet(&app, id, &wanted, &Stop::default())?))).await
 }
 
 pub async fn names(

@@ -147,6 +147,10 @@ fn checked(app: &App, change: IntakeChange) -> Result<IntakeChange, ApiError> {
         IntakeChange::SetAside { key, .. } if key.len() > LONGEST_KEY => {
             return Err(ApiError::Refused("no health note has a key as long as this".into()));
         }
+        IntakeChange::SeeThrough { device, lut } => {
+            work::known(app, lut.as_ref())?;
+            IntakeChange::SeeThrough { device, lut }
+        }
         IntakeChange::TakeOff { kind, .. } if !kind.counts_frames() => {
             return Err(ApiError::Refused("only timecode has frames to take off".into()));
         }

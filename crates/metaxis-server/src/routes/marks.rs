@@ -1,6 +1,6 @@
 //! What marking a slate needs: claps in the sound, the samples around a moment; and positions that a person gives.
 
-use super::media::{channel_samples, sound};
+use crate::samples::{channel_samples, sound};
 use crate::{
     App, Event,
     asked::{Json, Path, Query},

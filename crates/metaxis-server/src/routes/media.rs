@@ -4,6 +4,7 @@ use crate::{
     App,
     asked::{Json, Path, Query},
     error::{ApiError, blocking},
+    samples::cached,
 };
 use axum::{
     body::Body,
@@ -11,12 +12,8 @@ use axum::{
     http::{HeaderValue, header},
     response::{IntoResponse, Response},
 };
-use metaxis_core::{
-    clip::ClipId,
-    signal::{LISTEN_RATE, level_strip},
-    sync::SampleSource,
-};
-use metaxis_media::{CachedClip, Fingerprint, Stop, StoredSamples, channel_piece, make_proxy};
+use metaxis_core::{clip::ClipId, signal::level_strip};
+use metaxis_media::{CachedClip, Stop, make_proxy};
 use metaxis_store::GroupId;
 use serde::Deserialize;
 use std::{path::PathBuf, sync::Arc};
@@ -35,53 +32,6 @@ impl Bins {
     }
 }
 
-pub(super) fn cached(app: &App, id: ClipId) -> Result<CachedClip, ApiError> {
-    let clip = app.store.clip(id)?;
-    let fingerprint = Fingerprint::parse(&clip.fingerprint)
-        .ok_or_else(|| ApiError::NotFound("the clip was not read yet".into()))?;
-    Ok(app.cache.clip(&fingerprint))
-}
-
-/// What is matched of a clip.
-pub(super) fn sound(app: &App, id: ClipId) -> Result<StoredSamples, ApiError> {
-    let clip = app.store.clip(id)?;
-    let name = || clip.relative.rsplit('/').next().unwrap_or_default();
-    if clip.facts.sound.is_none() {
-        return Err(ApiError::NotFound(format!("{} has no sound", name())));
-    }
-    StoredSamples::open(&cached(app, id)?, 0).map(|(samples, _)| samples).map_err(|_| {
-        ApiError::NotFound(format!(
-            "the sound of {} is not ready: wait until it was listened to, or have it made again at Intake",
-            name()
-        ))
-    })
-}
-
-/// `count` samples of one channel of a clip from sample `from` on, at the rate at which it is matched; from the cache where it
-/// is kept by itself, else from the file.
-pub(super) fn channel_samples(
-    app: &App,
-    id: ClipId,
-    channel: usize,
-    (from, count): (i64, usize),
-    stop: &Stop,
-) -> Result<Vec<f32>, ApiError> {
-    let clip = app.store.clip(id)?;
-    let name = clip.relative.rsplit('/').next().unwrap_or_default();
-    let missing = || ApiError::NotFound(format!("{name} has no channel {}", channel + 1));
-    let facts = clip.facts.sound.as_ref().ok_or_else(missing)?;
-    let mixes = clip.heard.as_ref().map_or(&[][..], |heard| &heard.mixes);
-    if let Some(kept) = mixes.iter().position(|mix| mix.only() == Some(channel))
-        && let Ok((samples, _)) = StoredSamples::open(&cached(app, id)?, kept)
-    {
-        let mut values = vec![0.0; count];
-        samples.read(from, &mut values);
-        return Ok(values);
-    }
-    let from_s = from as f64 / f64::from(LISTEN_RATE);
-    channel_piece(&clip.path, facts, channel, (from_s, count), stop)?.ok_or_else(missing)
-}
-
 /// The light copy of a still: one frame, made when it is asked for. `None` of anything else.
 fn still(
     app: &App,
@@ -93,11 +43,9 @@ fn still(
         return Ok(None);
     }
     let clip = app.store.clip(id)?;
-    if clip.facts.picture.as_ref().is_none_or(|picture| !picture.still) {
-        return Ok(None);
-    }
+    let Some(picture) = clip.facts.picture.as_ref().filter(|picture| picture.still) else { return Ok(None) };
     let _turn = app.making.enter(&clip.fingerprint);
-    make_proxy(&clip.path, cached, &Stop::default())?;
+    make_proxy(&clip.path, &picture.colour, cached, &Stop::default())?;
     Ok(Some(path.to_owned()))
 }
 
@@ -203,9 +151,10 @@ pub async fn group_levels(
             let within = |frame: i64| frame.clamp(first, first + frames);
             let (begin, end) = (within(part.from_frame), within(part.to_frame));
             let bin = |frame: i64| ((frame - first) * bins as i64 / frames.max(1)) as usize;
-            let at = |frame: i64| part.stretch.clip_s(group.frame_start(frame).seconds());
             if bin(begin) < bin(end) {
-                let own = level_strip(&levels(&app, part.clip)?, at(begin), at(end), bin(end) - bin(begin));
+                let from_s = part.stretch.clip_s(group.frame_start(begin).seconds());
+                let to_s = part.stretch.clip_s(group.frame_end(end - 1).seconds());
+                let own = level_strip(&levels(&app, part.clip)?, from_s, to_s, bin(end) - bin(begin));
                 strip[bin(begin)..bin(end)].copy_from_slice(&own);
             }
         }

@@ -9,6 +9,8 @@ mod grid;
 mod groups;
 mod heard;
 mod intake;
+mod lines;
+mod luts;
 mod marks;
 mod media;
 mod sound;
@@ -33,6 +35,7 @@ pub use grid::{GridSource, GridStep, GridView};
 pub use groups::{AcceptGroups, EditGroups, EditLine, GroupsMade, MergeGroups, Versioned};
 pub use heard::HeardView;
 pub use intake::{FolderView, NewDevice, TakeIn};
+pub use lines::{GoBack, NameLine};
 pub use marks::{ByHand, ChangeBreak, ClapView, NamePass, SetAside};
 pub use sound::{EditSound, SoundFileView, SoundView, Without, WriteSound};
 pub use storage::StorageView;
@@ -96,6 +99,10 @@ pub fn routes() -> Router<Arc<App>> {
         .route("/groups/accept", post(groups::accept))
         .route("/groups/names", post(groups::names))
         .route("/groups/{id}", get(groups::group))
+        .route("/groups/{id}/quiet", get(groups::quiet_passages))
+        .route("/groups/{id}/lines", get(lines::kept).post(lines::keep))
+        .route("/groups/{id}/lines/{line}", patch(lines::rename).post(lines::go_back))
+        .route("/groups/{id}/first-cut", get(lines::first_cut).post(lines::make_first_cut))
         .route("/groups/{id}/beside", get(groups::beside))
         .route("/groups/{id}/take-in", post(groups::take_clip_in))
         .route("/groups/{id}/nudge", post(groups::nudge_clip))
@@ -105,6 +112,9 @@ pub fn routes() -> Router<Arc<App>> {
         .route("/groups/{id}/line", post(groups::edit))
         .route("/groups/{id}/line/undo", post(groups::undo))
         .route("/groups/{id}/line/redo", post(groups::redo))
+        .route("/groups/{id}/balance", get(luts::balance))
+        .route("/luts", get(luts::luts).post(luts::bring).layer(DefaultBodyLimit::max(luts::LARGEST)))
+        .route("/luts/{name}", get(luts::one))
         .route("/groups/{id}/levels", get(media::group_levels))
         .route("/groups/{id}/turnover/{document}", get(turnover::document))
         .route("/clips/{id}/levels", get(media::clip_levels))

@@ -2,10 +2,11 @@
 
 use super::{
     file::{About, SoundFile},
-    mix::{Grouped, Mix, grid_of},
+    mix::{Grouped, Mix, grid_of, heard_instead},
 };
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
+    group::{Group, Piece},
     signal::ChannelState,
     sound::{
         Along, Container, GroupTracks, Recording, SoundPlan, Stems, TrackKey, picture_range, plan_sound,
@@ -193,10 +194,9 @@ impl SoundDay {
             // What is only mixed has no say in the rate.
             let rate = self.rate(&self.recordings(group.component, order.habit.form.scratch), order);
             let recordings = self.recordings(group.component, order.habit.form.scratch || mixed);
-            let (start, end) = (group.frame_start(0), group.frame_start(group.frames));
             let handles = handles(order, rate);
-            let samples = (end - start).sample(rate.0) + 2 * handles;
-            let leading = [Stretch::whole((end - start).seconds(), start.seconds())];
+            let samples = group.passed(group.frames).sample(rate.0) + 2 * handles;
+            let leading = pieces_of(group);
             let along =
                 Along { leading: &leading, from_s: -(handles as f64) / f64::from(rate.0), samples, rate };
             let frame_s = 1.0 / group.rate().as_f64();
@@ -237,11 +237,14 @@ impl SoundDay {
         let (grid, _) =
             grid_of(grouped.group.grid.as_ref(), &order.habit, tracks, |device| self.is_camera(device));
         let factors = grid.factors(tracks);
+        let instead = heard_instead(grouped);
         let form = &order.habit.form;
         let is_needed = |number: usize| {
             let is_behind = form.of_groups == GroupTracks::Both
                 && (form.scratch || !self.is_camera(tracks[number].device));
-            is_behind || factors.iter().any(|row| row[number] != 0.0)
+            is_behind
+                || instead.contains(&tracks[number].device)
+                || factors.iter().any(|row| row[number] != 0.0)
         };
         let unheard: Vec<TrackKey> =
             (0..tracks.len()).filter(|own| !is_needed(*own)).map(|own| TrackKey::of(&tracks[own])).collect();
@@ -275,6 +278,16 @@ fn heard(plan: &SoundPlan) -> Result<(), &'static str> {
 }
 
 /// Handles in samples.
+/// Where a group lies on the axis, in its own time: a stretch more than pieces are taken out of it.
+fn pieces_of(group: &Group) -> Vec<Stretch> {
+    let stretch = |piece: &Piece| Stretch {
+        clip_start_s: group.passed(piece.from).seconds(),
+        clip_end_s: group.passed(piece.to).seconds(),
+        ..Stretch::whole((piece.ends - piece.begins).seconds(), piece.begins.seconds())
+    };
+    group.pieces().iter().map(stretch).collect()
+}
+
 fn handles(order: &SoundOrder, rate: SampleRate) -> i64 {
     i64::from(order.habit.form.handles_ms) * i64::from(rate.0) / 1000
 }

@@ -2,9 +2,9 @@
 
 use metaxis_core::{
     clip::DeviceId,
-    group::Group,
-    line::Line,
-    sound::{Grid, GroupTracks, Mixdown, SoundHabit, SoundPlan, Track},
+    group::{AngleId, Group},
+    line::{Line, Switch},
+    sound::{Grid, GroupTracks, Mixdown, SoundHabit, SoundPlan, Track, Turn},
 };
 
 /// A group, and its line where something of its sound may follow that.
@@ -54,6 +54,29 @@ pub fn grid_of(
     }
 }
 
+/// From which output sample on a camera's own sound is heard instead of what comes out of the grid; none where that is throughout.
+fn turns(group: &Group, line: &Line, sample: impl Fn(i64) -> i64) -> Vec<Turn> {
+    let heard = line.heard();
+    if heard.switches().iter().all(|own| own.angle == AngleId::BLACK) {
+        return vec![];
+    }
+    let turn = |(number, own): (usize, &Switch)| Turn {
+        at: if number == 0 { i64::MIN / 2 } else { sample(own.at) },
+        device: group.angle(own.angle).and_then(|angle| angle.device),
+        // A cut in the sound is a short dissolve: it does not click.
+        fade: (sample(own.at + own.dissolve) - sample(own.at)).max(sample(1) / 4 - sample(0) / 4).max(1),
+    };
+    heard.switches().iter().enumerate().map(turn).collect()
+}
+
+/// The devices whose own sound a line lets be heard.
+pub(super) fn heard_instead(grouped: &Grouped) -> Vec<DeviceId> {
+    let Some(line) = &grouped.line else { return vec![] };
+    let heard = line.heard();
+    let angles = heard.switches().iter().filter_map(|own| grouped.group.angle(own.angle)?.device);
+    angles.collect()
+}
+
 /// What comes out of the tracks of a plan.
 #[derive(Debug, Clone)]
 pub(super) struct Mix {
@@ -84,19 +107,19 @@ impl Mix {
         let (grid, origin) = grid_of(group.grid.as_ref(), habit, tracks, is_camera);
         let rate = f64::from(plan.rate.0);
         let handles = i64::from(habit.form.handles_ms) * i64::from(plan.rate.0) / 1000;
-        let zero = group.frame_start(0);
-        let sample = |frame: i64| (group.frame_start(frame) - zero).sample(plan.rate.0) + handles;
+        let sample = |frame: i64| group.passed(frame).sample(plan.rate.0) + handles;
         let shown = |device| {
             let line = line.as_ref().filter(|_| is_camera(device))?;
             let frames = line.shown(group, device);
             Some(frames.into_iter().map(|(from, to)| (sample(from), sample(to))).collect())
         };
+        let turns = line.as_ref().map_or(vec![], |line| turns(group, line, sample));
         let behind = (0..tracks.len()).filter(|number| {
             wanted == GroupTracks::Both && (habit.form.scratch || !is_camera(tracks[*number].device))
         });
         Some(Self {
             outputs: grid.outputs.iter().map(|output| output.name.clone()).collect(),
-            down: Mixdown::new(&grid, tracks, rate, shown),
+            down: Mixdown::new(&grid, tracks, rate, shown).with_turns(turns, tracks),
             behind: behind.collect(),
             chosen: (origin != GridOrigin::First).then_some(grid),
         })

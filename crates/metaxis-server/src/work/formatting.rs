@@ -92,8 +92,7 @@ fn label(grouping: &Grouping, group: &Group, start: &StartsAt, zero: Timecode) -
                 return Err(ApiError::Refused("that clip is not in the group, or has no timecode".into()));
             };
             let at_frame = own.plus(group.clip_frame(part, part.from_frame)).at_rate(rate, drop);
-            let into_s = group.frame_start(part.from_frame) - group.frame_start(0);
-            at_frame.plus(-into_s.frame(rate))
+            at_frame.plus(-group.passed(part.from_frame).frame(rate))
         }
     })
 }

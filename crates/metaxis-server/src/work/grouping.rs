@@ -164,7 +164,7 @@ impl Grouping {
     /// The group that is there and the same, however it is trimmed.
     fn same(&self, group: &Group) -> Option<GroupId> {
         let is_same = |own: &&GroupSummary| {
-            (own.group.start.plus(-own.window.0), own.whole_frames) == (group.start, group.frames)
+            (own.group.start.plus(-own.left[0].0), own.whole_frames) == (group.start, group.frames)
                 && own.group.clips().is_subset(&group.clips())
         };
         self.there.iter().find(is_same).map(|own| own.id)
@@ -261,6 +261,25 @@ pub fn accept_groups(
     Ok(app.store.replace_groups(Some(version), &what, &going, &made)?.len())
 }
 
+/// A group as it is trimmed, with what is taken out of it put back, its line there, and what that was.
+struct Open {
+    group: Group,
+    line: Line,
+    removed: Vec<(i64, i64)>,
+}
+
+impl Open {
+    fn of(app: &App, id: GroupId) -> Result<Self, ApiError> {
+        let MadeGroup { group: whole, line, .. } = app.store.whole_group(id)?;
+        let (from, to) = whole.window();
+        let within = |own: &(i64, i64)| (own.0.max(from) - from, own.1.min(to) - from);
+        let removed = whole.removed.iter().map(within).filter(|own| own.0 < own.1).collect();
+        let group = Group { removed: vec![], ..whole }.shown();
+        let line = line.ok_or_else(|| ApiError::NotFound("the group has no line".into()))?;
+        Ok(Self { line: line.of(&[(from, to)]), group, removed })
+    }
+}
+
 /// Makes one group of several: from the first of them to the end of the last, with all of their clips and cuts. Its number.
 ///
 /// # Errors
@@ -280,7 +299,7 @@ pub fn merge_groups(app: &App, version: i64, ids: &[GroupId]) -> Result<GroupId,
     }
     let clips: BTreeSet<ClipId> = own.iter().flat_map(|own| own.group.clips()).collect();
     let from = first.group.frame_start(0);
-    let to = own.iter().map(|own| own.group.frame_start(own.group.frames)).max().unwrap_or(from);
+    let to = own.iter().map(|own| own.group.frame_end(own.group.frames - 1)).max().unwrap_or(from);
     let component = first.group.component;
     let name = first.group.name.clone();
     let takes_part = |clip: &PlacedClip| {
@@ -299,21 +318,24 @@ pub fn merge_groups(app: &App, version: i64, ids: &[GroupId]) -> Result<GroupId,
     for angle in &mut merged.angles {
         let mut before = own.iter().filter_map(|one| bare.counterpart(angle.id, &one.group));
         angle.name = before.clone().find_map(|was| was.name.clone());
+        angle.through = before.clone().find_map(|was| was.through.clone());
         angle.hidden = before.next().is_some_and(|was| was.hidden);
     }
     // Frames are counted otherwise where rates differ: then it is cut anew, of what the day has.
     let same_rate = own.iter().all(|own| own.group.rate() == merged.rate());
-    for one in own.iter().filter(|own| own.cast && same_rate) {
+    let open = own.iter().map(|own| Open::of(app, own.id)).collect::<Result<Vec<_>, _>>()?;
+    for (_, one) in own.iter().zip(&open).filter(|(own, _)| own.cast && same_rate) {
         merged.angles = merged.overlaid(&one.group);
     }
+    merged.removed = merged.with_all_removed(open.iter().map(|one| (&one.group, one.removed.as_slice())));
     if merged.seen().next().is_none() {
         merged.angles.iter_mut().for_each(|angle| angle.hidden = false);
     }
     let mut lines = vec![];
-    for one in &own {
+    for one in &open {
         let by = merged.frame_at(one.group.frame_start(0));
         let same = |angle| one.group.counterpart(angle, &merged).map(|own| own.id);
-        let line = app.store.group(one.id)?.line.translated(same);
+        let line = one.line.translated(same);
         lines.extend(line.map(|line| (line, by, (by, by + one.group.frames))));
     }
     let parts: Vec<(&Line, i64, (i64, i64))> =

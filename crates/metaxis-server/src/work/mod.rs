@@ -4,13 +4,17 @@ mod arranging;
 mod aside;
 mod chosen;
 mod findings;
+mod first_cut;
 mod formatting;
 mod grouping;
 mod hand;
 mod intake;
+mod judged;
+mod luts;
 mod outcome;
 mod pass;
 mod placing;
+mod quiet;
 mod relink;
 mod seen;
 mod sound;
@@ -21,11 +25,14 @@ pub use arranging::{
 };
 pub use aside::{Piece, set_aside};
 pub use chosen::read_label;
+pub use first_cut::{FirstCutView, MakeFirstCut, first_cut_of, make_first_cut};
 pub use formatting::{FormatGroup, StartsAt, format_group};
 pub use grouping::{Like, Proposed, ProposedGroup, Running, accept_groups, merge_groups, proposed_groups};
 pub use hand::{ByHand, lay_by_hand};
 pub use intake::queue_missing;
+pub use luts::{AngleBalance, LutView, balances, bring, known, lut, luts, samples};
 pub use pass::check_plan;
+pub use quiet::{LookForQuiet, QuietView, quiet};
 pub use seen::{claps_for, look_at};
 pub use sound::{sound_day, sound_folder, with_lines};
 
@@ -206,7 +213,7 @@ fn proxy(app: &App, id: ClipId, stop: &Stop) -> Result<(), ApiError> {
     if let Some(picture) = &clip.facts.picture {
         make_thumbnail(&clip.path, &clip.facts, &cached, stop)?;
         if !picture.still {
-            make_proxy(&clip.path, &cached, stop)?;
+            make_proxy(&clip.path, &picture.colour, &cached, stop)?;
             app.store.keep_timing(id, &frame_timing(&cached, stop)?)?;
         }
     }

@@ -94,6 +94,12 @@ async fn a_grid_is_changed_undone_and_kept_for_the_next_groups() {
         (&json!({ "from": "usual", "name": "Interview" }), &json!("Interview"))
     );
     assert_eq!(usual["grid"], added["grid"]);
+    // Kept and for all groups is one step, there and back.
+    let turn =
+        async |way: &str| site.api.post(&format!("/sound/edits/{way}"), Value::Null).await.1["what"].clone();
+    assert_eq!(turn("undo").await, "grid “Interview” kept for all groups");
+    assert_eq!(site.grid(second).await["usual"], Value::Null);
+    assert_eq!(turn("redo").await, "grid “Interview” kept for all groups");
     // Made one, they have that of the first.
     let version = site.api.day().await["groups_turns"]["version"].clone();
     let both = json!({ "version": version, "groups": [site.group, second] });
@@ -164,6 +170,10 @@ async fn what_comes_out_is_written_and_a_camera_is_heard_while_it_is_shown() {
         let (_, now) = site.api.post(&format!("/groups/{}/line", site.group), edit).await;
         version = now["version"].as_i64().unwrap_or(version);
     }
+    // From 500 on the sound of the second camera is heard instead of all that the grid has, whatever is shown.
+    let instead = json!({ "do": "sound", "edit": { "do": "take", "at": 500, "angle": angle(1) } });
+    let edit = json!({ "version": version, "edit": instead });
+    assert_eq!(site.api.post(&format!("/groups/{}/line", site.group), edit).await.0, 200);
     let form = json!({ "do": "form", "form": { "depth": "float32", "of_groups": "both" } });
     assert_eq!(site.api.post("/sound/edits", json!({ "version": 0, "change": form })).await.0, 200);
     let order = json!({ "made_for": "groups", "clips": null, "replace": false });
@@ -181,7 +191,8 @@ async fn what_comes_out_is_written_and_a_camera_is_heard_while_it_is_shown() {
         serde_json::from_value(clip(&site.day, "S-001.wav")["facts"]["sound"].clone()).expect("facts");
     let path = site._data.path().join("sound").join(report["path"].as_str().expect("a path"));
     let tracks = written(&path, &facts, 5, samples);
-    assert!(tracks[0] == tracks[3] && tracks[1] == tracks[4]);
+    let turn = 500 * 1920;
+    assert!(tracks[0][..turn] == tracks[3][..turn] && tracks[1][..turn] == tracks[4][..turn]);
     // What the page hears of the floor is what is written of it while it is shown, and nothing of it meanwhile.
     let name = grid["heard"]["name"].as_str().expect("a name");
     for (frame, shown) in [(190, true), (210, false), (390, false), (410, true)] {
@@ -194,6 +205,24 @@ async fn what_comes_out_is_written_and_a_camera_is_heard_while_it_is_shown() {
         let out = &tracks[2][from..from + 480];
         let same = out.iter().zip(&all).all(|(out, own)| (out - own).abs() < 1e-6);
         assert!(if shown { same } else { out.iter().all(|value| *value == 0.0) }, "frame {frame}");
+    }
+    // Behind the turn every output has the mean of that camera's tracks.
+    let device = &view["group"]["angles"][1]["device"];
+    let all_sources = grid["sources"].as_array().expect("sources");
+    let its: Vec<usize> =
+        (0..all_sources.len()).filter(|own| all_sources[*own]["key"]["device"] == *device).collect();
+    assert!(!its.is_empty());
+    let from = 510 * 1920;
+    let mut mean = vec![0.0_f32; 480];
+    for own in &its {
+        let (_, bytes) = site.api.bytes(&format!("/heard/{name}?from={from}&count=480&tracks={own}")).await;
+        let values = bytes.as_chunks().0.iter().map(|four| f32::from_le_bytes(*four) / its.len() as f32);
+        mean.iter_mut().zip(values).for_each(|(sum, value)| *sum += value);
+    }
+    assert!(mean.iter().any(|value| *value != 0.0));
+    for (number, track) in tracks.iter().take(3).enumerate() {
+        let off = track[from..from + 480].iter().zip(&mean).map(|(a, b)| (a - b).abs()).fold(0.0, f32::max);
+        assert!(off < 1e-6, "output {number}: {off}");
     }
     // The document says the same: the floor's sound is there and on, with its way.
     let document = site.api.get(&format!("/groups/{}/turnover/group.otio", site.group)).await.1;

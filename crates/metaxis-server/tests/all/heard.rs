@@ -7,7 +7,7 @@ use serde_json::{Value, json};
 use std::path::Path;
 
 /// Samples of every track, as the server gives them.
-async fn piece(api: &Api, heard: &Value, from: i64, count: usize) -> Vec<Vec<f32>> {
+pub async fn piece(api: &Api, heard: &Value, from: i64, count: usize) -> Vec<Vec<f32>> {
     let name = heard["name"].as_str().expect("a name");
     let (status, bytes) = api.bytes(&format!("/heard/{name}?from={from}&count={count}")).await;
     assert_eq!(status, 200);

@@ -125,7 +125,13 @@ fn proxies_keep_every_frame_at_its_time() {
         let known = truth.clip(path).expect("in the truth");
         let source = media.join(path);
         let cached = cache.clip(&metaxis_media::Fingerprint::of(&source).expect("a fingerprint"));
-        metaxis_media::make_proxy(&source, &cached, &Stop::default()).expect("a proxy");
+        metaxis_media::make_proxy(
+            &source,
+            &metaxis_core::clip::ColourFacts::default(),
+            &cached,
+            &Stop::default(),
+        )
+        .expect("a proxy");
         let times = frame_times(&cached.proxy());
         assert_eq!(times.len() as u64, known.frames, "{path}");
         let rate = if path.starts_with('C') { 50.0 } else { 25.0 };

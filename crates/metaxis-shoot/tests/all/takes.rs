@@ -111,6 +111,7 @@ fn clip_facts(duration_s: f64, has_picture: bool) -> ClipFacts {
         duration_s,
         frames: None,
         still: false,
+        colour: metaxis_core::clip::ColourFacts::default(),
     };
     ClipFacts {
         duration_s,

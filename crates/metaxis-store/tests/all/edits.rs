@@ -102,14 +102,14 @@ fn every_edit_can_be_undone_and_redone() {
     let group = kept.groups()[0];
     let (first, other) = (AngleId(1), AngleId(2));
     for edit in [
-        LineEdit::Take { at: 20, angle: other },
-        LineEdit::Take { at: 60, angle: first },
+        LineEdit::take(20, other),
+        LineEdit::take(60, first),
         LineEdit::ChangeAngle { index: 2, angle: other },
         LineEdit::ChangeAngle { index: 0, angle: other },
-        LineEdit::Take { at: 30, angle: first },
+        LineEdit::take(30, first),
         LineEdit::Roll { index: 1, by: -5 },
         LineEdit::Remove { index: 1 },
-        LineEdit::Take { at: 70, angle: first },
+        LineEdit::take(70, first),
         LineEdit::ClearAfter { at: 0 },
     ] {
         let make = |kept: &Kept| {

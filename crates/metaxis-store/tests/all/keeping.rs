@@ -29,7 +29,7 @@ fn pass_of(kept: &Kept, clip: ClipId, frames: i64, from: i64) -> GroupId {
 }
 
 fn take(at: i64, angle: i64) -> LineEdit {
-    LineEdit::Take { at, angle: AngleId(angle) }
+    LineEdit::take(at, AngleId(angle))
 }
 
 #[test]
@@ -39,20 +39,56 @@ fn undo_and_redo_survive_a_restart() {
     kept.store.edit_line(group, 0, &take(20, 2)).expect("an edit");
     kept.store.edit_line(group, 1, &take(60, 1)).expect("an edit");
     let kept = kept.again();
-    let view = kept.store.undo_line(group, 2).expect("an undo");
+    let view = kept.store.turn_line(group, 2, Way::Undo, false).expect("an undo");
     assert_eq!(view.line.switches().len(), 2);
     assert!(view.can_undo && view.can_redo);
     let kept = kept.again();
-    let view = kept.store.redo_line(group, 3).expect("a redo");
+    let view = kept.store.turn_line(group, 3, Way::Redo, false).expect("a redo");
     assert_eq!(view.line.switches().len(), 3);
     assert_eq!(view.labels[2].to_string(), Timecode::new(1060, FrameRate::FPS_25, false).to_string());
-    kept.store.undo_line(group, 4).expect("an undo");
-    kept.store.undo_line(group, 5).expect("an undo");
-    assert!(matches!(kept.store.undo_line(group, 6), Err(StoreError::NothingTo("undo"))));
+    kept.store.turn_line(group, 4, Way::Undo, false).expect("an undo");
+    kept.store.turn_line(group, 5, Way::Undo, false).expect("an undo");
+    assert!(matches!(kept.store.turn_line(group, 6, Way::Undo, false), Err(StoreError::NothingTo("undo"))));
     // A new edit ends what could be redone.
     let view = kept.store.edit_line(group, 6, &take(5, 2)).expect("an edit");
     assert!(!view.can_redo);
-    assert!(matches!(kept.store.redo_line(group, 7), Err(StoreError::NothingTo("redo"))));
+    assert!(matches!(kept.store.turn_line(group, 7, Way::Redo, false), Err(StoreError::NothingTo("redo"))));
+}
+
+#[test]
+fn a_live_run_is_undone_as_a_whole_or_switch_by_switch() {
+    let kept = Kept::empty();
+    let group = pass(&kept, floor(&kept, "a.mov"));
+    kept.store.edit_line(group, 0, &take(10, 2)).expect("an edit");
+    let run = |at: i64, angle: i64, since: Option<i64>| LineEdit::Take {
+        at,
+        angle: AngleId(angle),
+        since,
+        run: Some(77),
+    };
+    let mut version = 1;
+    let before = kept.store.group(group).expect("a group").line.switches().to_vec();
+    let hold = LineEdit::Hold { from: 40, to: 60, run: 77, before };
+    for edit in [run(20, 1, None), run(40, 2, Some(20)), hold] {
+        // What held to where nothing else was is no step.
+        if let Ok(view) = kept.store.edit_line(group, version, &edit) {
+            version = view.version;
+        }
+    }
+    let cuts = |view: &metaxis_store::GroupView| view.line.switches().len();
+    let kept = kept.again();
+    assert_eq!(cuts(&kept.store.group(group).expect("a group")), 4);
+    let one = kept.store.turn_line(group, version, Way::Undo, false).expect("one switch back");
+    assert_eq!(cuts(&one), 3);
+    let none = kept.store.turn_line(group, one.version, Way::Undo, true).expect("the rest of the run");
+    assert_eq!((cuts(&none), none.can_undo), (2, true));
+    let all = kept.store.turn_line(group, none.version, Way::Redo, true).expect("all of it again");
+    assert_eq!(cuts(&all), 4);
+    // An edit by itself is one step, whatever is asked for.
+    kept.store.turn_line(group, all.version, Way::Undo, true).expect("the run");
+    let view = kept.store.group(group).expect("a group");
+    let first = kept.store.turn_line(group, view.version, Way::Undo, true).expect("the first");
+    assert_eq!((cuts(&first), first.can_undo), (1, false));
 }
 
 #[test]
@@ -78,7 +114,7 @@ fn a_new_pass_keeps_the_old_one_and_carries_the_line_over() {
     assert_ne!(first, second);
     let view = kept.store.group(second).expect("a group");
     assert_eq!(view.line.switches().len(), 2);
-    let view = kept.store.undo_line(second, view.version).expect("its history came along");
+    let view = kept.store.turn_line(second, view.version, Way::Undo, false).expect("its history came along");
     assert_eq!(view.line.switches().len(), 1);
     let shown = kept.store.shown().expect("a pass");
     assert_eq!(shown.passes.len(), 2);
@@ -126,9 +162,9 @@ fn cuts_stay_on_their_pictures_where_a_group_begins_earlier() {
     let cuts: Vec<(i64, i64)> =
         view.line.switches().iter().map(|switch| (switch.at, switch.angle.0)).collect();
     assert_eq!((view.line.frames(), &cuts[..]), (140, &[(0, 1), (50, 2), (90, 1)][..]));
-    let view = kept.store.undo_line(second, view.version).expect("it can be taken back");
+    let view = kept.store.turn_line(second, view.version, Way::Undo, false).expect("it can be taken back");
     assert_eq!((view.line.switches().len(), view.can_undo), (1, false));
-    let view = kept.store.redo_line(second, view.version).expect("and made again");
+    let view = kept.store.turn_line(second, view.version, Way::Redo, false).expect("and made again");
     assert_eq!(view.line.switches().len(), 3);
     // And later: what lies before the group is what it begins with.
     let third = pass_of(&kept, clip, 80, -25);

@@ -132,6 +132,8 @@ impl Kept {
             angles: clips.iter().enumerate().map(angle).collect(),
             sound: None,
             window: None,
+            removed: vec![],
+            seams: vec![],
             grid: None,
         };
         let pass = PassFacts {

@@ -2,6 +2,7 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ClipView, FrameRate, Placement } from '../../api/types';
 import { extent, heardAt, type Window } from '../../model/mirror';
 import { angleOf, clockOf, frameOf } from '../../model/pair';
+import { useThrough } from '../../play/useThrough';
 import { useWall } from '../../play/useWall';
 import { Wall } from '../../play/wall';
 import type { EarMix } from './ears';
@@ -52,6 +53,8 @@ export function usePair(pair: Pair, range: Window, mix: EarMix) {
     return new Wall({ axis_start_s: range.from, group }, mix.voices(...heard));
   });
   const [origin] = useState(range.from);
+  const [seen] = useState(() => [clip, against].map((own) => angleOf(own, placed, range.from, rate, 0)));
+  useThrough(wall, seen);
   const frameAt = useCallback(
     (moment: number) => Math.floor((moment - origin) / frame + 1e-6),
     [origin, frame],

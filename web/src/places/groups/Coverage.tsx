@@ -6,6 +6,7 @@ import { angleName } from '../../model/angles';
 import { timecode } from '../../model/format';
 import type { Window } from '../../model/mirror';
 import { stem } from '../../model/names';
+import { Thumb } from '../../parts/Thumb';
 import { hue } from '../../parts/Stamp';
 
 /** More stretches than can be told apart are not marked. */
@@ -23,6 +24,8 @@ type Props = {
   /** Stretches that are marked. */
   runs: Run[];
   at: number;
+  /** From where a piece is to be taken out, up to the playhead. */
+  outFrom: number | null;
   onSeek: (frame: number) => void;
 };
 
@@ -35,7 +38,7 @@ function inView(view: Window, from: number, to: number): { left: string; width: 
 }
 
 /** Who ran when in one angle: a bar for each part, with the clip's name; the playhead over all of them. */
-export function Bars({ day, summary: { group }, angle, view, runs, at, onSeek }: Props) {
+export function Bars({ day, summary: { group }, angle, view, runs, at, outFrom, onSeek }: Props) {
   const box = useRef<HTMLSpanElement>(null);
   const seek = (event: PointerEvent) => {
     const own = box.current?.getBoundingClientRect();
@@ -47,6 +50,7 @@ export function Bars({ day, summary: { group }, angle, view, runs, at, onSeek }:
     const place = inView(view, run.from, run.to);
     return place ? [{ run, place }] : [];
   });
+  const going = outFrom === null ? null : inView(view, Math.min(outFrom, at), Math.max(outFrom, at));
   return (
     <span
       ref={box}
@@ -68,12 +72,7 @@ export function Bars({ day, summary: { group }, angle, view, runs, at, onSeek }:
             style={{ ...place, borderColor: hue(day.devices, angle.device) }}
           >
             {clip?.facts.picture && (part.to_frame - part.from_frame) / (view.to - view.from) > ROOM && (
-              <img
-                src={`/api/clips/${clip.id}/thumbnail.jpg`}
-                alt=""
-                draggable={false}
-                className="float-left h-[21px] w-auto"
-              />
+              <Thumb clip={clip.id} as={angle} className="float-left h-[21px] w-auto" />
             )}
             <span className="hidden truncate px-1.5 @min-[48px]:block">{clip && stem(clip)}</span>
           </span>
@@ -86,6 +85,16 @@ export function Bars({ day, summary: { group }, angle, view, runs, at, onSeek }:
           style={place}
         />
       ))}
+      {(group.seams ?? []).map((seam) => (
+        <span
+          key={seam.at}
+          data-seam={seam.at}
+          className="pointer-events-none absolute -inset-y-2.5 -translate-x-1/2 border-l-2 border-dashed border-ink"
+          style={{ left: `${(100 * (seam.at - view.from)) / (view.to - view.from)}%` }}
+          hidden={seam.at < view.from || seam.at > view.to}
+        />
+      ))}
+      {going && <span className="pointer-events-none absolute -inset-y-2.5 bg-ink/15" style={going} />}
       {at >= view.from && at <= view.to && (
         <span
           data-testid="playhead"

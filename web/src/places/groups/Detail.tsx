@@ -6,6 +6,7 @@ import type { Angle, GroupChange, GroupSummary } from '../../api/types';
 import { angleName, angleOf, rankOf, seenOf } from '../../model/angles';
 import { edgeSaid } from '../../model/edges';
 import { frameSeconds, length, rate, timecode } from '../../model/format';
+import { outAt } from '../../model/seam';
 import { islandOf, ran } from '../../model/island';
 import { Button } from '../../parts/Button';
 import { Editable } from '../../parts/Editable';
@@ -16,18 +17,20 @@ import { AngleTools } from './AngleTools';
 import { convertedSaid } from './converted';
 import { Bars, Extent } from './Coverage';
 import type { AngleHands } from './useAngles';
-import { Level } from './Level';
+import { Level } from '../../parts/Level';
 import { Moved } from './Moved';
 import { Stretches } from './Stretches';
 import type { Hands, Shaping } from './useShaping';
 import { usePlay } from './usePlay';
-import { useWheel, type View } from './useView';
+import { useWheel, type View } from '../../parts/useView';
 
 type Props = {
   day: Day;
   summary: GroupSummary;
   /** The playhead, a frame of the group. */
   at: number;
+  /** The frame from which a piece is to be taken out, where that is said. */
+  outFrom: number | null;
   view: View;
   stretches: Shaping['stretches'];
   hands: Hands;
@@ -35,6 +38,7 @@ type Props = {
   onTakeIn: () => void;
   onTitle: () => void;
   onFormat: () => void;
+  onThrough: () => void;
   onShape: (change: GroupChange) => void;
 };
 
@@ -43,6 +47,7 @@ export function Detail({
   day,
   summary,
   at,
+  outFrom,
   view,
   stretches,
   hands,
@@ -50,6 +55,7 @@ export function Detail({
   onTakeIn,
   onTitle,
   onFormat,
+  onThrough,
   onShape,
 }: Props) {
   const { sound, playing, silent, play } = usePlay(summary, at, hands.seek);
@@ -62,6 +68,8 @@ export function Detail({
   const island = islandOf(day, group.component);
   const laid = useQuery(soundQuery).data?.groups.find(({ report }) => report.belongs_to === group.name);
   const trimmed = summary.whole_frames - (window[1] - window[0]);
+  const out = window[1] - window[0] - group.frames;
+  const outHere = outAt(summary, at);
   const facts: [string, string][] = [
     [
       'Format',
@@ -73,7 +81,11 @@ export function Detail({
     ['Starts', timecode(group.start)],
     [
       'Extent',
-      `${seconds(group.frames)} · ${group.frames} f${trimmed > 0 ? ` · ${seconds(trimmed)} trimmed off` : ''}`,
+      [
+        `${seconds(group.frames)} · ${group.frames} f`,
+        ...(trimmed > 0 ? [`${seconds(trimmed)} trimmed off`] : []),
+        ...(out > 0 ? [`${seconds(out)} taken out`] : []),
+      ].join(' · '),
     ],
     ...(island
       ? [['On the day', ran(day, island) ?? 'nothing says when it ran'] satisfies [string, string]]
@@ -136,6 +148,7 @@ export function Detail({
           view={view.view}
           runs={runs}
           at={at}
+          outFrom={outFrom}
           onSeek={hands.seek}
         />
       </li>
@@ -171,6 +184,9 @@ export function Detail({
       </dl>
       <div className="flex items-center gap-2 pt-5 pb-2">
         <h2 className="flex-1 text-[14px] font-semibold">Coverage and angle order</h2>
+        <Button small onClick={onThrough} title="viewing LUTs, and how the angles differ">
+          Seen through…
+        </Button>
         <Button small onClick={onTakeIn}>
           Take a clip in…
         </Button>
@@ -185,7 +201,9 @@ export function Detail({
         <span className="num" aria-label="Playhead">
           {label(at)}
         </span>
-        <span className="min-w-0 flex-1 truncate text-soft">{said}</span>
+        <span className="min-w-44 flex-1 truncate text-soft" title={said}>
+          {said}
+        </span>
         <Button small disabled={at === 0 || at >= group.frames} onClick={hands.head}>
           Head here
         </Button>
@@ -203,6 +221,19 @@ export function Detail({
         <Button small disabled={at === 0 || at >= group.frames} onClick={hands.split}>
           Split here
         </Button>
+        <Button
+          small
+          aria-pressed={outFrom !== null}
+          title="out of all angles, the sound and the line; what follows moves up"
+          onClick={hands.takeOut}
+        >
+          {outFrom === null ? 'Take out from here' : `Take out ${seconds(Math.abs(at - outFrom))} to here`}
+        </Button>
+        {outHere > 0 && (
+          <Button small onClick={hands.putBack}>
+            Put {seconds(outHere)} back
+          </Button>
+        )}
       </div>
       <AngleTools
         day={day}

@@ -7,6 +7,7 @@ import { idle } from '../../keys/table';
 import { useKeys } from '../../keys/useKeys';
 import { frameSeconds, length, timecode } from '../../model/format';
 import { Button } from '../../parts/Button';
+import { ThroughAsk } from '../../parts/ThroughAsk';
 import { Turn } from '../../parts/Turn';
 import { Detail } from './Detail';
 import { Format } from './Format';
@@ -21,7 +22,9 @@ import { useShaping } from './useShaping';
 /** The place of the groups: proposed, shaped by hand; who ran when, in what order, in what format. */
 export function Groups({ day, id }: { day: Day; id: number | undefined }) {
   const [, go] = useLocation();
-  const [asking, setAsking] = useState<'propose' | 'name' | 'take in' | 'title' | 'format' | null>(null);
+  const [asking, setAsking] = useState<
+    'propose' | 'name' | 'take in' | 'title' | 'format' | 'through' | null
+  >(null);
   const index = Math.max(
     0,
     day.groups.findIndex((group) => group.id === id),
@@ -57,6 +60,7 @@ export function Groups({ day, id }: { day: Day; id: number | undefined }) {
     takeIn: () => group && setAsking('take in'),
     title: () => group && setAsking('title'),
     format: () => group && setAsking('format'),
+    through: () => group && setAsking('through'),
     toCovered: hands.toCovered,
     zoom: (way) => shaping.view.zoom(1.6 ** way, shaping.at),
     play: () => document.getElementById('sound-grid-play')?.click(),
@@ -86,6 +90,15 @@ export function Groups({ day, id }: { day: Day; id: number | undefined }) {
             close();
             go(`/groups/${made}`);
           }}
+          onClose={close}
+        />
+      )}
+      {asking === 'through' && group && (
+        <ThroughAsk
+          day={day}
+          id={group.id}
+          group={group.group}
+          onArrange={(how) => shaping.shape({ do: 'arrange', group: group.id, how })}
           onClose={close}
         />
       )}
@@ -197,6 +210,7 @@ export function Groups({ day, id }: { day: Day; id: number | undefined }) {
           day={day}
           summary={group}
           at={shaping.at}
+          outFrom={shaping.outFrom}
           view={shaping.view}
           stretches={shaping.stretches}
           hands={hands}
@@ -204,6 +218,7 @@ export function Groups({ day, id }: { day: Day; id: number | undefined }) {
           onTakeIn={() => setAsking('take in')}
           onTitle={() => setAsking('title')}
           onFormat={() => setAsking('format')}
+          onThrough={() => setAsking('through')}
           onShape={(change) => void shaping.shape(change)}
         />
       </div>

@@ -13,6 +13,8 @@ export type GroupHands = {
   tail: () => void;
   untrim: () => void;
   split: () => void;
+  takeOut: () => void;
+  putBack: () => void;
   merge: () => void;
   duplicate: () => void;
   remove: () => void;
@@ -26,6 +28,7 @@ export type GroupHands = {
   takeIn: () => void;
   title: () => void;
   format: () => void;
+  through: () => void;
   toCovered: () => void;
   zoom: (way: 1 | -1) => void;
   stretch: (by: 1 | -1) => void;
@@ -70,6 +73,11 @@ export const groupKeys = (hand: GroupHands): Key[] => [
     on: { G: () => hand.stretch(1), 'shift G': () => hand.stretch(-1) },
   },
   { keys: 'S', does: 'split at the playhead', on: { S: hand.split } },
+  {
+    keys: 'R, shift R',
+    does: 'remove a piece of all angles from here, once more up to here; put it back where it was',
+    on: { R: hand.takeOut, 'shift R': hand.putBack },
+  },
   { keys: 'X', does: 'tick the group, or not', on: { X: hand.tick } },
   { keys: 'M', does: 'make those ticked one; with none, this and the next', on: { M: hand.merge } },
   { keys: 'D', does: 'the same group once more', on: { D: hand.duplicate } },
@@ -103,5 +111,6 @@ export const groupKeys = (hand: GroupHands): Key[] => [
   { keys: 'space', does: 'play its sound from the playhead, stand still', on: { Space: hand.play } },
   { keys: 'E', does: 'to the sound grid: what is heard (its keys stand below it)', on: { E: hand.grid } },
   { keys: 'F', does: 'the group’s format: rate, size, where it starts', on: { F: hand.format } },
+  { keys: 'V', does: 'viewing LUTs: what the angles are seen through', on: { V: hand.through } },
   { keys: 'ctrl Z', does: 'undo what was done to groups; with shift redo', on: turns(hand) },
 ];

@@ -7,7 +7,8 @@ import type { GroupChange, GroupSummary } from '../../api/types';
 import { seenOf } from '../../model/angles';
 import { nextRun, runAt, runsOf, type Run, type Wanted } from '../../model/coverage';
 import { edgeFrom, edgesOf } from '../../model/edges';
-import { useView } from './useView';
+import { outAt, wholeFrame, wholeRange } from '../../model/seam';
+import { useView } from '../../parts/useView';
 
 /** Does work in its turn, on the newest version of the groups: keys may be pressed faster than the server answers. */
 export type InTurn = <T>(work: (version: number) => Promise<T>) => Promise<T>;
@@ -24,6 +25,10 @@ export type Hands = {
   /** To the next stretch of those that are looked for. */
   stretch: (by: 1 | -1) => void;
   split: () => void;
+  /** A piece out of all angles: from here; once more, up to here. */
+  takeOut: () => void;
+  /** What is out at the playhead is there again. */
+  putBack: () => void;
 };
 
 /** Shaping of the groups of a day: the playhead in the group that is open, those ticked, and every change. */
@@ -32,6 +37,7 @@ export function useShaping(day: Day, group: GroupSummary | undefined) {
   const refresh = useRefresh();
   const said = useTurned();
   const [head, setHead] = useState<{ group: number; at: number } | null>(null);
+  const [out, setOut] = useState<{ group: number; at: number } | null>(null);
   const [ticked, setTicked] = useState<ReadonlySet<number>>(new Set());
   const version = day.groups_turns.version;
   const frames = group?.group.frames ?? 0;
@@ -67,10 +73,10 @@ export function useShaping(day: Day, group: GroupSummary | undefined) {
   /** To frames of what is shown. */
   const trim = (from: number, to: number, stay: number) => {
     if (!group || from >= to) return;
-    const first = group.window[0];
     seek(stay);
-    void shape({ do: 'trim', group: group.id, window: [first + from, first + to] });
+    void shape({ do: 'trim', group: group.id, window: wholeRange(group, from, to) });
   };
+  const outFrom = out && out.group === group?.id && out.at <= frames ? out.at : null;
   const hands: Hands = {
     seek,
     edge: (by) => group && seek(edgeFrom(edgesOf(group.group), at, by)),
@@ -79,7 +85,7 @@ export function useShaping(day: Day, group: GroupSummary | undefined) {
     tail: () => trim(0, at, at),
     untrim: () => {
       if (!group) return;
-      seek(at + group.window[0]);
+      seek(at + wholeFrame(group, 0));
       void shape({ do: 'trim', group: group.id, window: null });
     },
     toCovered: () => {
@@ -89,6 +95,19 @@ export function useShaping(day: Day, group: GroupSummary | undefined) {
     stretch: (by) => {
       const next = nextRun(runs, at, by);
       if (next !== undefined) seek(next);
+    },
+    takeOut: () => {
+      if (!group) return;
+      if (outFrom === null || outFrom === at) {
+        return setOut(outFrom === null ? { group: group.id, at } : null);
+      }
+      setOut(null);
+      const [from, to] = [Math.min(outFrom, at), Math.max(outFrom, at)];
+      seek(from);
+      void shape({ do: 'take_out', group: group.id, pieces: [[from, to]] });
+    },
+    putBack: () => {
+      if (group && outAt(group, at) > 0) void shape({ do: 'put_back', group: group.id, at });
     },
     split: () => group && at > 0 && at < frames && void shape({ do: 'split', group: group.id, at }),
   };
@@ -116,7 +135,7 @@ export function useShaping(day: Day, group: GroupSummary | undefined) {
     setTicked(next);
   };
   const stretches = { wanted, runs, setWanted };
-  return { at, view, stretches, hands, ticked, tick, inTurn, shape, merge, remove, turn, version };
+  return { at, outFrom, view, stretches, hands, ticked, tick, inTurn, shape, merge, remove, turn, version };
 }
 
 export type Shaping = ReturnType<typeof useShaping>;

@@ -5,6 +5,7 @@ import { clipQuery, peaksQuery } from '../../api/queries';
 import { useJobs, type Day } from '../../api/day';
 import type { ChannelState, ClipView } from '../../api/types';
 import { bytes, length, rate, signed, timecode } from '../../model/format';
+import { Thumb } from '../../parts/Thumb';
 import { hue } from '../../parts/Stamp';
 import { SoundUnder } from '../../parts/SoundUnder';
 import { Waves } from '../../draw/Waves';
@@ -24,11 +25,7 @@ export function Detail({ day, clip }: { day: Day; clip: ClipView | undefined }) 
       {clip.facts.picture && (
         <div className="flex w-[196px] shrink-0 items-center bg-[#0e1110]">
           {clip.proxy ? (
-            <img
-              src={`/api/clips/${clip.id}/thumbnail.jpg`}
-              alt={`A frame of ${clip.file_name}`}
-              className="w-full"
-            />
+            <Thumb clip={clip.id} as={clip} alt={`A frame of ${clip.file_name}`} className="w-full" />
           ) : (
             <span className="px-3 text-[#dce7e2]">its picture is being made</span>
           )}

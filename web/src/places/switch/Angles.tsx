@@ -1,8 +1,12 @@
+import { useState } from 'react';
 import type { Day } from '../../api/day';
 import type { Angle, GroupView } from '../../api/types';
-import { angleName, rankOf, seenOf } from '../../model/angles';
+import { angleName, rankOf } from '../../model/angles';
+import { soonOf } from '../../model/ends';
 import { covers, runsAt } from '../../model/line';
+import { across } from '../../model/pages';
 import { Stamp } from '../../parts/Stamp';
+import { useSize } from '../../parts/useSize';
 import { useWall } from '../../play/useWall';
 import type { Wall } from '../../play/wall';
 
@@ -10,17 +14,39 @@ type Props = {
   day: Day;
   view: GroupView;
   wall: Wall;
+  /** The angles of the page, in the order of their number keys. */
+  angles: Angle[];
+  /** In a row below the large picture; else as large as the room lets them be. */
+  inRow: boolean;
   /** Clips whose light copies are not there yet. */
   unready: ReadonlySet<number>;
   air: number;
   onTake: (angle: number) => void;
 };
 
-/** The small pictures: every angle at the frame on screen, or why it has none there. */
-export function Angles({ day, view, wall, unready, air, onTake }: Props) {
+/** Height of what is said below a picture, pixels. */
+const FOOT = 26;
+const GAP = 6;
+
+/** The small pictures of a page: every angle at the frame on screen, or why it has none there. */
+export function Angles({ day, view, wall, angles, inRow, unready, air, onTake }: Props) {
+  const [box, setBox] = useState<HTMLDivElement | null>(null);
+  const { width, height } = useSize(box);
+  const columns = inRow ? Math.max(4, angles.length) : across(angles.length, width, height, FOOT + GAP);
+  const rows = Math.ceil(angles.length / columns);
+  // As large as width and height both let it be.
+  const tile = Math.min(width / columns - GAP, ((height / rows - FOOT - GAP) * 16) / 9);
+  const style = inRow
+    ? { gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }
+    : { gridTemplateColumns: `repeat(${columns}, ${Math.max(80, Math.floor(tile))}px)` };
   return (
-    <div className="flex gap-1.5 pt-2.5">
-      {seenOf(view.group).map((angle, i) => (
+    <div
+      ref={setBox}
+      data-testid="wall"
+      className={`grid gap-1.5 pt-2.5 ${inRow ? '' : 'min-h-0 flex-1 content-center justify-center overflow-hidden'}`}
+      style={style}
+    >
+      {angles.map((angle, i) => (
         <AngleTile
           key={angle.id}
           day={day}
@@ -28,6 +54,7 @@ export function Angles({ day, view, wall, unready, air, onTake }: Props) {
           angle={angle}
           number={i + 1}
           wall={wall}
+          fine={!inRow && columns <= 2}
           unready={unready}
           onAir={angle.id === air}
           onTake={onTake}
@@ -40,28 +67,39 @@ export function Angles({ day, view, wall, unready, air, onTake }: Props) {
 type TileProps = Pick<Props, 'day' | 'view' | 'wall' | 'unready' | 'onTake'> & {
   angle: Angle;
   number: number;
+  /** It is shown large. */
+  fine: boolean;
   onAir: boolean;
 };
 
-function AngleTile({ day, view, angle, number, wall, unready, onAir, onTake }: TileProps) {
+function AngleTile({ day, view, angle, number, wall, fine, unready, onAir, onTake }: TileProps) {
+  const { num, den } = view.group.start.rate;
   const without = useWall(wall, ({ frame, trouble }) => {
     if (!runsAt(angle, frame)) return 'not running here';
     const waits = angle.parts.some((part) => covers(part, frame) && unready.has(part.clip));
     return waits ? 'its proxy is being made' : (trouble[angle.id] ?? null);
   });
+  const soon = useWall(wall, ({ frame }) => {
+    const own = soonOf(angle, frame, num / den);
+    if (!own) return null;
+    const seconds = (frames: number) => `${Math.ceil((frames * den) / num)} s`;
+    return 'ends' in own ? `ends in ${seconds(own.ends)}` : `begins in ${seconds(own.begins)}`;
+  });
+  const name = angleName(day, view.group, angle);
   return (
     <button
       type="button"
       data-testid={`angle-${number}`}
       aria-pressed={onAir}
       onClick={() => onTake(angle.id)}
-      className="max-w-[24%] min-w-0 flex-1 text-left"
+      className="min-w-0 text-left"
     >
       <span className="relative block">
         <canvas
+          key={fine ? 'fine' : 'small'}
           ref={(canvas) => wall.setSmall(angle.id, canvas)}
-          width={320}
-          height={180}
+          width={fine ? 640 : 320}
+          height={fine ? 360 : 180}
           className={`aspect-video w-full border-[3px] ${onAir ? 'border-air' : 'border-transparent'}`}
         />
         {without && (
@@ -69,11 +107,18 @@ function AngleTile({ day, view, angle, number, wall, unready, onAir, onTake }: T
             {without}
           </span>
         )}
+        {soon && (
+          <span className="num absolute top-1.5 right-1.5 bg-black/70 px-1.5 text-[12px] text-[#e0a54a]">
+            {soon}
+          </span>
+        )}
       </span>
       <span className="flex items-center gap-2 px-0.5 pt-1">
         <b className="num">{number}</b>
         <Stamp devices={day.devices} id={angle.device} rank={rankOf(view.group, angle)} dark />
-        <span className="truncate">{angleName(day, view.group, angle)}</span>
+        <span className="truncate" title={name}>
+          {name}
+        </span>
       </span>
     </button>
   );

@@ -17,7 +17,15 @@ type Props = {
 };
 
 /** What is heard: which tracks by the group's grid, or one alone. */
-export function Heard({ wall, sound, onGrid }: Pick<Props, 'wall' | 'sound' | 'onGrid'>) {
+export function Heard({
+  wall,
+  sound,
+  instead,
+  onGrid,
+}: Pick<Props, 'wall' | 'sound' | 'onGrid'> & {
+  /** The angle whose own sound is heard here instead. */
+  instead: string | null;
+}) {
   const silent = useWall(wall, (state) => state.silent);
   const follows = sound.view?.grid.outputs.some((output) => output.follows) ?? false;
   const said = sound.view ? gridSaid(sound.view, sound.alone) : (sound.why ?? 'opening');
@@ -34,7 +42,9 @@ export function Heard({ wall, sound, onGrid }: Pick<Props, 'wall' | 'sound' | 'o
       <span role="status" className={`truncate ${silent ? 'text-[#e0a54a]' : 'text-[#9db0a9]'}`}>
         {silent
           ? `The sound cannot be played: ${silent}`
-          : `Sound: ${said}${follows ? ', cameras with the picture' : ', whatever the picture does'}`}
+          : instead !== null
+            ? `Sound: ${instead}’s own`
+            : `Sound: ${said}${follows ? ', cameras with the picture' : ', whatever the picture does'}`}
       </span>
     </span>
   );

@@ -1,34 +1,50 @@
 import { useQuery } from '@tanstack/react-query';
-import { memo, useMemo } from 'react';
+import { memo, useEffect, useMemo, useState } from 'react';
 import { groupLevelsQuery } from '../../api/queries';
 import type { Day } from '../../api/day';
-import type { GroupView } from '../../api/types';
+import type { Angle, GroupView } from '../../api/types';
 import { Strip } from '../../draw/Strip';
-import { angleOf, rankOf } from '../../model/angles';
+import { useDraw } from '../../draw/useDraw';
+import { angleOf, rankOf, seenOf } from '../../model/angles';
+import { stretchAt } from '../../model/line';
 import { timecode } from '../../model/format';
+import type { Window } from '../../model/mirror';
+import { BLACK } from '../../model/onAir';
+import { tileOf } from '../../model/tile';
 import { hue } from '../../parts/Stamp';
+import { useWheel, type View } from '../../parts/useView';
 import { useWall } from '../../play/useWall';
 import type { Wall } from '../../play/wall';
+import { markerHue } from './marker';
 
 type Props = {
   day: Day;
   view: GroupView;
   wall: Wall;
+  /** The frames that are shown. */
+  zoom: View;
   chosen: number;
   onSeek: (frame: number) => void;
 };
 
-/** A thin strip of the whole: the stretches, the sound below, the playhead. */
-export function LineStrip({ day, view, wall, chosen, onSeek }: Props) {
+/** A strip of the line, the whole or a part of it: markers, stretches, who runs, the sound, the playhead. */
+export function LineStrip({ day, view, wall, zoom, chosen, onSeek }: Props) {
   const { group } = view;
   const frame = useWall(wall, (state) => state.frame);
+  const [box, setBox] = useState<HTMLDivElement | null>(null);
+  useWheel(box, zoom);
+  const { from, to } = zoom.view;
   const seekTo = (event: React.PointerEvent<HTMLDivElement>) => {
-    const box = event.currentTarget.getBoundingClientRect();
-    onSeek(Math.floor(((event.clientX - box.left) / box.width) * group.frames));
+    const own = event.currentTarget.getBoundingClientRect();
+    const share = Math.max(0, Math.min(1, (event.clientX - own.left) / own.width));
+    onSeek(Math.floor(from + share * (to - from)));
   };
+  const at = (100 * (frame + 0.5 - from)) / (to - from);
   return (
     <div
-      className="relative mt-2.5 h-[62px] touch-none select-none"
+      ref={setBox}
+      data-bars
+      className="relative mt-2.5 h-[70px] touch-none overflow-hidden select-none"
       role="slider"
       aria-label="Place in the group"
       aria-valuemin={0}
@@ -43,46 +59,194 @@ export function LineStrip({ day, view, wall, chosen, onSeek }: Props) {
       }}
       onPointerMove={(event) => event.buttons && seekTo(event)}
     >
-      <Stretches day={day} view={view} chosen={chosen} />
-      <div
-        className="absolute top-[-3px] h-[66px] w-px bg-[#dce7e2]"
-        style={{ left: share(frame + 0.5, group.frames) }}
-      />
+      <Stretches day={day} view={view} chosen={chosen} window={zoom.view} />
+      {at >= 0 && at <= 100 && (
+        <div className="absolute top-0 h-[70px] w-px bg-[#dce7e2]" style={{ left: `${at}%` }} />
+      )}
     </div>
   );
 }
 
-const share = (at: number, frames: number) => `${(100 * at) / frames}%`;
+/** A view that rests for so long has its sound drawn finely; until then what is there is stretched, milliseconds. */
+const REST_MS = 120;
+const LEVELS = 1600;
 
-type StretchesProps = Pick<Props, 'day' | 'view' | 'chosen'>;
+type StretchesProps = Pick<Props, 'day' | 'view' | 'chosen'> & { window: Window };
 
 /** What does not change while the playhead runs. */
-const Stretches = memo(function Stretches({ day, view, chosen }: StretchesProps) {
+const Stretches = memo(function Stretches({ day, view, chosen, window: { from, to } }: StretchesProps) {
   const { group, line } = view;
-  const levels = useQuery(groupLevelsQuery(view, 800));
-  const none: number[] = useMemo(() => [], []);
+  const { from: begin, to: end } = tileOf({ from, to }, group.frames);
+  const [tile, setTile] = useState<Window>({ from: begin, to: end });
+  useEffect(() => {
+    const rest = window.setTimeout(() => setTile({ from: begin, to: end }), REST_MS);
+    return () => window.clearTimeout(rest);
+  }, [begin, end]);
+  const levels = useQuery(groupLevelsQuery(view, LEVELS, tile));
+  const [drawn, setDrawn] = useState<{ tile: Window; levels: number[] }>({ tile, levels: [] });
+  if (levels.data && drawn.levels !== levels.data) setDrawn({ tile, levels: levels.data });
+  const share = (frames: number) => `${(100 * frames) / (to - from)}%`;
+  const inView = (first: number, last: number) => last > from && first < to;
+  const angles = useMemo(() => seenOf(group), [group]);
+  const first = stretchAt(line.switches, from);
+  const behind = stretchAt(line.switches, to);
+  const shown = Array.from({ length: behind - first + 1 }, (_, i) => first + i);
   return (
     <>
-      {line.switches.map((one, i) => {
-        const end = line.switches[i + 1]?.at ?? group.frames;
+      {shown.length > MANY && <Many day={day} view={view} chosen={chosen} window={{ from, to }} />}
+      {(shown.length > MANY ? [] : shown).map((i) => {
+        const one = line.switches[i];
+        if (!one) return null;
+        const last = line.switches[i + 1]?.at ?? group.frames;
         const angle = angleOf(group, one.angle);
         const rank = angle ? rankOf(group, angle) : 0;
+        const length = one.dissolve ?? 0;
         return (
           <div
             key={one.at}
-            className={`absolute top-0 h-[24px] overflow-hidden border-l-2 border-black px-1.5 leading-[24px] text-[#dce7e2] ${i === chosen ? 'outline-2 -outline-offset-2 outline-[#dce7e2]' : ''}`}
+            data-stretch={i}
+            className={`absolute top-[8px] h-[22px] overflow-hidden border-l-2 border-black px-1.5 leading-[22px] text-[#dce7e2] ${i === chosen ? 'outline-2 -outline-offset-2 outline-[#dce7e2]' : ''}`}
             style={{
-              left: share(one.at, group.frames),
-              width: share(end - one.at, group.frames),
-              background: `color-mix(in srgb, ${hue(day.devices, angle?.device ?? null)} 55%, #1a2220)`,
+              left: share(one.at - from),
+              width: share(last - one.at),
+              background:
+                one.angle === BLACK
+                  ? '#000'
+                  : `color-mix(in srgb, ${hue(day.devices, angle?.device ?? null)} 55%, #1a2220)`,
             }}
           >
-            {day.devices.find((device) => device.id === angle?.device)?.letter}
-            {rank > 0 && rank + 1}
+            {length > 0 && (
+              <span
+                aria-hidden
+                className="absolute inset-y-0 left-0 bg-black/60 [clip-path:polygon(0_0,100%_0,0_100%)]"
+                style={{ width: `${(100 * length) / (last - one.at)}%` }}
+              />
+            )}
+            <span className="relative">
+              {day.devices.find((device) => device.id === angle?.device)?.letter}
+              {rank > 0 && rank + 1}
+            </span>
           </div>
         );
       })}
-      <Strip levels={levels.data ?? none} colour="#9db0a9" className="absolute top-[28px] h-[32px] w-full" />
+      <Running day={day} angles={angles} window={{ from, to }} />
+      <Heard day={day} view={view} window={{ from, to }} />
+      <div
+        className="absolute top-[40px] h-[30px]"
+        style={{ left: share(drawn.tile.from - from), width: share(drawn.tile.to - drawn.tile.from) }}
+      >
+        <Strip levels={drawn.levels} colour="#9db0a9" className="h-full w-full" />
+      </div>
+      {(group.seams ?? []).map(({ at, frames }) =>
+        inView(at, at) ? (
+          <span
+            key={at}
+            title={`${frames} frames are taken out here`}
+            className="absolute inset-y-0 border-l border-dashed border-[#dce7e2]/70"
+            style={{ left: share(at - from) }}
+          />
+        ) : null,
+      )}
+      {(line.markers ?? []).map(({ at, colour, note }) =>
+        inView(at, at + 1) ? (
+          <span
+            key={at}
+            data-marker={at}
+            title={note}
+            className="absolute top-0 h-[7px] w-[7px] -translate-x-1/2 rounded-full"
+            style={{ left: share(at + 0.5 - from), background: markerHue(colour) }}
+          />
+        ) : null,
+      )}
     </>
   );
 });
+
+/** More stretches than this are drawn, not laid out. */
+const MANY = 300;
+
+/** A colour that a pen knows: what the page calls it by means nothing there. */
+const inked = (own: string) =>
+  getComputedStyle(document.documentElement).getPropertyValue(own.slice('var('.length, -1));
+
+/** Very many stretches: each in its colour, without a word. */
+function Many({ day, view: { group, line }, chosen, window: { from, to } }: StretchesProps) {
+  const canvas = useDraw(
+    ({ pen, width, height }) => {
+      const place = (frame: number) => ((frame - from) / (to - from)) * width;
+      const colours = new Map(
+        group.angles.map((angle) => [
+          angle.id,
+          `color-mix(in srgb, ${inked(hue(day.devices, angle.device))} 55%, #1a2220)`,
+        ]),
+      );
+      line.switches.forEach((one, i) => {
+        const end = line.switches[i + 1]?.at ?? group.frames;
+        if (end <= from || one.at >= to) return;
+        const [left, right] = [place(one.at), place(end)];
+        pen.fillStyle = colours.get(one.angle) ?? '#000';
+        pen.fillRect(left, 0, Math.max(0.5, right - left - 0.5), height);
+        if (i !== chosen) return;
+        pen.fillStyle = '#dce7e2';
+        pen.fillRect(left, 0, Math.max(2, right - left), 2);
+        pen.fillRect(left, height - 2, Math.max(2, right - left), 2);
+      });
+    },
+    [day.devices, group, line, chosen, from, to],
+  );
+  return <canvas ref={canvas} aria-hidden className="absolute top-[8px] h-[22px] w-full" />;
+}
+
+/** Whose own sound is heard where: over the outline, in the device's colour. */
+function Heard({ day, view: { group, line }, window: { from, to } }: Omit<StretchesProps, 'chosen'>) {
+  const switches = line.sound?.switches ?? [];
+  const share = (frames: number) => `${(100 * frames) / (to - from)}%`;
+  return switches.map((one, i) => {
+    const end = switches[i + 1]?.at ?? group.frames;
+    const device = angleOf(group, one.angle)?.device ?? null;
+    if (one.angle === BLACK || end <= from || one.at >= to) return null;
+    return (
+      <span
+        key={one.at}
+        data-heard={one.at}
+        className="absolute top-[40px] h-[30px] border-l-2 px-1 text-[11px] text-[#dce7e2]"
+        style={{
+          left: share(one.at - from),
+          width: share(end - one.at),
+          borderColor: hue(day.devices, device),
+          background: `color-mix(in srgb, ${hue(day.devices, device)} 35%, transparent)`,
+        }}
+      >
+        {day.devices.find(({ id }) => id === device)?.letter}
+      </span>
+    );
+  });
+}
+
+type RunningProps = { day: Day; angles: readonly Angle[]; window: Window };
+
+/** Which angles run when: a hair for each, in its device's colour. */
+function Running({ day, angles, window: { from, to } }: RunningProps) {
+  const hair = 8 / Math.max(1, angles.length);
+  return (
+    <div aria-hidden className="absolute top-[31px] h-2 w-full">
+      {angles.flatMap((angle, i) =>
+        angle.parts
+          .filter((part) => part.to_frame > from && part.from_frame < to)
+          .map((part) => (
+            <span
+              key={`${angle.id} ${part.from_frame}`}
+              className="absolute"
+              style={{
+                top: i * hair,
+                height: Math.max(0.7, hair - 0.5),
+                left: `${(100 * (part.from_frame - from)) / (to - from)}%`,
+                width: `${(100 * (part.to_frame - part.from_frame)) / (to - from)}%`,
+                background: hue(day.devices, angle.device),
+              }}
+            />
+          )),
+      )}
+    </div>
+  );
+}

@@ -1,11 +1,17 @@
+import { useVirtualizer } from '@tanstack/react-virtual';
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headlessui/react';
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, type ReactNode } from 'react';
 import type { Day } from '../../api/day';
 import type { GroupView, LineEdit } from '../../api/types';
 import { angleName, angleOf, rankOf } from '../../model/angles';
+import { BLACK, fadesOf } from '../../model/onAir';
 import { frameCount, timecode } from '../../model/format';
 import { Button } from '../../parts/Button';
 import { Stamp } from '../../parts/Stamp';
+import { Frames } from './Frames';
+
+/** Height of a row, pixels. */
+const ROW = 33;
 
 type Props = {
   day: Day;
@@ -13,20 +19,38 @@ type Props = {
   chosen: number;
   onChoose: (index: number) => void;
   onEdit: (edit: LineEdit) => void;
-  onUndo: () => void;
+  /** All that belongs together, or one switch of a live run. */
+  onUndo: (whole: boolean) => void;
   onRedo: () => void;
+  /** Below the log. */
+  children?: ReactNode;
 };
 
 /** The switch log: every stretch of the line, and what can be done to the chosen one. */
-export function SwitchLog({ day, view, chosen, onChoose, onEdit, onUndo, onRedo }: Props) {
+export function SwitchLog({ day, view, chosen, onChoose, onEdit, onUndo, onRedo, children }: Props) {
   const { group, line, labels } = view;
-  const list = useRef<HTMLOListElement>(null);
-  useEffect(() => {
-    list.current?.querySelector('[aria-current="true"]')?.scrollIntoView({ block: 'nearest' });
-  }, [chosen]);
+  const list = useRef<HTMLDivElement>(null);
+  // Thousands of stretches: only those in sight are there.
+  // eslint-disable-next-line react-hooks/incompatible-library
+  const rows = useVirtualizer({
+    count: line.switches.length,
+    getScrollElement: () => list.current,
+    estimateSize: () => ROW,
+    overscan: 12,
+  });
+  useEffect(() => rows.scrollToIndex(chosen), [chosen, rows]);
   const current = line.switches[chosen];
+  const fades = fadesOf(line.switches, group.frames);
   const shown = (id: number) => {
     const angle = angleOf(group, id);
+    if (id === BLACK) {
+      return (
+        <>
+          <span aria-hidden className="h-4 w-7 shrink-0 bg-black" />
+          <span className="min-w-0 flex-1 truncate">black</span>
+        </>
+      );
+    }
     return (
       <>
         <Stamp
@@ -49,28 +73,45 @@ export function SwitchLog({ day, view, chosen, onChoose, onEdit, onUndo, onRedo 
           {line.switches.length === 1 ? 'no cuts yet' : `${line.switches.length} stretches`}
         </span>
       </h2>
-      <ol ref={list} className="min-h-0 flex-1 overflow-y-auto" data-testid="switch-log">
-        {line.switches.map((one, i) => {
-          const end = line.switches[i + 1]?.at ?? group.frames;
-          const here = i === chosen;
-          return (
-            <li key={`${one.at}-${i}`} className="border-t border-line">
-              <button
-                type="button"
-                aria-current={here}
-                onClick={() => onChoose(i)}
-                className={`flex h-8 w-full items-center gap-2 px-1 text-left ${here ? 'bg-band' : ''}`}
+      <div ref={list} className="min-h-0 flex-1 overflow-y-auto">
+        <ol className="relative" style={{ height: rows.getTotalSize() }} data-testid="switch-log">
+          {rows.getVirtualItems().map(({ index: i, start }) => {
+            const one = line.switches[i];
+            if (!one) return null;
+            const end = line.switches[i + 1]?.at ?? group.frames;
+            const here = i === chosen;
+            return (
+              <li
+                key={`${one.at}-${i}`}
+                className="absolute top-0 w-full border-t border-line"
+                style={{ transform: `translateY(${start}px)` }}
               >
-                {shown(one.angle)}
-                <span className="num">{labels[i] && timecode(labels[i])}</span>
-                <span className="num w-[58px] text-right text-soft">
-                  {frameCount(end - one.at, group.start.rate)}
-                </span>
-              </button>
-            </li>
-          );
-        })}
-      </ol>
+                <button
+                  type="button"
+                  aria-current={here}
+                  onClick={() => onChoose(i)}
+                  className={`flex h-8 w-full items-center gap-2 px-1 text-left ${here ? 'bg-band' : ''}`}
+                >
+                  {shown(one.angle)}
+                  {!!one.dissolve && (
+                    <span
+                      data-dissolve={one.dissolve}
+                      className="text-[10px] text-soft"
+                      title={`dissolves over ${one.dissolve} frames`}
+                    >
+                      ◢
+                    </span>
+                  )}
+                  <span className="num">{labels[i] && timecode(labels[i])}</span>
+                  <span className="num w-[58px] text-right text-soft">
+                    {frameCount(end - one.at, group.start.rate)}
+                  </span>
+                </button>
+              </li>
+            );
+          })}
+        </ol>
+      </div>
       <div className="border-t border-line pt-2.5">
         <div className="flex items-center gap-2 pb-2">
           <span className="text-soft">Stretch {chosen + 1} shows</span>
@@ -87,7 +128,7 @@ export function SwitchLog({ day, view, chosen, onChoose, onEdit, onUndo, onRedo 
                 anchor="top"
                 className="z-50 w-48 rounded-[3px] border border-line bg-sheet py-1 shadow-lg focus:outline-none"
               >
-                {group.angles.map((angle) => (
+                {[...group.angles, { id: BLACK }].map((angle) => (
                   <ListboxOption
                     key={angle.id}
                     value={angle.id}
@@ -117,18 +158,43 @@ export function SwitchLog({ day, view, chosen, onChoose, onEdit, onUndo, onRedo 
           >
             Clear after
           </Button>
-          <Button small disabled={!view.can_undo} onClick={onUndo}>
+          <Frames
+            label="Dissolve"
+            value={current?.dissolve ?? 0}
+            disabled={chosen === 0}
+            onSet={(frames) => onEdit({ do: 'dissolve', index: chosen, frames })}
+          />
+          <Frames
+            label="Fade in"
+            value={fades.head}
+            onSet={(frames) => onEdit({ do: 'fade', head: true, frames })}
+          />
+          <Frames
+            label="Fade out"
+            value={fades.tail}
+            onSet={(frames) => onEdit({ do: 'fade', head: false, frames })}
+          />
+          <Button small disabled={!view.can_undo} onClick={() => onUndo(true)}>
             Undo
+          </Button>
+          <Button
+            small
+            disabled={!view.can_undo}
+            title="of a live run the last switch only"
+            onClick={() => onUndo(false)}
+          >
+            One switch back
           </Button>
           <Button small disabled={!view.can_redo} onClick={onRedo}>
             Redo
           </Button>
         </div>
-        <p className="pt-2.5 text-[12px] text-soft">
+        <p className="pt-2 text-[12px] text-soft">
           <span className="num">1…9</span> take · <span className="num">space</span> play ·{' '}
           <span className="num">?</span> all keys
         </p>
       </div>
+      {children}
     </aside>
   );
 }

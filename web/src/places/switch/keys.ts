@@ -17,17 +17,38 @@ export type SwitchHands = TrackHands & {
   /** Moves the chosen cut. */
   roll: (frames: number) => void;
   remove: () => void;
+  /** The chosen cut dissolves, or cuts again. */
+  dissolve: () => void;
+  /** Nothing is shown in the chosen stretch. */
+  black: () => void;
+  /** Plays about the chosen cut, again and again. */
+  loop: () => void;
+  /** To where other angles run. */
+  change: (by: 1 | -1) => void;
+  mark: () => void;
+  note: () => void;
+  find: () => void;
+  marker: (by: 1 | -1) => void;
+  zoom: (way: 1 | -1) => void;
+  page: (by: 1 | -1) => void;
+  size: () => void;
+  back: () => void;
   grid: () => void;
+  through: () => void;
+  /** What number keys switch. */
+  what: () => void;
+  quiet: () => void;
+  lines: () => void;
   undo: () => void;
   redo: () => void;
 };
 
-const DIGITS = [1, 2, 3, 4, 5, 6, 7, 8, 9];
+const DIGITS = [0, 1, 2, 3, 4, 5, 6, 7, 8, 9];
 
 export const switchKeys = (hand: SwitchHands): Key[] => [
   {
-    keys: '1 … 9',
-    does: 'take that angle, playing or standing',
+    keys: '1 … 9, 0',
+    does: 'take that angle, playing or standing; none: black, or the grid’s sound',
     on: Object.fromEntries(DIGITS.map((digit) => [digit, () => hand.take(digit)])),
   },
   {
@@ -62,11 +83,50 @@ export const switchKeys = (hand: SwitchHands): Key[] => [
     },
   },
   { keys: 'delete', does: 'take the chosen cut out', on: { Delete: hand.remove, Backspace: hand.remove } },
+  { keys: 'D', does: 'the chosen cut dissolves, or cuts again', on: { D: hand.dissolve } },
+  { keys: 'B', does: 'black in the chosen stretch', on: { B: hand.black } },
+  { keys: 'R', does: 'round and round the chosen cut, to hear it while it is moved', on: { R: hand.loop } },
+  {
+    keys: 'C, shift C',
+    does: 'to where coverage changes next; where it did before',
+    on: { C: () => hand.change(1), 'shift C': () => hand.change(-1) },
+  },
+  {
+    keys: 'M, shift M',
+    does: 'a marker here, or none; its note',
+    on: { M: hand.mark, 'shift M': hand.note },
+  },
+  {
+    keys: 'N, shift N',
+    does: 'next marker, marker before (of those found)',
+    on: { N: () => hand.marker(1), 'shift N': () => hand.marker(-1) },
+  },
+  { keys: 'H', does: 'hunt for a word in the notes', on: { H: hand.find } },
+  {
+    keys: '+ −',
+    does: 'the strip closer, farther (or the wheel with ctrl)',
+    on: { '+': () => hand.zoom(1), '=': () => hand.zoom(1), '-': () => hand.zoom(-1) },
+  },
+  {
+    keys: 'page ↑ ↓',
+    does: 'the angles of the page before, of the next',
+    on: { PageUp: () => hand.page(-1), PageDown: () => hand.page(1) },
+  },
+  { keys: 'S', does: 'size of the wall: a row, half, all, none', on: { S: hand.size } },
   tracks(hand),
   { keys: 'G', does: 'the sound grid: which tracks are heard, where and how loud', on: { G: hand.grid } },
   {
+    keys: 'Q',
+    does: 'quiet passages: found, heard, taken out through picture and sound',
+    on: { Q: hand.quiet },
+  },
+  { keys: 'W', does: 'what number keys switch: picture, sound, both', on: { W: hand.what } },
+  { keys: 'O', does: 'other lines: kept, compared, gone to; a first cut', on: { O: hand.lines } },
+  { keys: 'V', does: 'viewing LUTs: what the angles are seen through', on: { V: hand.through } },
+  {
     keys: 'ctrl Z',
-    does: 'undo; with shift redo',
+    does: 'undo, a live run as a whole; with shift redo',
     on: turns(hand),
   },
+  { keys: 'Z', does: 'one switch of a live run back', on: { Z: hand.back } },
 ];

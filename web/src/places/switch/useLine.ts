@@ -31,8 +31,9 @@ export function useLine({ id }: GroupView) {
     };
     return {
       edit: (edit: LineEdit) => next((version) => send.cut(id, { version, edit })),
-      undo: () => next((version) => send.turnLine(id, 'undo', { version })),
-      redo: () => next((version) => send.turnLine(id, 'redo', { version })),
+      /** All of a live run, or its last switch. */
+      undo: (whole = true) => next((version) => send.turnLine(id, 'undo', { version, whole })),
+      redo: (whole = true) => next((version) => send.turnLine(id, 'redo', { version, whole })),
     };
   }, [client, id, say]);
 }

@@ -4,10 +4,12 @@ import { clipHeardQuery } from '../../api/queries';
 import type { ClipView } from '../../api/types';
 import { useKeys } from '../../keys/useKeys';
 import { timecode } from '../../model/format';
+import { only } from '../../model/onAir';
 import type { aloneOf } from '../../model/pair';
 import { Button } from '../../parts/Button';
 import { TrackList } from '../../parts/TrackList';
 import { useTracks } from '../../play/useTracks';
+import { useThrough } from '../../play/useThrough';
 import { useWall } from '../../play/useWall';
 import { Wall } from '../../play/wall';
 import { listenKeys } from './keys';
@@ -18,9 +20,10 @@ type Props = { clip: ClipView; own: NonNullable<ReturnType<typeof aloneOf>> };
 export function Listen({ clip, own }: Props) {
   const { group } = own;
   const [wall] = useState(() => new Wall(own));
+  useThrough(wall, group.angles);
   const heard = useQuery(clipHeardQuery(clip.id));
   useEffect(() => {
-    wall.setOnAir(() => clip.id);
+    wall.setOnAir(() => only(clip.id));
     wall.open();
     return () => wall.close();
   }, [wall, clip.id]);

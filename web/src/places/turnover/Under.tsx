@@ -2,6 +2,7 @@ import { useMemo } from 'react';
 import type { ClipView, SoundFileView, SourceReport } from '../../api/types';
 import { bytes, clock } from '../../model/format';
 import { aloneOf } from '../../model/pair';
+import { Thumb } from '../../parts/Thumb';
 import { Button } from '../../parts/Button';
 import { ErrorAlong } from './ErrorAlong';
 import { Listen } from './Listen';
@@ -40,7 +41,7 @@ export function Under({ file: { report }, clip, listening, onListen, onWrite }: 
           onClick={onListen}
           className="relative aspect-video w-[264px] shrink-0 self-start bg-band"
         >
-          <img src={`/api/clips/${clip.id}/thumbnail.jpg`} alt="" className="h-full w-full object-contain" />
+          <Thumb clip={clip.id} as={clip} className="h-full w-full object-contain" />
           <span className="absolute bottom-2 left-2 rounded-[3px] bg-black/70 px-2 py-0.5 text-[#dce7e2]">
             Play it with its sound
           </span>

@@ -1,10 +1,10 @@
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
-import { groupLevelsQuery } from '../../api/queries';
-import type { GroupSummary } from '../../api/types';
-import { Outline } from '../../draw/Outline';
-import type { Window } from '../../model/mirror';
-import { tileOf } from '../../model/tile';
+import { groupLevelsQuery } from '../api/queries';
+import type { GroupSummary } from '../api/types';
+import { Outline } from '../draw/Outline';
+import type { Window } from '../model/mirror';
+import { tileOf } from '../model/tile';
 
 /** Levels across what is asked for. */
 const LEVELS = 2000;

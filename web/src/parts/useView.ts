@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react';
-import { moved, showing, zoomed, type Window } from '../../model/mirror';
+import { moved, showing, zoomed, type Window } from '../model/mirror';
 
 /** So much by a notch of the wheel, or a key. */
 const NOTCH = 1.25;
