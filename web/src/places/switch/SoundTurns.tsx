@@ -13,7 +13,7 @@ export function SoundTurns({ day, view: { group, line }, onSeek, onEdit }: Props
   const switches = line.sound?.switches ?? [];
   if (switches.length === 0) return null;
   const label = (at: number) => timecode({ ...group.start, frames: group.start.frames + at });
-  const name = (id: number) => (id === BLACK ? 'the grid' : angleName(day, group, angleOf(group, id)));
+  const name = (id: number) => (id === BLACK ? 'grid' : angleName(day, group, angleOf(group, id)));
   const ofSound = (edit: LineEdit) => onEdit({ do: 'sound', edit });
   return (
     <section aria-label="Sound switches" className="flex max-h-[30%] flex-col border-t border-line pt-2">
