@@ -48,6 +48,14 @@ fn stream(stream: &Stream) -> Result<Value, String> {
             let video = decoder()?.video().map_err(|e| e.to_string())?;
             said["width"] = video.width().into();
             said["height"] = video.height().into();
+            let coded = [
+                ("color_transfer", video.color_transfer_characteristic().name()),
+                ("color_primaries", video.color_primaries().name()),
+                ("color_space", video.color_space().name()),
+            ];
+            for (name, value) in coded {
+                said[name] = value.into();
+            }
         }
         Type::Audio => {
             let audio = decoder()?.audio().map_err(|e| e.to_string())?;

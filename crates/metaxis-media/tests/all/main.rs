@@ -1,5 +1,6 @@
 //! Files, read and written: one program, so that it is linked once and its tests share the machine.
 
+mod colours;
 mod damaged;
 mod files;
 mod formats;
