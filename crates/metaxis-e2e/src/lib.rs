@@ -2,6 +2,7 @@
 
 mod browser;
 mod day;
+mod ear;
 pub mod frames;
 mod playback;
 mod prepared;
@@ -10,6 +11,7 @@ mod site;
 
 pub use browser::Browser;
 pub use day::{clip_of, start_of};
+pub use ear::EAR;
 pub use playback::{Figures, expected_numbers, measure, read_numbers};
 pub use prepared::{at_prepared, at_prepared_of};
 pub use round::{Presses, round_by_keyboard};
