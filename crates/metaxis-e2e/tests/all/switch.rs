@@ -116,6 +116,24 @@ async fn dissolve(site: &Site, browser: &Browser) -> Result<()> {
     browser.seek_line(200).await?;
     browser.keys("2").await?;
     browser.until_text("2 stretches").await?;
+    // Round and round the cut: it is the one that is moved, wherever the playhead is meanwhile.
+    browser.keys("r").await?;
+    browser.until_text("End the round").await?;
+    // Frame 200 of a group that begins at 09:14:00:12.
+    let begins = |frames: i64| {
+        let label = format!("09:14:08:{:02}", 12 + frames);
+        format!("document.querySelector('[data-testid=switch-log]').innerText.includes('{label}')")
+    };
+    for by in 1..=3 {
+        browser.keys("f").await?;
+        browser.until(&begins(by)).await?;
+    }
+    browser.keys("r").await?;
+    browser.until_text("Round the cut").await?;
+    for by in (0..3).rev() {
+        browser.keys("e").await?;
+        browser.until(&begins(by)).await?;
+    }
     // Half a second from there on, unless another length is typed.
     browser.keys("d").await?;
     browser.until("document.querySelector('[data-dissolve=\"13\"]')").await?;

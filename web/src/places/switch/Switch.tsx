@@ -86,6 +86,8 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
   const fps = group.start.rate.num / group.start.rate.den;
   // The stretch that edits refer to; the one at the playhead unless another was chosen.
   const [chosen, setChosen] = useState<number | null>(null);
+  // The stretch about whose head it goes round and round.
+  const [looped, setLooped] = useState<number | null>(null);
   // An angle that was asked for where it does not run: taken when it is asked for again.
   const [asked, setAsked] = useState<{ frame: number; angle: number } | null>(null);
   // What is set aside is opened only where the line shows it.
@@ -154,7 +156,8 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
     setChosen(null);
     await run.take(id);
   };
-  const stretch = Math.min((playing ? null : chosen) ?? index, line.switches.length - 1);
+  // While it goes round a cut, that is the one that is moved, wherever the playhead is.
+  const stretch = Math.min((playing ? looped : chosen) ?? index, line.switches.length - 1);
   const zoom = useView(view.id, group.frames);
   const seek = (to: number) => {
     setChosen(null);
@@ -187,8 +190,14 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
     else void wall.play();
   };
   const loop = useLoop(wall, line.switches[stretch]?.at ?? 0, group.frames, fps);
+  const round = () => {
+    setLooped(loop.isOn ? null : stretch);
+    setChosen(stretch);
+    loop.turn();
+  };
   const playOrStand = () => {
     loop.end();
+    setLooped(null);
     if (playing) wall.pause();
     else void wall.play();
   };
@@ -230,7 +239,7 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
     remove: () => void change({ do: 'remove', index: stretch }),
     dissolve,
     black: () => void change({ do: 'change_angle', index: stretch, angle: BLACK }),
-    loop: loop.turn,
+    loop: round,
     change: (by) => goTo(changesOf(group), by),
     mark,
     note: () => document.getElementById(`marker-${wall.shownFrame}`)?.focus(),
@@ -345,7 +354,7 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
             <DarkButton onClick={() => setSize(SIZES[(SIZES.indexOf(size) + 1) % SIZES.length] ?? 'row')}>
               {`Wall: ${size}`}
             </DarkButton>
-            <DarkButton onClick={loop.turn}>{loop.isOn ? 'End the round' : 'Round the cut'}</DarkButton>
+            <DarkButton onClick={round}>{loop.isOn ? 'End the round' : 'Round the cut'}</DarkButton>
             <DarkButton onClick={mark}>Marker</DarkButton>
             <DarkButton onClick={() => setQuiet(true)}>Quiet passages…</DarkButton>
             <DarkButton onClick={() => setLines(true)}>Other lines…</DarkButton>
