@@ -83,7 +83,8 @@ fn a_live_run_replaces_what_was_there_and_what_follows_goes_on() {
     let hold = |from, to| LineEdit::Hold { from, to, run: 5, before: before.clone() };
     line.apply(&run(15, C, None)).expect("the first key");
     assert_eq!(shape(&line), [(0, 15, 1), (15, 20, 3), (20, 60, 2), (60, 80, 3), (80, 100, 2)]);
-    line.apply(&run(50, C, Some(15))).expect_err("it is on");
+    line.apply(&run(50, C, Some(15))).expect("the same again: the cut in between goes");
+    assert_eq!(shape(&line), [(0, 15, 1), (15, 80, 3), (80, 100, 2)]);
     line.apply(&run(50, B, Some(15))).expect("the second");
     line.apply(&run(65, B, Some(50))).expect_err("it is on");
     line.apply(&hold(50, 70)).expect("it stands still");
