@@ -258,9 +258,13 @@ async fn take_sound(site: &Site, browser: &Browser) -> Result<()> {
         let mute = serde_json::json!({ "do": "change", "change": { "do": "mute", "source": source["key"], "muted": true } });
         site.post(&format!("/api/groups/{id}/grid"), mute).await?;
     }
-    let id = open(site, browser).await?;
-    browser.until_text("Keys switch: picture").await?;
+    // The ear is there before anything is connected: from Groups one comes to Switch without another page.
+    browser.driver.goto(site.url(&format!("/groups/{id}"))).await?;
+    browser.until_text("Coverage and angle order").await?;
     browser.script(EAR).await?;
+    browser.keys(key(Key::Enter)).await?;
+    browser.until("document.querySelector('[data-testid=line-picture]')?.dataset.frame === '0'").await?;
+    browser.until_text("Keys switch: picture").await?;
     browser.seek_line(150).await?;
     browser.keys(" ").await?;
     browser.until("window.loud?.[0] < 0.0001").await?;
