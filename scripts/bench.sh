@@ -21,5 +21,8 @@ cargo bench --quiet -p metaxis-bench
 echo 'sound written for pictures of an hour, against the true sound at the clock of the picture:'
 target/release/metaxis-sound-figures target/release/metaxis
 target/release/metaxis-playback "$media"
+echo 'walls of nine and of sixteen angles:'
+target/release/metaxis-playback --angles 9
+target/release/metaxis-playback --angles 16
 echo "the Day sheet and the Bench at the size of a real day:"
 target/release/metaxis-check-figures --demo "$media"

@@ -15,6 +15,7 @@
 //! - [`names`]: names by a pattern, and told apart.
 //! - [`turnover`]: open documents (OpenTimelineIO, SMPTE ST 258 lists) as bytes.
 
+pub mod assembly;
 pub mod clip;
 pub mod group;
 pub mod intake;

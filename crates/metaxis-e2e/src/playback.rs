@@ -1,11 +1,15 @@
 //! Measuring playback: which frame each angle shows, read from the number drawn into its picture, against the
 //! group clock.
 
-use crate::{Browser, Site};
+use crate::{
+    Browser, Site,
+    sound_breaks::{COUNT_BREAKS, Heard, heard},
+};
 use anyhow::{Context, Result};
 use metaxis_shoot::{CodeStrip, Truth, TruthClip};
 use serde_json::Value;
 use std::{cmp::Ordering, fmt, fs, time::Duration};
+use thirtyfour::Key;
 
 /// What was measured.
 #[derive(Debug, Default)]
@@ -18,6 +22,15 @@ pub struct Figures {
     pub in_step: usize,
     /// Pictures more than a frame before their time, which no slow machine explains.
     pub early: usize,
+    /// Large pictures within one frame of the group clock, and how many were looked at.
+    pub large: (usize, usize),
+    /// How many angles there were, and whether the wall was made lighter.
+    pub angles: usize,
+    pub light: bool,
+    /// What was heard meanwhile.
+    pub heard: Heard,
+    /// What the page held of its memory at the beginning and at the end, MB.
+    pub memory_mb: (f64, f64),
     /// Group frames that came on screen, and how many should have.
     pub frames: (usize, usize),
     /// For each key press: (frame on screen at the press, frame recorded, seconds until the large picture showed it).
@@ -35,10 +48,26 @@ impl fmt::Display for Figures {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         writeln!(
             f,
-            "playback over {:.0} s: {:.2} % of {} pictures within one frame of the group clock (asked: 99 %)",
+            "playback of {} angles over {:.0} s{}: {:.2} % of {} pictures within one frame of the group clock (asked: 99 %)",
+            self.angles,
             self.seconds,
+            if self.light { ", a lighter wall" } else { "" },
             100.0 * self.share(),
             self.pictures
+        )?;
+        writeln!(
+            f,
+            "the large picture: {:.2} % of {} within one frame",
+            100.0 * self.large.0 as f64 / self.large.1.max(1) as f64,
+            self.large.1
+        )?;
+        writeln!(
+            f,
+            "sound: {} breaks of 5 ms or more in {:.0} s; memory of the page {:.0} MB, then {:.0} MB",
+            self.heard.breaks,
+            self.heard.samples as f64 / 48_000.0,
+            self.memory_mb.0,
+            self.memory_mb.1
         )?;
         writeln!(f, "group frames that came on screen: {} of {}", self.frames.0, self.frames.1)?;
         let slowest = self.presses.iter().map(|press| press.2).fold(0.0, f64::max);
@@ -72,6 +101,11 @@ fn reader() -> String {
 /// A script's expression: the numbers in the small pictures, in the order of the angles.
 pub fn read_numbers() -> String {
     format!("[...document.querySelectorAll('[data-testid^=angle-] canvas')].map({})", reader())
+}
+
+/// A script's expression: the number in the large picture.
+pub fn read_large() -> String {
+    format!("({})(document.querySelector('[data-testid=line-picture]'))", reader())
 }
 
 /// The numbers that the small pictures must carry at a group frame, by the truth of the shoot.
@@ -119,19 +153,29 @@ pub async fn measure(site: &Site, browser: &Browser, from_s: f64, seconds: f64) 
     let truth: Truth = serde_json::from_slice(&fs::read(site.media.join("truth.json"))?)?;
     let day: Value = site.day().await?;
     let group_id = day["groups"][0]["id"].as_i64().context("no group")?;
-    browser.driver.goto(site.url(&format!("/switch/{group_id}"))).await?;
+    // By way of Groups, so that what counts is there before anything is heard.
+    browser.driver.goto(site.url(&format!("/groups/{group_id}"))).await?;
+    browser.until("document.body.innerText.includes('Coverage and angle order')").await?;
+    browser.script(COUNT_BREAKS).await?;
+    browser.keys(Key::Enter.value().to_string()).await?;
     browser.until("document.querySelector('[data-testid=line-picture]')?.dataset.frame").await?;
+    let angles = site.get(&format!("/api/groups/{group_id}")).await?["group"]["angles"].clone();
+    let count = angles.as_array().map_or(1, Vec::len);
+    let numbered = count.min(if count > 9 { count.div_ceil(2) } else { 9 });
     // Every picture has come once before the clock is started.
     browser.script(&sampler()).await?;
     browser.seek_line((from_s * 25.0) as i64).await?;
     browser.keys(" ").await?;
     browser.until("document.querySelector('[data-testid=line-picture]').dataset.clock").await?;
     browser.script("sample()").await?;
+    let early_mb = memory_mb(browser).await?;
     let presses = ((seconds / 2.0) as usize).clamp(2, 20);
     for i in 0..presses {
         tokio::time::sleep(Duration::from_secs_f64(seconds / presses as f64)).await;
-        browser.keys(["2", "3", "4", "1"][i % 4]).await?;
+        browser.keys(format!("{}", (i + 1) % numbered + 1)).await?;
     }
+    let (heard, late_mb) = (heard(browser).await?, memory_mb(browser).await?);
+    let light = browser.script("return document.body.innerText.includes('A lighter wall')").await?;
     browser.keys(" ").await?;
     browser.until("document.body.innerText.includes('Play')").await?;
     // Standing still, everything catches up: the pictures and what the last key asked for.
@@ -147,7 +191,14 @@ pub async fn measure(site: &Site, browser: &Browser, from_s: f64, seconds: f64) 
     browser.until("samples.length > samples.settled + 1").await?;
     let samples = browser.script("return samples.splice(0)").await?;
     let pressed = browser.script("return presses").await?;
-    figures(&samples, &pressed, &view, &day, &truth)
+    let found = figures(&samples, &pressed, &view, &day, &truth)?;
+    Ok(Figures { angles: count, light: light == true, heard, memory_mb: (early_mb, late_mb), ..found })
+}
+
+/// What the page holds of its memory, MB.
+async fn memory_mb(browser: &Browser) -> Result<f64> {
+    let own = browser.script("return (performance.memory?.usedJSHeapSize ?? 0) / 1e6").await?;
+    Ok(own.as_f64().unwrap_or(0.0))
 }
 
 fn figures(samples: &Value, pressed: &Value, view: &Value, day: &Value, truth: &Truth) -> Result<Figures> {
@@ -161,6 +212,11 @@ fn figures(samples: &Value, pressed: &Value, view: &Value, day: &Value, truth: &
     let angles = view["group"]["angles"].as_array().context("no angles")?;
     for row in &rows {
         let axis = axis_start + row[2] / 25.0;
+        let on_air = angles.iter().find(|own| own["id"].as_f64() == Some(row[3]));
+        if let Some(clip) = on_air.and_then(|angle| clip_at(angle, row[1] as i64, day, truth)) {
+            found.large.1 += 1;
+            found.large.0 += usize::from(against_clock(clip, row[4], axis) == Some(Ordering::Equal));
+        }
         for (i, angle) in angles.iter().enumerate() {
             let Some(clip) = clip_at(angle, row[1] as i64, day, truth) else { continue };
             found.pictures += 1;

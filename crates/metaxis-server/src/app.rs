@@ -6,7 +6,7 @@ use crate::{
 use metaxis_core::clip::ClipId;
 use metaxis_media::{Cache, OneAtATime, Stop};
 use metaxis_store::{
-    DayView, GroupId, JobId, JobKind, JobName, JobState, JobSummary, ShownPass, Store, StoreError,
+    AssemblyId, DayView, GroupId, JobId, JobKind, JobName, JobState, JobSummary, ShownPass, Store, StoreError,
 };
 use serde::Serialize;
 use std::{
@@ -50,6 +50,14 @@ pub enum Event {
     Line {
         /// The group.
         group: GroupId,
+        /// Its version now.
+        #[ts(type = "number")]
+        version: i64,
+    },
+    /// An assembly changed, or is new.
+    Assembly {
+        /// It.
+        assembly: AssemblyId,
         /// Its version now.
         #[ts(type = "number")]
         version: i64,

@@ -1,7 +1,11 @@
 //! Samples of clips, as they are matched or as their channels have them.
 
 use crate::{App, error::ApiError};
-use metaxis_core::{clip::ClipId, signal::LISTEN_RATE, sync::SampleSource};
+use metaxis_core::{
+    clip::ClipId,
+    signal::{Bands, LISTEN_RATE},
+    sync::SampleSource,
+};
 use metaxis_media::{CachedClip, Fingerprint, Stop, StoredSamples, channel_piece};
 
 /// What is cached of a clip.
@@ -14,12 +18,21 @@ pub(crate) fn cached(app: &App, id: ClipId) -> Result<CachedClip, ApiError> {
 
 /// What is matched of a clip.
 pub(crate) fn sound(app: &App, id: ClipId) -> Result<StoredSamples, ApiError> {
+    Ok(stored(app, id)?.0)
+}
+
+/// How loud what is matched of a clip is, band by band.
+pub(crate) fn bands(app: &App, id: ClipId) -> Result<Bands, ApiError> {
+    Ok(stored(app, id)?.1)
+}
+
+fn stored(app: &App, id: ClipId) -> Result<(StoredSamples, Bands), ApiError> {
     let clip = app.store.clip(id)?;
     let name = || clip.relative.rsplit('/').next().unwrap_or_default();
     if clip.facts.sound.is_none() {
         return Err(ApiError::NotFound(format!("{} has no sound", name())));
     }
-    StoredSamples::open(&cached(app, id)?, 0).map(|(samples, _)| samples).map_err(|_| {
+    StoredSamples::open(&cached(app, id)?, 0).map_err(|_| {
         ApiError::NotFound(format!(
             "the sound of {} is not ready: wait until it was listened to, or have it made again at Intake",
             name()

@@ -67,6 +67,7 @@ pub(crate) fn keep_proposed(
             let restore = |line: &Line| LineEdit::Restore {
                 switches: line.switches().to_vec(),
                 markers: Some(line.markers().to_vec()),
+                layers: Some(line.layers().to_vec()),
             };
             log::record::<Cut>(t, id, &restore(&line), &restore(&afresh))?;
         }

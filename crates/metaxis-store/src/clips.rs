@@ -66,11 +66,7 @@ impl Store {
     /// # Errors
     /// [`StoreError::Missing`].
     pub fn clip(&self, id: ClipId) -> Result<StoredClip, StoreError> {
-        self.transaction(|t| {
-            t.query_row(&format!("{SELECT} WHERE id = ?1"), [id.0], stored)
-                .optional()?
-                .ok_or(StoreError::Missing { what: "clip", id: id.0 })?
-        })
+        self.transaction(|t| one(t, id))
     }
 
     /// Nothing, where all of the clips are there.
@@ -295,4 +291,14 @@ pub(crate) fn notes(t: &Transaction) -> Result<Vec<NoteView>, StoreError> {
     let rows = statement
         .query_map([], |row| Ok(NoteView { path: row.get(0)?, code: word(row, 1)?, message: row.get(2)? }))?;
     Ok(rows.collect::<Result<_, _>>()?)
+}
+
+/// One clip.
+///
+/// # Errors
+/// [`StoreError::Missing`].
+pub(crate) fn one(t: &Transaction, id: ClipId) -> Result<StoredClip, StoreError> {
+    t.query_row(&format!("{SELECT} WHERE id = ?1"), [id.0], stored)
+        .optional()?
+        .ok_or(StoreError::Missing { what: "clip", id: id.0 })?
 }

@@ -3,6 +3,7 @@
 use crate::{
     Follower, GroupId, GroupSummary, GroupView, PassId, Store, StoreError, Way,
     columns::document,
+    layers,
     log::{self, Document},
 };
 use metaxis_core::{
@@ -29,7 +30,7 @@ impl Store {
         self.transaction(|t| {
             // Frames and stretches of what is shown, as those of all of it.
             let Stored { group, line, .. } = load(t, id)?;
-            let edit = line.within(group.left(), edit.clone());
+            let edit = line.within(group.left(), layers::fitted(t, edit, group.rate())?);
             log::edit::<Cut>(t, id, Some(version), &edit)?;
             load(t, id)?.view(t, id)
         })
@@ -119,6 +120,10 @@ impl Document for Cut {
             LineEdit::ChangeAngle { .. } => "another angle",
             LineEdit::Roll { .. } => "a cut rolled",
             LineEdit::Remove { .. } => "a cut taken out",
+            LineEdit::Slip { .. } => "a stretch slipped",
+            LineEdit::Lay { .. } => "a layer",
+            LineEdit::Relay { .. } => "another layer",
+            LineEdit::Lift { .. } => "a layer taken away",
             LineEdit::ClearAfter { .. } => "cuts cleared",
             LineEdit::Restore { .. } => "the line put back",
             LineEdit::Within { edit, .. } => return Self::said(edit),
@@ -165,6 +170,7 @@ impl Stored {
             id,
             labels: line.switches().iter().map(|switch| group.label(switch.at)).collect(),
             axis_start_s: group.frame_start(0).seconds(),
+            over: layers::parts(t, &group, &line)?,
             group,
             line,
             version: turns.version,
@@ -176,7 +182,7 @@ impl Stored {
 }
 
 /// The group that is shown which has most clips of one of another pass, or of one that is gone.
-fn follower(t: &Transaction, id: GroupId, own: &Stored) -> Result<Option<Follower>, StoreError> {
+pub(crate) fn follower(t: &Transaction, id: GroupId, own: &Stored) -> Result<Option<Follower>, StoreError> {
     let shown: Option<PassId> = t
         .query_row(
             "SELECT current_pass FROM production
@@ -243,7 +249,6 @@ pub(crate) fn summaries(t: &Transaction, pass: PassId) -> Result<Vec<GroupSummar
     Ok(in_order(t, pass)?.into_iter().map(summary).collect())
 }
 
-/// The clips in a group's angles.
 /// A group that is kept for the first time.
 pub(crate) struct NewGroup<'a> {
     pub group: &'a Group,

@@ -49,6 +49,10 @@ id! {
     GroupId
 }
 id! {
+    /// An assembly's number.
+    AssemblyId
+}
+id! {
     /// A job's number.
     JobId
 }

@@ -1,6 +1,7 @@
 //! Keeps productions in one SQLite file. Nothing a person made is deleted: every edit is kept in one log with the way back
 //! (`log`), passes and groups stay beside newer ones.
 
+mod assemblies;
 mod backup;
 mod carry;
 mod choices;
@@ -14,6 +15,7 @@ mod ids;
 mod intake;
 mod job;
 mod jobs;
+mod layers;
 mod lines;
 mod log;
 mod looks;
@@ -24,8 +26,9 @@ mod schema;
 mod shaping;
 mod sound;
 
+pub use assemblies::{AssemblyPartView, AssemblySummary, AssemblyView, FoundAssembly, FoundPart};
 pub use backup::{back_up, check_in_full};
-pub use ids::{GroupId, JobId, PassId};
+pub use ids::{AssemblyId, GroupId, JobId, PassId};
 pub use intake::{HealthView, IntakeChange, SlateMarkView, SlateSource, SpanView, StoredLog};
 pub use job::{ClipJob, Job, JobKind, JobName, JobState, JobSummary, Near, PassPlan};
 pub use lines::{KeptLineId, KeptLineView, Seat, Seats};
@@ -33,7 +36,7 @@ pub use log::Way;
 pub use looks::{Checked, Finding, Look};
 pub use model::{
     ClipDetail, ClipView, CutCounts, DayView, DeviceView, Follower, GroupSummary, GroupView, NewClip,
-    NoteView, Part, PassFacts, PassView, PlacementView, Production, ShownPass, StoredClip, Turns,
+    NoteView, OverPart, Part, PassFacts, PassView, PlacementView, Production, ShownPass, StoredClip, Turns,
 };
 pub use shaping::{GroupChange, MadeGroup};
 pub use sound::{Made, SoundFor, SoundOrder};

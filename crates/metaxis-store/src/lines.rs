@@ -102,7 +102,7 @@ impl Store {
         self.transaction(|t| {
             let stored = load(t, group)?;
             let switches = shots.iter().map(|own| Switch::cut(own.at, own.angle)).collect();
-            let edit = stored.line.within(stored.group.left(), LineEdit::Restore { switches, markers: None });
+            let edit = stored.line.within(stored.group.left(), LineEdit::restore(switches));
             let mut line = stored.line;
             match line.apply(&edit) {
                 Ok(_) | Err(LineError::NoChange) => {}
@@ -154,7 +154,7 @@ impl Store {
             let stored = load(t, group)?;
             let own = line.carried(0, stored.group.frames, &order(&stored.group));
             let switches = own.unwrap_or(line).switches().to_vec();
-            log::edit::<Cut>(t, group, Some(version), &LineEdit::Restore { switches, markers: None })?;
+            log::edit::<Cut>(t, group, Some(version), &LineEdit::restore(switches))?;
             Ok(())
         })
     }

@@ -3,7 +3,7 @@
 use crate::{Checked, GroupId, HealthView, Look, PassId, SlateMarkView, SlateSource, SpanView};
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId, FrameTiming, NoteCode},
-    group::{Conversion, Covered, Group},
+    group::{AnglePart, Conversion, Covered, Group},
     line::Line,
     lut::LutKey,
     review::Answer,
@@ -272,8 +272,19 @@ pub struct GroupView {
     pub axis_start_s: f64,
     /// Timecode label of each switch.
     pub labels: Vec<Timecode>,
+    /// The line's layers as parts on its frames, in their order; without those whose clips are not known any more.
+    pub over: Vec<OverPart>,
     /// The group that a newer pass made of its clips, where this one is of a pass that is no longer shown.
     pub followed_by: Option<Follower>,
+}
+
+/// A layer of a line as it is played.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, TS)]
+pub struct OverPart {
+    /// Which of the line's layers, from 0.
+    pub layer: usize,
+    /// The frames and the clip.
+    pub part: AnglePart,
 }
 
 /// A group that followed another.

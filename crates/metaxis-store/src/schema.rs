@@ -260,7 +260,15 @@ CREATE TABLE seats (
 );
 ";
 
-const ALL: [&str; 16] = [
+const ASSEMBLIES: &str = "
+CREATE TABLE assembly (
+    id INTEGER PRIMARY KEY,
+    document TEXT NOT NULL,
+    aside INTEGER NOT NULL DEFAULT 0
+);
+";
+
+const ALL: [&str; 17] = [
     FIRST,
     INTAKE,
     MARKS,
@@ -277,6 +285,7 @@ const ALL: [&str; 16] = [
     PLACES,
     LUTS,
     LINES,
+    ASSEMBLIES,
 ];
 /// Version of the newest layout.
 pub(crate) const COUNT: i64 = ALL.len() as i64;

@@ -1,7 +1,16 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef } from 'react';
 import { withClips } from './day';
-import { arrivingQuery, courseQuery, dayQuery, groupQuery, jobsQuery, keys, someClips } from './queries';
+import {
+  arrivingQuery,
+  courseQuery,
+  dayQuery,
+  assemblyQuery,
+  groupQuery,
+  jobsQuery,
+  keys,
+  someClips,
+} from './queries';
 import { further } from '../model/left';
 import type { Event } from './types';
 
@@ -32,6 +41,7 @@ export function useEvents(say: (text: string) => void) {
         if (stale.has('pass')) {
           void client.invalidateQueries({ queryKey: keys.pass });
           void client.invalidateQueries({ queryKey: keys.groups });
+          void client.invalidateQueries({ queryKey: keys.anyAssembly });
         }
         // What lies under a picture follows from where everything lies.
         if (stale.size > 0 && !(stale.size === 1 && stale.has('jobs'))) {
@@ -67,6 +77,13 @@ export function useEvents(say: (text: string) => void) {
         client.setQueryData(jobsQuery.queryKey, event.jobs);
         const now = performance.now();
         client.setQueryData(courseQuery.queryKey, (known) => further(known ?? {}, event.jobs, now));
+      }
+      if (event.event === 'assembly') {
+        const known = client.getQueryData(assemblyQuery(event.assembly).queryKey);
+        if (!known || known.turns.version < event.version) {
+          void client.invalidateQueries({ queryKey: keys.assembly(event.assembly) });
+        }
+        void client.invalidateQueries({ queryKey: keys.assemblies });
       }
       if (event.event === 'line') {
         const known = client.getQueryData(groupQuery(event.group).queryKey);

@@ -4,6 +4,8 @@ import type { Course } from '../model/left';
 import { Lut } from '../model/lut';
 import { get, getBytes, getText, post } from './client';
 import type {
+  AssemblySummary,
+  AssemblyView,
   AngleBalance,
   ArrivingClip,
   Beside,
@@ -52,6 +54,9 @@ export const keys = {
   arriving: ['arriving'],
   sound: ['sound'],
   luts: ['luts'],
+  assemblies: ['assemblies'],
+  anyAssembly: ['assembly'],
+  assembly: (id: number) => ['assembly', id],
   storage: ['storage'],
 } as const;
 
@@ -343,3 +348,17 @@ export const foldersQuery = queryOptions({
 /** The space that derived files take; asked anew with each light copy that is ready. */
 export const storageQuery = (ready: number) =>
   queryOptions({ queryKey: [...keys.storage, ready], queryFn: () => get<StorageView>('/storage') });
+
+/** All assemblies. */
+export const assembliesQuery = queryOptions({
+  queryKey: keys.assemblies,
+  queryFn: () => get<AssemblySummary[]>('/assemblies'),
+});
+
+/** An assembly as it is found now. */
+export const assemblyQuery = (id: number | undefined) =>
+  queryOptions({
+    queryKey: keys.assembly(id ?? 0),
+    queryFn: id === undefined ? skipToken : () => get<AssemblyView>(`/assemblies/${id}`),
+    retry: false,
+  });

@@ -260,7 +260,11 @@ export type Why = { "why": "speaks",
 /**
  * Number of the microphone.
  */
-microphone: number, } | { "why": "several" } | { "why": "nobody" } | { "why": "ended" };
+microphone: number, } | { "why": "several" } | { "why": "nobody" } | { "why": "ended" } | { "why": "on_beat", 
+/**
+ * Number of the cut.
+ */
+cut: number, };
 
 export type Shot = { 
 /**
@@ -274,7 +278,11 @@ angle: AngleId, } & ({ "why": "speaks",
 /**
  * Number of the microphone.
  */
-microphone: number, } | { "why": "several" } | { "why": "nobody" } | { "why": "ended" });
+microphone: number, } | { "why": "several" } | { "why": "nobody" } | { "why": "ended" } | { "why": "on_beat", 
+/**
+ * Number of the cut.
+ */
+cut: number, });
 
 export type KeptLineId = number;
 
@@ -355,6 +363,174 @@ name: string,
  * Who wears what, and how it cuts.
  */
 seats: Seats, };
+
+export type MakeMusicCut = { 
+/**
+ * What the line is called that it is kept as.
+ */
+name: string, 
+/**
+ * It cuts every so many beats,
+ */
+every: number, 
+/**
+ * or bars.
+ */
+bars: boolean, };
+
+export type AssemblyId = number;
+
+export type AssemblyPart = { "is": "line", 
+/**
+ * The group's number.
+ */
+group: number, 
+/**
+ * Those frames.
+ */
+range?: [number, number], } | { "is": "gap", 
+/**
+ * How many.
+ */
+frames: number, } | { "is": "clip", 
+/**
+ * Which frames of it, and how fast.
+ */
+layer: Layer, };
+
+export type Assembly = { 
+/**
+ * Its name.
+ */
+name: string, 
+/**
+ * What it is made of.
+ */
+parts: Array<AssemblyPart>, };
+
+export type AssemblyEdit = { "do": "name", 
+/**
+ * Its name.
+ */
+name: string, } | { "do": "put", 
+/**
+ * Which part, from 0.
+ */
+at: number, 
+/**
+ * They.
+ */
+parts: Array<AssemblyPart>, } | { "do": "move", 
+/**
+ * Where it is,
+ */
+from: number, 
+/**
+ * and where it is then.
+ */
+to: number, } | { "do": "change", 
+/**
+ * Which one.
+ */
+at: number, 
+/**
+ * What is there instead.
+ */
+part: AssemblyPart, } | { "do": "take", 
+/**
+ * Which one.
+ */
+at: number, } | { "do": "restore", 
+/**
+ * As it was.
+ */
+was: Assembly, };
+
+export type AssemblySummary = { 
+/**
+ * Number.
+ */
+id: AssemblyId, 
+/**
+ * Its name.
+ */
+name: string, 
+/**
+ * How many parts it has.
+ */
+parts: number, 
+/**
+ * It is put aside: not deleted, and can be taken up again.
+ */
+aside: boolean, };
+
+export type AssemblyPartView = { 
+/**
+ * The group that is shown now; of a line whose group is not there any more, the one that followed it.
+ */
+group: GroupId | null, 
+/**
+ * What it is called: its group, or its clip's file.
+ */
+name: string, 
+/**
+ * From and up to which frame of the group's.
+ */
+range: [number, number], 
+/**
+ * Labels of the first frame and of the one behind its last, where it is a line.
+ */
+labels: [Timecode, Timecode] | null, 
+/**
+ * Where it begins in the assembly, frames.
+ */
+at: number, 
+/**
+ * Of a clip, its part on the frames from nought on.
+ */
+over: AnglePart | null, 
+/**
+ * Why it is not what was put there.
+ */
+remark: string | null, };
+
+export type AssemblyView = { 
+/**
+ * Number.
+ */
+id: AssemblyId, 
+/**
+ * It.
+ */
+assembly: Assembly, 
+/**
+ * Its parts as they are found now, in their order.
+ */
+parts: Array<AssemblyPartView>, 
+/**
+ * The label of its first frame, where it has a line; its rate is the lines'.
+ */
+start: Timecode | null, 
+/**
+ * Length in frames.
+ */
+frames: number, 
+/**
+ * Why it cannot be one programme.
+ */
+why_not: string | null, 
+/**
+ * Version, and what can be undone and redone.
+ */
+turns: Turns, };
+
+export type MakeAssembly = { name: string, groups: Array<GroupId>, };
+
+export type EditAssembly = { version: number, edit: AssemblyEdit, };
+
+export type TurnAssembly = { version: number, way: "undo" | "redo", };
+
+export type PutAside = { aside: boolean, };
 
 export type NameLine = { name: string, };
 
@@ -808,6 +984,38 @@ dissolve?: number, };
 
 export type MarkerColour = "brass" | "moss" | "plum" | "slate";
 
+export type Speed = { num: number, den: number, };
+
+export type Layer = { 
+/**
+ * The first frame of the line that it covers.
+ */
+at: number, 
+/**
+ * How many it covers.
+ */
+frames: number, 
+/**
+ * Of which clip.
+ */
+clip: ClipId, 
+/**
+ * The clip's frame that it would begin with.
+ */
+from: number, 
+/**
+ * How many frames of the line it goes on from there before it is seen: where its head was cut off.
+ */
+skip?: number, 
+/**
+ * How fast.
+ */
+speed: Speed, 
+/**
+ * Frames in between are made of their neighbours, else each is shown until the next is due.
+ */
+blended?: boolean, };
+
 export type Marker = { 
 /**
  * The frame.
@@ -831,6 +1039,10 @@ frames: number, switches: Array<Switch>,
  * What a person marked, in order, one at a frame.
  */
 markers?: Array<Marker>, 
+/**
+ * What lies over it, in order, apart from each other.
+ */
+layers?: Array<Layer>, 
 /**
  * What is heard, as a line of its own: an angle's own sound, and what comes out of the group's grid where that is
  * [`AngleId::BLACK`]. The grid throughout unless given.
@@ -913,7 +1125,31 @@ index: number,
 /**
  * Frames; later is positive.
  */
-by: number, } | { "do": "remove", 
+by: number, } | { "do": "slip", 
+/**
+ * Which stretch, neither the first nor the last.
+ */
+index: number, 
+/**
+ * Frames; later is positive.
+ */
+by: number, } | { "do": "lay", 
+/**
+ * It.
+ */
+layer: Layer, } | { "do": "relay", 
+/**
+ * Which one, from 0.
+ */
+index: number, 
+/**
+ * What is there instead.
+ */
+layer: Layer, } | { "do": "lift", 
+/**
+ * Which one, from 0.
+ */
+index: number, } | { "do": "remove", 
 /**
  * Which stretch, from 1.
  */
@@ -937,7 +1173,21 @@ switches: Array<Switch>,
 /**
  * The markers to have, where they are others.
  */
-markers?: Array<Marker>, };
+markers?: Array<Marker>, 
+/**
+ * The layers to have, where they are others.
+ */
+layers?: Array<Layer>, };
+
+export type OverPart = { 
+/**
+ * Which of the line's layers, from 0.
+ */
+layer: number, 
+/**
+ * The frames and the clip.
+ */
+part: AnglePart, };
 
 export type Production = { 
 /**
@@ -1752,6 +2002,10 @@ axis_start_s: number,
  * Timecode label of each switch.
  */
 labels: Array<Timecode>, 
+/**
+ * The line's layers as parts on its frames, in their order; without those whose clips are not known any more.
+ */
+over: Array<OverPart>, 
 /**
  * The group that a newer pass made of its clips, where this one is of a pass that is no longer shown.
  */
@@ -2734,6 +2988,14 @@ clips: Array<ClipId>, } | { "event": "pass" } | { "event": "sound" } | { "event"
  * The group.
  */
 group: GroupId, 
+/**
+ * Its version now.
+ */
+version: number, } | { "event": "assembly", 
+/**
+ * It.
+ */
+assembly: AssemblyId, 
 /**
  * Its version now.
  */

@@ -15,6 +15,9 @@ import { Rail } from './Rail';
 // Decoders come with these, and not with the first page.
 const [Round, fetchRound] = late(() => import('../places/bench/Round').then((place) => place.Round));
 const [Bench, fetchBench] = late(() => import('../places/bench/Bench').then((place) => place.Bench));
+const [Assembly, fetchAssembly] = late(() =>
+  import('../places/assembly/Assembly').then((place) => place.Assembly),
+);
 const [Switch, fetchSwitch] = late(() => import('../places/switch/Switch').then((place) => place.Switch));
 
 /** Places are fetched when the first one stands: a key to another does not wait for them. */
@@ -22,7 +25,7 @@ function useAllPlaces(ready: boolean) {
   useEffect(() => {
     if (!ready) return;
     const idle = requestIdleCallback(
-      () => void Promise.allSettled([fetchRound(), fetchBench(), fetchSwitch()]),
+      () => void Promise.allSettled([fetchRound(), fetchBench(), fetchSwitch(), fetchAssembly()]),
     );
     return () => cancelIdleCallback(idle);
   }, [ready]);
@@ -84,6 +87,9 @@ export function Shell() {
               </Route>
               <Route path="/turnover/sound">
                 <Sound day={opened} />
+              </Route>
+              <Route path="/turnover/assembly/:id?">
+                {({ id }) => <Assembly day={opened} id={id ? Number(id) : undefined} />}
               </Route>
               <Route path="/turnover/:id?">
                 {({ id }) => <Turnover day={opened} id={id ? Number(id) : undefined} />}

@@ -17,3 +17,18 @@ export function stretchAt(switches: readonly Pick<Switch, 'at'>[], frame: number
   }
   return Math.max(low, 0);
 }
+
+/** The cut that is nearest to a place, no further than `near`; the head is none. */
+export function cutNear(switches: readonly Pick<Switch, 'at'>[], at: number, near: number): number | null {
+  const before = stretchAt(switches, at);
+  const away = (index: number) => Math.abs((switches[index]?.at ?? Infinity) - at);
+  const best = away(before + 1) < away(before) ? before + 1 : before;
+  return best > 0 && away(best) <= near ? best : null;
+}
+
+/** The first and the last frame to which a cut can be moved: its neighbours keep a frame. */
+export const roomOf = (
+  switches: readonly Pick<Switch, 'at'>[],
+  cut: number,
+  frames: number,
+): [number, number] => [(switches[cut - 1]?.at ?? 0) + 1, (switches[cut + 1]?.at ?? frames) - 1];

@@ -1,23 +1,27 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { across, ON_A_PAGE, pagesOf } from './pages';
+import { across, banksOf, NUMBERED, ON_A_PAGE } from './pages';
 
-test('every angle is on one page, and no page has more than there are keys', () => {
+test('every angle has a number key in one bank, and is seen there', () => {
   fc.assert(
     fc.property(fc.nat(64), (count) => {
-      const pages = pagesOf(count);
-      expect(pages[0]?.[0]).toBe(0);
-      expect(pages.at(-1)?.[1]).toBe(count);
-      pages.forEach(([from, to], i) => {
-        expect(to - from).toBeLessThanOrEqual(ON_A_PAGE);
-        if (i > 0) expect(from).toBe(pages[i - 1]?.[1]);
+      const banks = banksOf(count);
+      expect(banks[0]?.keys[0]).toBe(0);
+      expect(banks.at(-1)?.keys[1]).toBe(count);
+      banks.forEach(({ page, keys }, i) => {
+        expect(keys[1] - keys[0]).toBeLessThanOrEqual(NUMBERED);
+        expect(page[1] - page[0]).toBeLessThanOrEqual(ON_A_PAGE);
+        expect(page[0] <= keys[0] && keys[1] <= page[1]).toBe(true);
+        if (i > 0) expect(keys[0]).toBe(banks[i - 1]?.keys[1]);
       });
     }),
   );
-  expect(pagesOf(10)).toEqual([
-    [0, 5],
-    [5, 10],
+  // Sixteen are seen at once, and have their keys eight by eight.
+  expect(banksOf(16)).toEqual([
+    { page: [0, 16], keys: [0, 8] },
+    { page: [0, 16], keys: [8, 16] },
   ]);
+  expect(banksOf(9)).toHaveLength(1);
 });
 
 test('pictures are as large as the room lets them be', () => {

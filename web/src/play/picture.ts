@@ -28,7 +28,7 @@ class Source {
 }
 
 /** The clip's own picture time at an axis time. */
-const pictureTime = ({ stretch, picture_delay_s }: AnglePart, axis: number) =>
+export const pictureTime = ({ stretch, picture_delay_s }: AnglePart, axis: number) =>
   Math.max(0, clipAt(stretch, axis) - picture_delay_s);
 
 /** What went wrong, in its own words. */
@@ -55,7 +55,7 @@ export class AngleFeed {
   trouble: string | null = null;
 
   constructor(
-    public angle: Angle,
+    public angle: Pick<Angle, 'id' | 'parts'>,
     private readonly onPicture: () => void,
     private readonly onTrouble: () => void,
   ) {}

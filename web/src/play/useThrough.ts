@@ -17,19 +17,38 @@ export function useLuts(keys: readonly string[]): ReadonlyMap<string, Lut> {
 /** The devices, whatever place it is. */
 export const useDevices = () => useQuery({ ...dayQuery, select: (day) => day.devices }).data;
 
-/** Shows the angles of a wall through what they are seen through. */
-export function useThrough(wall: Wall, angles: readonly Angle[]) {
+const NONE: readonly number[] = [];
+
+/** Shows the angles of a wall through what they are seen through, and the clips over its line. */
+export function useThrough(wall: Wall, angles: readonly Angle[], over: readonly number[] = NONE) {
   const devices = useDevices();
+  const clips = useQuery({ ...dayQuery, select: (day) => day.clips, enabled: over.length > 0 }).data;
   const through = useMemo(
     () => new Map(angles.map((angle) => [angle.id, throughOf(devices ?? [], angle)])),
     [devices, angles],
   );
-  const luts = useLuts([...new Set([...through.values()].filter((key) => key !== null))].sort());
+  // What lies over the line is seen as its device's pictures are.
+  const throughOver = useMemo(
+    () =>
+      new Map(
+        over.map((id) => {
+          const device = clips?.find((clip) => clip.id === id)?.device ?? null;
+          return [id, throughOf(devices ?? [], { device })];
+        }),
+      ),
+    [devices, clips, over],
+  );
+  const luts = useLuts(
+    [...new Set([...through.values(), ...throughOver.values()].filter((key) => key !== null))].sort(),
+  );
   useEffect(() => {
-    const own = [...through].flatMap(([angle, key]) => {
-      const lut = key === null ? undefined : luts.get(key);
-      return lut ? [[angle, lut] as const] : [];
-    });
-    wall.setThrough(new Map(own));
-  }, [wall, through, luts]);
+    const there = (keys: ReadonlyMap<number, string | null>) =>
+      new Map(
+        [...keys].flatMap(([id, key]) => {
+          const lut = key === null ? undefined : luts.get(key);
+          return lut ? [[id, lut] as const] : [];
+        }),
+      );
+    wall.setThrough(there(through), there(throughOver));
+  }, [wall, through, throughOver, luts]);
 }

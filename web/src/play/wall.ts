@@ -1,10 +1,12 @@
 import type { VideoSample } from 'mediabunny';
-import type { Angle, Group } from '../api/types';
+import type { Angle, AnglePart, Group } from '../api/types';
+import type { Run } from '../model/coverage';
 import type { Lut } from '../model/lut';
 import { BLACK, only, type OnAir } from '../model/onAir';
 import { takenOut } from '../model/seam';
 import { GroupClock } from './clock';
-import { AngleFeed } from './picture';
+import { OverFeeds, type OverShown } from './over';
+import { AngleFeed, pictureTime } from './picture';
 import { SoundFeed, type HeardFeed, type Voices } from './sound';
 
 /** What the wall says of itself; another object each time something of it is another. */
@@ -30,7 +32,19 @@ const READY_MS = 400;
 const wait = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms));
 
 /** What runs while the wall is open. */
-type Running = { context: AudioContext; clock: GroupClock; sounds: HeardFeed[]; feeds: AngleFeed[] };
+type Running = {
+  context: AudioContext;
+  clock: GroupClock;
+  sounds: HeardFeed[];
+  feeds: AngleFeed[];
+  over: OverFeeds;
+};
+
+/** What is looked at in place of what the line shows: an angle, or the line without what lies over it. */
+export type Look = { angle: number | null };
+
+/** A picture, and what it is seen through. */
+type Seen = readonly [VideoSample | null, Lut | undefined];
 
 /** What is shown: angles on one clock, and the sound of the group. */
 export type Shown = {
@@ -48,6 +62,10 @@ export class Wall {
   private readonly drawn = new WeakMap<HTMLCanvasElement, { picture: VideoSample; fine: boolean }>();
   private large: HTMLCanvasElement | null = null;
   private onAir: (frame: number) => OnAir = () => only(BLACK);
+  private over: readonly OverShown[] = [];
+  private throughOver: ReadonlyMap<number, Lut> = new Map();
+  private look: Look | null = null;
+  private holes: readonly Run[] = [];
   private frame = 0;
   private state: WallState = {
     frame: 0,
@@ -102,7 +120,7 @@ export class Wall {
 
   private sayTrouble() {
     const found = this.feeds.flatMap(({ angle, trouble }) => (trouble ? [[angle.id, trouble] as const] : []));
-    this.say({ trouble: Object.fromEntries(found) });
+    this.say({ trouble: Object.fromEntries([...found, ...(this.running?.over.troubles ?? [])]) });
   }
 
   /** Opens the sound and the pictures, and shows the frame it stands at. */
@@ -121,7 +139,13 @@ export class Wall {
             () => this.sayTrouble(),
           ),
       ),
+      over: new OverFeeds(
+        this.fps,
+        () => this.draw(),
+        () => this.sayTrouble(),
+      ),
     };
+    this.running.over.set(this.over);
     this.stand(this.frame);
   }
 
@@ -149,6 +173,7 @@ export class Wall {
   close() {
     this.halt();
     for (const feed of this.feeds) feed.dispose();
+    this.running?.over.dispose();
     for (const sound of this.running?.sounds ?? []) sound.dispose();
     void this.running?.context.close();
     this.running = null;
@@ -207,9 +232,31 @@ export class Wall {
     this.draw();
   }
 
-  /** What angles are seen through, by their numbers; others as they are. */
-  setThrough(through: ReadonlyMap<number, Lut>) {
+  /** What lies over the line, in order. */
+  setOver(over: readonly OverShown[]) {
+    this.over = over;
+    this.running?.over.set(over);
+    if (!this.isPlaying) this.running?.over.seek(this.frame, this.middle(this.frame));
+    if (this.large) this.drawn.delete(this.large);
+    this.draw();
+  }
+
+  /** Something else is looked at, as long as it is not `null`: nothing is changed by it. */
+  setLook(look: Look | null) {
+    if (look?.angle === this.look?.angle && !look === !this.look) return;
+    this.look = look;
+    if (this.large) this.drawn.delete(this.large);
+    this.setOnAir(this.onAir);
+  }
+
+  private airAt(frame: number): OnAir {
+    return this.look?.angle == null ? this.onAir(frame) : only(this.look.angle);
+  }
+
+  /** What angles are seen through, by their numbers, and what clips over the line are, by theirs; others as they are. */
+  setThrough(through: ReadonlyMap<number, Lut>, over: ReadonlyMap<number, Lut> = new Map()) {
     this.through = through;
+    this.throughOver = over;
     for (const canvas of [...this.small.values(), this.large]) if (canvas) this.drawn.delete(canvas);
     this.draw();
   }
@@ -219,8 +266,18 @@ export class Wall {
     return this.start + (frame + 0.5 + takenOut(this.group, frame)) / this.fps;
   }
 
+  /** The frame of its clip that a part shows at a frame. */
+  clipFrame(part: AnglePart, frame: number): number {
+    return Math.floor((pictureTime(part, this.middle(frame)) * part.rate.num) / part.rate.den + 1e-6);
+  }
+
+  /** Play goes on behind these frames where it comes to them. */
+  setHoles(holes: readonly Run[]) {
+    this.holes = holes;
+  }
+
   private isOnAir({ angle }: AngleFeed): boolean {
-    const { angle: air, coming } = this.onAir(this.frame);
+    const { angle: air, coming } = this.airAt(this.frame);
     return angle.id === air || angle.id === coming?.out;
   }
 
@@ -257,6 +314,7 @@ export class Wall {
       if (this.isSeen(feed)) feed.seek(this.frame, this.middle(this.frame));
       else feed.rest();
     }
+    if (this.large) this.running?.over.seek(this.frame, this.middle(this.frame));
     this.say({ frame: this.frame });
   }
 
@@ -272,9 +330,11 @@ export class Wall {
     const wish = ++this.wish;
     const axis = this.start + from / this.fps;
     const sounds = running.sounds.map((sound) => sound.prepare?.(axis));
+    const over = this.large ? running.over.prepare(from, this.middle(from)) : null;
     await running.context.resume();
     // The sound waits a moment for the first pictures, so that play does not begin behind its clock.
-    await Promise.race([Promise.all([...seen.map((feed) => feed.ready), ...sounds]), wait(READY_MS)]);
+    const first = [...seen.map((feed) => feed.ready), ...sounds, over];
+    await Promise.race([Promise.all(first), wait(READY_MS)]);
     if (running !== this.running || wish !== this.wish) return;
     const when = running.clock.start(axis);
     for (const sound of running.sounds) void sound.play(axis, when);
@@ -322,6 +382,15 @@ export class Wall {
       return;
     }
     const frame = this.clamp(due);
+    const hole = this.holes.find(({ from, to }) => frame >= from && frame < to);
+    if (hole) {
+      if (hole.to >= this.frames) this.pause();
+      else {
+        this.seek(hole.to);
+        void this.play();
+      }
+      return;
+    }
     if (frame !== this.frame || this.counted.shown === 0) {
       this.countLate(frame - this.frame);
       this.frame = frame;
@@ -331,6 +400,7 @@ export class Wall {
         else if (this.state.light && !this.isOnAir(feed)) feed.glance(frame, axis);
         else feed.advance(frame, axis);
       }
+      if (this.large) this.running.over.advance(frame, (own) => this.middle(own));
       this.draw();
       this.say({ frame });
     }
@@ -346,6 +416,7 @@ export class Wall {
     if (frame !== this.frame) {
       this.frame = frame;
       for (const feed of this.feeds) if (this.isSeen(feed)) feed.seek(frame, this.middle(frame));
+      if (this.large) this.running?.over.seek(frame, this.middle(frame));
       this.say({ frame });
     }
     if ((frame === 0 && this.speed < 0) || (frame === this.frames - 1 && this.speed > 0)) {
@@ -375,21 +446,34 @@ export class Wall {
     }
     const { large } = this;
     if (!large) return;
-    const { angle, coming } = this.onAir(this.frame);
+    const { angle, coming } = this.airAt(this.frame);
     large.dataset['frame'] = String(this.frame);
     large.dataset['angle'] = String(angle);
     large.dataset['out'] = coming ? String(coming.out) : '';
+    const over = this.look ? null : (this.running?.over.at(this.frame, this.middle(this.frame)) ?? null);
+    large.dataset['over'] = over ? String(over.layer) : '';
+    if (over) {
+      const lut = this.throughOver.get(over.clip);
+      if (over.share === 0) this.paint(large, over.lower, lut);
+      else this.mix(large, [over.lower, lut], [over.upper, lut], over.share);
+      return;
+    }
     const picture = (id: number) => this.feeds.find((feed) => feed.angle.id === id)?.picture ?? null;
     if (!coming) {
       this.paint(large, picture(angle), this.through.get(angle));
       return;
     }
-    // One over the other: what goes, and as much as has come of what comes.
-    this.drawn.delete(large);
-    this.paint(large, picture(coming.out), this.through.get(coming.out));
-    this.drawn.delete(large);
-    this.paint(large, picture(angle), this.through.get(angle), coming.share);
-    this.drawn.delete(large);
+    const one = (id: number) => [picture(id), this.through.get(id)] as const;
+    this.mix(large, one(coming.out), one(angle), coming.share);
+  }
+
+  /** One over the other: what goes, and as much as has come of what comes. */
+  private mix(canvas: HTMLCanvasElement, out: Seen, into: Seen, share: number) {
+    this.drawn.delete(canvas);
+    this.paint(canvas, ...out);
+    this.drawn.delete(canvas);
+    this.paint(canvas, ...into, share);
+    this.drawn.delete(canvas);
   }
 
   private paint(canvas: HTMLCanvasElement, picture: VideoSample | null, lut: Lut | undefined, alpha = 1) {

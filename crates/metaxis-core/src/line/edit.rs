@@ -1,6 +1,9 @@
 //! Edits of a line, each with the one that takes it back.
 
-use super::{Line, MOST_LETTERS, Marker, Switch};
+use super::{
+    Layer, Line, MOST_LETTERS, Marker, Switch,
+    layer::{self, MOST_FRAMES},
+};
 use crate::group::AngleId;
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
@@ -87,6 +90,31 @@ pub enum LineEdit {
         #[ts(type = "number")]
         by: i64,
     },
+    /// Move both cuts of stretch `index` by frames: it is as long as before, of another moment.
+    Slip {
+        /// Which stretch, neither the first nor the last.
+        index: usize,
+        /// Frames; later is positive.
+        #[ts(type = "number")]
+        by: i64,
+    },
+    /// A layer over the line, in place of what it covers of others.
+    Lay {
+        /// It.
+        layer: Layer,
+    },
+    /// Another layer in place of one.
+    Relay {
+        /// Which one, from 0.
+        index: usize,
+        /// What is there instead.
+        layer: Layer,
+    },
+    /// A layer is not wanted.
+    Lift {
+        /// Which one, from 0.
+        index: usize,
+    },
     /// Take the cut at the head of stretch `index` out; the stretch before runs on.
     Remove {
         /// Which stretch, from 1.
@@ -114,6 +142,10 @@ pub enum LineEdit {
         #[serde(default, skip_serializing_if = "Option::is_none")]
         #[ts(optional)]
         markers: Option<Vec<Marker>>,
+        /// The layers to have, where they are others.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[ts(optional)]
+        layers: Option<Vec<Layer>>,
     },
 }
 
@@ -159,6 +191,28 @@ pub enum LineError {
         /// The longest that fits.
         most: i64,
     },
+    /// The first or last stretch.
+    #[error("the first and the last stretch cannot be slipped: the line begins and ends with them")]
+    NoSlip,
+    /// A slip beyond its neighbours.
+    #[error("the stretch can be slipped only between its neighbours: by {least} to {most} frames")]
+    SlipTooFar {
+        /// Furthest slip to the left.
+        least: i64,
+        /// Furthest slip to the right.
+        most: i64,
+    },
+    /// No such layer.
+    #[error("the line has no layer {index}; it has {count}")]
+    NoLayer {
+        /// Layer asked for.
+        index: usize,
+        /// How many there are.
+        count: usize,
+    },
+    /// A layer that cannot be.
+    #[error("a layer covers one frame of the line at least, and begins with a frame of its clip")]
+    NotALayer,
     /// No marker there.
     #[error("there is no marker at that frame")]
     NoMarker,
@@ -189,6 +243,11 @@ impl LineEdit {
             Self::Within { edit, .. } | Self::Sound { edit } => edit.angles(),
             _ => vec![],
         }
+    }
+
+    /// Switches in place of all; markers and layers stay.
+    pub fn restore(switches: Vec<Switch>) -> Self {
+        Self::Restore { switches, markers: None, layers: None }
     }
 
     /// The live run that it is a part of.
@@ -255,6 +314,33 @@ impl Line {
                 }
                 switches[index].at += by;
             }
+            LineEdit::Slip { index, by } => {
+                self.stretch(index)?;
+                let (Some(before), Some(tail)) = (index.checked_sub(1), switches.get(index + 1)) else {
+                    return Err(LineError::NoSlip);
+                };
+                let least = switches[before].at + 1 - switches[index].at;
+                let most = switches.get(index + 2).map_or(self.frames, |after| after.at) - 1 - tail.at;
+                if by < least || by > most {
+                    return Err(LineError::SlipTooFar { least, most });
+                }
+                switches[index].at += by;
+                switches[index + 1].at += by;
+            }
+            LineEdit::Lay { ref layer } => {
+                self.can_lie(layer)?;
+                layer::lay(&mut next.layers, layer.clone());
+            }
+            LineEdit::Relay { index, ref layer } => {
+                self.layer(index)?;
+                self.can_lie(layer)?;
+                next.layers.remove(index);
+                layer::lay(&mut next.layers, layer.clone());
+            }
+            LineEdit::Lift { index } => {
+                self.layer(index)?;
+                next.layers.remove(index);
+            }
             LineEdit::Remove { index } => {
                 self.cut(index)?;
                 switches.remove(index);
@@ -287,10 +373,13 @@ impl Line {
                 }
             }
             LineEdit::Sound { ref edit } => {
-                // Neither has what is heard markers or a sound of its own.
+                // Neither has what is heard markers, layers or a sound of its own.
                 if matches!(
                     **edit,
-                    LineEdit::Sound { .. } | LineEdit::PutMarker { .. } | LineEdit::Within { .. }
+                    LineEdit::Sound { .. }
+                        | LineEdit::PutMarker { .. }
+                        | LineEdit::Within { .. }
+                        | LineEdit::Lay { .. }
                 ) {
                     return Err(LineError::NotALine);
                 }
@@ -299,11 +388,15 @@ impl Line {
                 next.sound = Some(Box::new(sound));
             }
             LineEdit::Within { ref left, ref edit } => next = self.edited_within(left, edit)?,
-            LineEdit::Restore { ref switches, ref markers } => {
+            LineEdit::Restore { ref switches, ref markers, ref layers } => {
                 Self { switches: switches.clone(), ..self.clone() }.can_be()?;
                 next.switches.clone_from(switches);
                 if let Some(markers) = markers {
                     next.markers.clone_from(markers);
+                }
+                if let Some(layers) = layers {
+                    layers.iter().try_for_each(|layer| self.can_lie(layer))?;
+                    next.layers.clone_from(layers);
                 }
             }
         }
@@ -314,10 +407,11 @@ impl Line {
         let was = std::mem::replace(self, next);
         if was.sound != self.sound {
             let switches = was.heard().switches;
-            return Ok(LineEdit::Sound { edit: Box::new(LineEdit::Restore { switches, markers: None }) });
+            return Ok(LineEdit::Sound { edit: Box::new(LineEdit::restore(switches)) });
         }
         let markers = (was.markers != self.markers).then_some(was.markers);
-        Ok(LineEdit::Restore { switches: was.switches, markers })
+        let layers = (was.layers != self.layers).then_some(was.layers);
+        Ok(LineEdit::Restore { switches: was.switches, markers, layers })
     }
 
     /// Black at the head that what is there comes out of, or at the tail that it goes into, over so many frames.
@@ -363,6 +457,20 @@ impl Line {
             return Err(LineError::NotALine);
         }
         Ok(())
+    }
+
+    fn layer(&self, index: usize) -> Result<(), LineError> {
+        let count = self.layers.len();
+        if index < count { Ok(()) } else { Err(LineError::NoLayer { index, count }) }
+    }
+
+    /// Whether a layer has frames of the line and of its clip.
+    fn can_lie(&self, layer: &Layer) -> Result<(), LineError> {
+        self.inside(layer.at)?;
+        let is_number = |own: i64| (0..MOST_FRAMES).contains(&own);
+        let can =
+            layer.frames > 0 && is_number(layer.frames) && is_number(layer.from) && is_number(layer.skip);
+        if can { Ok(()) } else { Err(LineError::NotALayer) }
     }
 
     fn inside(&self, at: i64) -> Result<(), LineError> {

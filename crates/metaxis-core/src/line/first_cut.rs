@@ -49,6 +49,11 @@ pub enum Why {
     Nobody,
     /// The angle before ended.
     Ended,
+    /// A beat of the music, or its bar.
+    OnBeat {
+        /// Number of the cut.
+        cut: usize,
+    },
 }
 
 /// A shot of a first cut.
@@ -180,7 +185,7 @@ fn shots(
 }
 
 /// Up to which frame an angle runs that runs at `frame`, files that follow each other taken together.
-fn until(group: &Group, angle: AngleId, frame: i64) -> Option<i64> {
+pub(super) fn until(group: &Group, angle: AngleId, frame: i64) -> Option<i64> {
     let parts = &group.angle(angle)?.parts;
     let first = parts.iter().position(|part| (part.from_frame..part.to_frame).contains(&frame))?;
     let mut end = parts[first].to_frame;

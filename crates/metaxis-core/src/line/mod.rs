@@ -3,7 +3,9 @@
 mod differ;
 mod edit;
 mod first_cut;
+mod layer;
 mod marker;
+mod music_cut;
 mod pauses;
 mod shown;
 mod within;
@@ -11,7 +13,9 @@ mod within;
 pub use differ::LineDifference;
 pub use edit::{LineEdit, LineError};
 pub use first_cut::{FirstCutHabit, Microphone, Shot, Why, first_cut};
+pub use layer::{Layer, Speed, SpeedError};
 pub use marker::{MOST_LETTERS, Marker, MarkerColour};
+pub use music_cut::music_cut;
 pub use pauses::{LEVELS_PER_SECOND, QuietFound, QuietHabit, quiet_passages};
 
 use crate::group::AngleId;
@@ -64,6 +68,10 @@ pub struct Line {
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[ts(optional, as = "Option<Vec<Marker>>")]
     markers: Vec<Marker>,
+    /// What lies over it, in order, apart from each other.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[ts(optional, as = "Option<Vec<Layer>>")]
+    layers: Vec<Layer>,
     /// What is heard, as a line of its own: an angle's own sound, and what comes out of the group's grid where that is
     /// [`AngleId::BLACK`]. The grid throughout unless given.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -74,7 +82,13 @@ pub struct Line {
 impl Line {
     /// A line of `frames` frames that shows `angle` throughout.
     pub fn new(frames: i64, angle: AngleId) -> Self {
-        Self { frames: frames.max(1), switches: vec![Switch::cut(0, angle)], markers: vec![], sound: None }
+        Self {
+            frames: frames.max(1),
+            switches: vec![Switch::cut(0, angle)],
+            markers: vec![],
+            layers: vec![],
+            sound: None,
+        }
     }
 
     /// The same programme on other angles. Where one has none, the one before runs on; `None` where none has any.
@@ -112,7 +126,14 @@ impl Line {
         switches.first_mut()?.at = 0;
         let markers = self.markers.iter().map(|own| Marker { at: at(own.at), ..own.clone() }).collect();
         let sound = self.sound.as_ref().and_then(|own| own.retimed_by(frames, at)).map(Box::new);
-        Some(Self { frames: frames.max(1), switches, markers, sound }.tidied())
+        let layers = self.layers.iter().map(|own| Layer {
+            at: at(own.at),
+            frames: at(own.end()) - at(own.at),
+            skip: at(own.at) - at(own.at - own.skip),
+            ..own.clone()
+        });
+        let layers = layers.filter(|own| own.frames > 0).collect();
+        Some(Self { frames: frames.max(1), switches, markers, layers, sound }.tidied())
     }
 
     /// The same programme in another group: `by` frames later, of `frames` frames and of these angles. What lies outside goes,
@@ -129,13 +150,15 @@ impl Line {
         // What is not there any more leaves the grid's sound.
         let heard: Vec<AngleId> = [AngleId::BLACK].into_iter().chain(angles.iter().copied()).collect();
         let sound = self.sound.as_ref().and_then(|own| own.carried(by, frames, &heard)).map(Box::new);
-        Some(Self { frames: frames.max(1), switches, markers: markers.collect(), sound }.tidied())
+        let layers = self.layers.iter().map(|own| own.later(by)).collect();
+        Some(Self { frames: frames.max(1), switches, markers: markers.collect(), layers, sound }.tidied())
     }
 
     /// One line of several, each so many frames later and from and up to frames of the whole: between them the one before runs
     /// on. `None` where there is none.
     pub fn joined(frames: i64, parts: &[(&Self, i64, (i64, i64))]) -> Option<Self> {
         let (mut switches, mut markers): (Vec<Switch>, Vec<Marker>) = (vec![], vec![]);
+        let mut layers = vec![];
         for (line, by, (from, to)) in parts {
             for (own, (first, last, angle)) in line.stretches().enumerate() {
                 let (first, last) = (if own == 0 { *from } else { first + by }, last + by);
@@ -145,6 +168,7 @@ impl Line {
             }
             let own = line.markers.iter().map(|own| Marker { at: own.at + by, ..own.clone() });
             markers.extend(own.filter(|own| (*from..*to).contains(&own.at)));
+            layers.extend(line.layers.iter().filter_map(|own| own.later(*by).within(*from, *to)));
         }
         if let Some(head) = switches.first_mut() {
             head.at = 0;
@@ -155,7 +179,7 @@ impl Line {
         let of_sound: Vec<(&Self, i64, (i64, i64))> =
             heard.iter().zip(parts).map(|(own, (_, by, range))| (own, *by, *range)).collect();
         let sound = if is_switched { Self::joined(frames, &of_sound).map(Box::new) } else { None };
-        let joined = Self { frames: frames.max(1), switches, markers, sound }.tidied();
+        let joined = Self { frames: frames.max(1), switches, markers, layers, sound }.tidied();
         let rising = joined.switches.windows(2).all(|pair| pair[0].at < pair[1].at);
         (rising && !joined.switches.is_empty()).then_some(joined)
     }
@@ -173,6 +197,17 @@ impl Line {
     /// What is marked, in order.
     pub fn markers(&self) -> &[Marker] {
         &self.markers
+    }
+
+    /// What lies over it, in order.
+    pub fn layers(&self) -> &[Layer] {
+        &self.layers
+    }
+
+    /// The same without what lies over it.
+    #[must_use]
+    pub fn bare(&self) -> Self {
+        Self { layers: vec![], ..self.clone() }
     }
 
     /// Length in frames.
@@ -232,6 +267,7 @@ impl Line {
         self.markers.retain(|own| (0..self.frames).contains(&own.at));
         self.markers.sort_by_key(|own| own.at);
         self.markers.dedup_by_key(|own| own.at);
+        self.layers = layer::tidied(self.layers, self.frames);
         // The grid throughout is said in one way.
         self.sound.take_if(|own| own.switches.len() == 1 && own.switches[0].angle == AngleId::BLACK);
         self

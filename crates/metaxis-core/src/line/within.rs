@@ -1,6 +1,6 @@
 //! A line as far as its group is shown: trimmed, and without what is taken out.
 
-use super::{Line, LineEdit, LineError, Marker, Switch};
+use super::{Layer, Line, LineEdit, LineError, Marker, Switch};
 use crate::group::AngleId;
 
 impl Line {
@@ -25,8 +25,13 @@ impl Line {
             })
         };
         let markers = self.markers.iter().filter_map(there).collect();
+        let layers = pieces(left).flat_map(|(from, to, before)| {
+            let own = self.layers.iter().filter_map(move |own| own.within(from, to));
+            own.map(move |own| own.later(before - from))
+        });
+        let layers = layers.collect();
         let sound = self.sound.as_ref().map(|own| Box::new(own.of(left)));
-        Self { frames: before, switches, markers, sound }.tidied()
+        Self { frames: before, switches, markers, layers, sound }.tidied()
     }
 
     /// An edit as one of what is left of the line, where that is not all of it.
@@ -73,7 +78,16 @@ impl Line {
             });
             Marker { at: at.unwrap_or(own.at), ..own.clone() }
         }));
-        Ok(Self { frames: self.frames, switches, markers, sound: self.sound.clone() })
+        let hidden = hidden_of(left, self.frames);
+        let behind = self.layers.iter().flat_map(|own| {
+            hidden.iter().filter_map(|&(from, to)| own.within(from, to)).collect::<Vec<Layer>>()
+        });
+        let seen = pieces(left).flat_map(|(from, to, before)| {
+            let own = shown.layers.iter().filter_map(move |own| own.within(before, before + to - from));
+            own.map(move |own| own.later(from - before))
+        });
+        let layers = behind.chain(seen).collect();
+        Ok(Self { frames: self.frames, switches, markers, layers, sound: self.sound.clone() })
     }
 
     /// The switches of some frames that are not shown. A stretch that reaches over their edge goes on as it is shown now: `last` in
@@ -99,4 +113,20 @@ impl Line {
             false => self.switches[number],
         })
     }
+}
+
+/// What is left, each with how many frames of it are before.
+fn pieces(left: &[(i64, i64)]) -> impl Iterator<Item = (i64, i64, i64)> + '_ {
+    left.iter().filter(|(from, to)| from < to).scan(0, |before, &(from, to)| {
+        let own = (from, to, *before);
+        *before += to - from;
+        Some(own)
+    })
+}
+
+/// What is not left of `frames` frames.
+fn hidden_of(left: &[(i64, i64)], frames: i64) -> Vec<(i64, i64)> {
+    let begins = [0].into_iter().chain(left.iter().map(|own| own.1));
+    let ends = left.iter().map(|own| own.0).chain([frames]);
+    begins.zip(ends).filter(|(from, to)| from < to).collect()
 }

@@ -1,6 +1,7 @@
 //! What is measured from sound. All matching works on one mono stream at [`LISTEN_RATE`].
 
 mod bands;
+mod beats;
 mod carries;
 mod channel;
 mod claps;
@@ -16,6 +17,7 @@ mod robust;
 pub(crate) mod sinc;
 
 pub use bands::{BAND_RATE, BANDS, BandReader, Bands};
+pub use beats::Beats;
 pub use carries::Carries;
 pub use channel::{ChannelMeter, ChannelState};
 pub use claps::{Clap, ClapFinder};

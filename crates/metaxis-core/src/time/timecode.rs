@@ -65,6 +65,20 @@ impl Timecode {
         label
     }
 
+    /// The label of a whole hour.
+    ///
+    /// ```
+    /// use metaxis_core::time::{FrameRate, Timecode};
+    ///
+    /// let rate = FrameRate::new(30_000, 1001).expect("a rate");
+    /// assert_eq!(Timecode::hour(1, rate, true).to_string(), "01:00:00;00");
+    /// assert_eq!(Timecode::hour(10, FrameRate::FPS_25, false).to_string(), "10:00:00:00");
+    /// ```
+    pub fn hour(hour: i64, rate: FrameRate, drop: bool) -> Self {
+        let midnight = Self::new(0, rate, drop);
+        midnight.plus(hour * midnight.day() / 24)
+    }
+
     fn dropped_per_minute(self) -> i64 {
         if self.drop { self.rate.nominal() / 15 } else { 0 }
     }

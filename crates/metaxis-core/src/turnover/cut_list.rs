@@ -1,6 +1,10 @@
 //! The line as an edit decision list after SMPTE ST 258.
 
-use super::{Source, Sources};
+use super::{
+    Source, Sources,
+    assembled::AssembledPart,
+    over::{Over, over_parts},
+};
 use crate::{
     group::{Angle, AnglePart, Group},
     line::Line,
@@ -17,6 +21,7 @@ pub enum CutListError {
 }
 
 /// What is written as one event.
+#[derive(Clone)]
 struct Event<'a> {
     /// What is shown, of which angle; nothing where it is black.
     part: Option<(&'a Angle, &'a AnglePart)>,
@@ -24,17 +29,38 @@ struct Event<'a> {
     to: i64,
     /// Over how many frames it comes out of the one before.
     dissolve: i64,
+    /// Its frames in between are blended.
+    blended: bool,
 }
 
-/// The list as text, lines ended by CR LF. Sources without timecode count from their first frame; where
-/// the angle did not run, the reel is `BL` (black).
-///
-/// # Errors
-/// [`CutListError::TooMany`].
-pub fn cut_list(group: &Group, line: &Line, sources: &Sources) -> Result<String, CutListError> {
+impl Event<'_> {
+    /// What is left of it where something lies over it: before, and behind.
+    fn around(&self, from: i64, to: i64) -> impl Iterator<Item = Self> {
+        let before = Self {
+            to: self.to.min(from),
+            dissolve: self.dissolve.min(from.saturating_sub(self.from)),
+            ..self.clone()
+        };
+        let behind = Self { from: self.from.max(to), dissolve: 0, ..self.clone() };
+        // What begins behind it is as it was.
+        let behind = if self.from > to { self.clone() } else { behind };
+        let apart = self.to <= from || self.from > to;
+        let both = if apart { [Some(self.clone()), None] } else { [Some(before), Some(behind)] };
+        both.into_iter().flatten().filter(|own| own.from < own.to)
+    }
+}
+
+/// The events of a line between two of its frames, in order; `over` is what lies over it.
+fn events_of<'a>(
+    group: &'a Group,
+    line: &Line,
+    over: &'a [Over],
+    (first, end): (i64, i64),
+    sources: &Sources,
+) -> Vec<Event<'a>> {
     let mut events: Vec<Event> = vec![];
     for ((from, to, angle), switch) in line.stretches().zip(line.switches()) {
-        let first = events.len();
+        let head = events.len();
         match group.angle(angle) {
             Some(angle) => {
                 let pieces = sources.pieces(group, angle, from, to).into_iter();
@@ -43,69 +69,146 @@ pub fn cut_list(group: &Group, line: &Line, sources: &Sources) -> Result<String,
                     from,
                     to,
                     dissolve: 0,
+                    blended: false,
                 }));
             }
-            None => events.push(Event { part: None, from, to, dissolve: 0 }),
+            None => events.push(Event { part: None, from, to, dissolve: 0, blended: false }),
         }
         // A dissolve goes no further than what it comes to is one piece.
-        if let Some(own) = events.get_mut(first) {
+        if let Some(own) = events.get_mut(head) {
             own.dissolve = switch.dissolve.min(own.to - own.from);
         }
     }
-    if events.len() > 999 {
-        return Err(CutListError::TooMany(events.len()));
+    for Over { angle, layer } in over {
+        let (from, to) = (layer.at, layer.end());
+        events = events.iter().flat_map(|own| own.around(from, to)).collect();
+        let pieces = sources.pieces(group, angle, from, to).into_iter();
+        events.extend(pieces.map(|(part, from, to)| Event {
+            part: part.map(|part| (angle, part)),
+            from,
+            to,
+            dissolve: 0,
+            blended: layer.blended,
+        }));
     }
-    let counting = if group.start.drop { "DROP FRAME" } else { "NON-DROP FRAME" };
-    let mut text = format!("TITLE: {}\r\nFCM: {counting}\r\n\r\n", one_line(&group.name));
-    let rate = group.rate();
-    let mut before: Option<(String, Timecode)> = None;
-    for (i, Event { part, from: begin, to: end, dissolve }) in events.into_iter().enumerate() {
-        let speed = part.and_then(|(angle, part)| sources.speed(angle, part));
-        let source = part.and_then(|(_, part)| Some((part, sources.clips.get(&part.clip)?)));
-        let (reel, first) = match source {
-            Some((part, source)) => {
-                // The list counts in the group's rate; the source's frames are at its own.
-                let own = source.first_frame(part.rate) + group.clip_frame(part, begin);
-                (reel_name(source), Tick::of_frame(own, part.rate).frame(rate))
+    // What lies before the first frame, and behind the last.
+    let events = events.iter().flat_map(|own| own.around(i64::MIN, first));
+    let mut events: Vec<Event> =
+        events.collect::<Vec<_>>().iter().flat_map(|own| own.around(end, i64::MAX)).collect();
+    events.sort_by_key(|own| own.from);
+    events
+}
+
+/// A line in a list: what is before it there, in frames.
+struct Listed<'a> {
+    group: &'a Group,
+    events: Vec<Event<'a>>,
+    /// The record frame of its group's frame 0; may be before the list's first.
+    later: i64,
+}
+
+/// The list as text, lines ended by CR LF. Sources without timecode count from their first frame; where
+/// the angle did not run, the reel is `BL` (black).
+///
+/// # Errors
+/// [`CutListError::TooMany`].
+pub fn cut_list(group: &Group, line: &Line, sources: &Sources) -> Result<String, CutListError> {
+    let over = over_parts(group, line, sources);
+    let events = events_of(group, line, &over, (0, group.frames), sources);
+    written(&group.name, group.start, &[Listed { group, events, later: 0 }], sources)
+}
+
+/// The same of lines one behind another, of one rate; it begins at `start`.
+///
+/// # Errors
+/// [`CutListError::TooMany`].
+pub fn assembly_list(
+    name: &str,
+    start: Timecode,
+    parts: &[AssembledPart],
+    sources: &Sources,
+) -> Result<String, CutListError> {
+    let over: Vec<Vec<Over>> = parts.iter().map(|own| over_parts(&own.group, &own.line, sources)).collect();
+    let mut before = 0;
+    let listed = parts.iter().zip(&over).map(|(own, over)| {
+        let events = events_of(&own.group, &own.line, over, own.range, sources);
+        let later = before - own.range.0;
+        before += own.range.1 - own.range.0;
+        Listed { group: &own.group, events, later }
+    });
+    let listed: Vec<Listed> = listed.collect();
+    written(name, start, &listed, sources)
+}
+
+fn written(
+    name: &str,
+    start: Timecode,
+    listed: &[Listed],
+    sources: &Sources,
+) -> Result<String, CutListError> {
+    let count = listed.iter().map(|own| own.events.len()).sum();
+    if count > 999 {
+        return Err(CutListError::TooMany(count));
+    }
+    let counting = if start.drop { "DROP FRAME" } else { "NON-DROP FRAME" };
+    let mut text = format!("TITLE: {}\r\nFCM: {counting}\r\n\r\n", one_line(name));
+    let rate = start.rate;
+    let mut number = 0;
+    for Listed { group, events, later } in listed {
+        let record = |frame: i64| start.plus(frame + later);
+        // Nothing comes out of another group's line.
+        let mut before: Option<(String, Timecode)> = None;
+        for Event { part, from: begin, to: end, dissolve, blended } in events.iter().cloned() {
+            let speed = part.and_then(|(angle, part)| sources.speed(angle, part));
+            let source = part.and_then(|(_, part)| Some((part, sources.clips.get(&part.clip)?)));
+            let (reel, first) = match source {
+                Some((part, source)) => {
+                    // The list counts in the group's rate; the source's frames are at its own.
+                    let own = source.first_frame(part.rate) + group.clip_frame(part, begin);
+                    (reel_name(source), Tick::of_frame(own, part.rate).frame(rate))
+                }
+                None => ("BL".to_owned(), 0),
+            };
+            let length = end - begin;
+            let label = |frame: i64| match source {
+                Some((_, source)) => source.label(frame, rate),
+                None => Timecode::new(frame, rate, start.drop),
+            };
+            // A list says speeds to a tenth of a frame: clocks are no matter for it.
+            let speed = speed.filter(|speed| (speed - 1.0).abs() * rate.as_f64() >= 0.05 && source.is_some());
+            let taken = speed.map_or(length, |speed| ((length as f64 * speed).round() as i64).max(1));
+            number += 1;
+            // Letter, blanks, and the three digits of a dissolve's frames.
+            let cut = "C        ".to_owned();
+            let kind = match &before {
+                Some((reel, ends)) if dissolve > 0 => {
+                    // What it comes out of, of no length, as the form wants it.
+                    text += &format!(
+                        "{number:03}  {reel:<8} V     {cut}{ends} {ends} {at} {at}\r\n",
+                        at = record(begin)
+                    );
+                    format!("D    {:03} ", dissolve.min(999))
+                }
+                _ => cut,
+            };
+            text += &format!(
+                "{number:03}  {reel:<8} V     {kind}{} {} {} {}\r\n",
+                label(first),
+                label(first + taken),
+                record(begin),
+                record(end),
+            );
+            before = Some((reel.clone(), label(first + taken)));
+            if let Some(speed) = speed {
+                let frames = speed * rate.as_f64();
+                text += &format!("M2   {reel:<8} {frames:05.1} {:>27}\r\n", label(first).to_string());
             }
-            None => ("BL".to_owned(), 0),
-        };
-        let length = end - begin;
-        let label = |frame: i64| match source {
-            Some((_, source)) => source.label(frame, rate),
-            None => Timecode::new(frame, rate, group.start.drop),
-        };
-        // A list says speeds to a tenth of a frame: clocks are no matter for it.
-        let speed = speed.filter(|speed| (speed - 1.0).abs() * rate.as_f64() >= 0.05 && source.is_some());
-        let taken = speed.map_or(length, |speed| ((length as f64 * speed).round() as i64).max(1));
-        let number = i + 1;
-        // Letter, blanks, and the three digits of a dissolve's frames.
-        let cut = "C        ".to_owned();
-        let kind = match &before {
-            Some((reel, ends)) if dissolve > 0 => {
-                // What it comes out of, of no length, as the form wants it.
-                text += &format!(
-                    "{number:03}  {reel:<8} V     {cut}{ends} {ends} {at} {at}\r\n",
-                    at = group.label(begin)
-                );
-                format!("D    {:03} ", dissolve.min(999))
+            if blended {
+                text += "* FRAMES IN BETWEEN ARE BLENDED\r\n";
             }
-            _ => cut,
-        };
-        text += &format!(
-            "{number:03}  {reel:<8} V     {kind}{} {} {} {}\r\n",
-            label(first),
-            label(first + taken),
-            group.label(begin),
-            group.label(end),
-        );
-        before = Some((reel.clone(), label(first + taken)));
-        if let Some(speed) = speed {
-            let frames = speed * rate.as_f64();
-            text += &format!("M2   {reel:<8} {frames:05.1} {:>27}\r\n", label(first).to_string());
-        }
-        if let Some((_, source)) = source {
-            text += &format!("* SOURCE FILE: {}\r\n", one_line(&source.file_name));
+            if let Some((_, source)) = source {
+                text += &format!("* SOURCE FILE: {}\r\n", one_line(&source.file_name));
+            }
         }
     }
     Ok(text)

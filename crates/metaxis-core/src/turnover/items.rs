@@ -24,9 +24,14 @@ pub(super) fn warp(speed: f64) -> Value {
 
 /// One item comes out of the one before it, over so many frames from where they meet.
 pub(super) fn dissolve(frames: i64, rate: FrameRate) -> Value {
+    transition(frames as f64, rate.as_f64())
+}
+
+/// The same, of what is counted otherwise.
+pub(super) fn transition(length: f64, rate: f64) -> Value {
     json!({
         "OTIO_SCHEMA": "Transition.1", "name": "", "metadata": {}, "transition_type": "SMPTE_Dissolve",
-        "in_offset": time(0, rate), "out_offset": time(frames, rate),
+        "in_offset": at_rate(0.0, rate), "out_offset": at_rate(length, rate),
     })
 }
 

@@ -1,14 +1,18 @@
 //! Documents for the cutting room, as values turned into bytes.
 
+mod assembled;
 mod cut_list;
+mod heard;
 mod items;
 mod otio;
+mod over;
 mod recut;
 mod sound;
 mod synced;
 mod wave_notes;
 
-pub use cut_list::{CutListError, cut_list};
+pub use assembled::{AssembledPart, assembly_document};
+pub use cut_list::{CutListError, assembly_list, cut_list};
 pub use otio::{group_document, line_document};
 pub use sound::LaidSound;
 pub use synced::{OwnPicture, synced_document};

@@ -3,7 +3,9 @@
 
 use super::{
     LaidSound, Source, Sources,
+    heard::{Heard, cut_to},
     items::{dissolve, gap, marker, range, time, track, warp},
+    over::{Over, over_parts},
     sound::sound_tracks,
 };
 use crate::{
@@ -46,13 +48,69 @@ pub fn line_document(group: &Group, line: &Line, sources: &Sources, sound: Optio
     let markers = markers.map(|own| marker(&own.note, own.colour.otio(), own.at, group.rate()));
     picture["markers"] = markers.collect();
     let mut tracks = vec![picture];
-    tracks.extend(sound_below(group, sources, sound));
+    tracks.extend(over_track(group, line, sources));
+    tracks.extend(heard_tracks(group, line, sources, sound));
     let mut document = timeline(&format!("{} line", group.name), group, tracks);
     let heard = line.heard();
     if heard.switches().len() > 1 {
         document["metadata"]["metaxis"]["heard"] = heard_instead(group, &heard, sources).into();
     }
     document
+}
+
+/// What lies over the line: a picture track above it, with gaps in between.
+fn over_track(group: &Group, line: &Line, sources: &Sources) -> Option<Value> {
+    let mut items = vec![];
+    let mut at = 0;
+    for Over { angle, layer } in over_parts(group, line, sources) {
+        if layer.at > at {
+            items.push(gap((layer.at - at) as f64, group.rate().as_f64()));
+        }
+        let mut own = run(group, sources, &angle, (layer.at, layer.end()), false);
+        for item in &mut own {
+            item["metadata"]["metaxis"]["frames_between"] =
+                if layer.blended { "blended" } else { "whole" }.into();
+        }
+        items.extend(own);
+        at = layer.end();
+    }
+    (!items.is_empty()).then(|| track("Over the line", "Video", items))
+}
+
+/// The sound of a line: what comes out of the grid, cut out where an angle's own is heard, and above it that.
+fn heard_tracks(group: &Group, line: &Line, sources: &Sources, sound: Option<&LaidSound>) -> Vec<Value> {
+    let mut below = sound_below(group, sources, sound);
+    let heard = line.heard();
+    if heard.switches().len() < 2 && heard.switches()[0].angle == AngleId::BLACK {
+        return below;
+    }
+    let rate = group.rate().as_f64();
+    let when = |is_on: &dyn Fn(AngleId) -> bool| -> Vec<Heard> {
+        let one = |((from, to, angle), switch): ((i64, i64, AngleId), &Switch)| Heard {
+            from_s: from as f64 / rate,
+            to_s: to as f64 / rate,
+            is_on: is_on(angle),
+            dissolve_s: switch.dissolve as f64 / rate,
+        };
+        heard.stretches().zip(heard.switches()).map(one).collect()
+    };
+    for own in &mut below {
+        let items =
+            own["children"].as_array().map(|all| cut_to(all, &when(&|angle| angle == AngleId::BLACK)));
+        own["children"] = items.unwrap_or_default().into();
+    }
+    let mut items = vec![];
+    for ((from, to, angle), switch) in heard.stretches().zip(heard.switches()) {
+        if switch.dissolve > 0 {
+            items.push(dissolve(switch.dissolve, group.rate()));
+        }
+        match group.angle(angle) {
+            Some(angle) => items.extend(run(group, sources, angle, (from, to), true)),
+            None => items.push(gap((to - from) as f64, rate)),
+        }
+    }
+    below.insert(0, track("Heard with the line", "Audio", items));
+    below
 }
 
 /// Which angle's own sound is heard from when to when instead of what comes out of the grid, and over how many frames it comes.

@@ -1,8 +1,10 @@
 //! Edits of a line, and that each can be taken back.
 
 use metaxis_core::{
+    clip::ClipId,
     group::AngleId,
-    line::{Line, LineEdit, LineError, Marker, MarkerColour, Switch},
+    line::{Layer, Line, LineEdit, LineError, Marker, MarkerColour, Speed, Switch},
+    time::FrameRate,
 };
 use proptest::prelude::*;
 
@@ -61,7 +63,7 @@ fn what_lies_outside_or_changes_nothing_is_refused() {
         LineEdit::take(100, B),
         LineEdit::take(-1, B),
         LineEdit::take(30, B),
-        LineEdit::Restore { switches: vec![], markers: None },
+        LineEdit::restore(vec![]),
         LineEdit::Roll { index: 1, by: i64::MIN },
     ] {
         assert!(line.apply(&edit).is_err(), "{edit:?}");
@@ -191,6 +193,85 @@ fn what_is_heard_is_a_line_of_its_own() {
     }
 }
 
+fn layer(at: i64, frames: i64, clip: i64) -> Layer {
+    Layer { at, frames, clip: ClipId(clip), from: 10, skip: 0, speed: Speed::OWN, blended: false }
+}
+
+fn over(line: &Line) -> Vec<(i64, i64, i64, i64)> {
+    line.layers().iter().map(|own| (own.at, own.end(), own.clip.0, own.skip)).collect()
+}
+
+#[test]
+fn a_layer_takes_the_place_of_what_it_covers_and_moves_nothing() {
+    let mut line = cut(100, &[(20, B)]);
+    let bare = line.clone();
+    line.apply(&LineEdit::Lay { layer: layer(10, 60, 7) }).expect("a layer");
+    let back = line.apply(&LineEdit::Lay { layer: layer(30, 10, 8) }).expect("one over it");
+    assert_eq!(over(&line), [(10, 30, 7, 0), (30, 40, 8, 0), (40, 70, 7, 30)]);
+    assert_eq!((shape(&line), line.bare()), (shape(&bare), bare.clone()));
+    // What was covered is as it was once that is lifted and undone.
+    line.apply(&back).expect("taken back");
+    assert_eq!(over(&line), [(10, 70, 7, 0)]);
+    line.apply(&LineEdit::Relay { index: 0, layer: layer(90, 60, 7) }).expect("another place");
+    assert_eq!(over(&line), [(90, 100, 7, 0)]);
+    assert_eq!(line.apply(&LineEdit::Lift { index: 1 }), Err(LineError::NoLayer { index: 1, count: 1 }));
+    line.apply(&LineEdit::Lift { index: 0 }).expect("lifted");
+    assert_eq!(line, bare);
+    for wrong in
+        [layer(100, 5, 7), layer(-1, 5, 7), layer(5, 0, 7), Layer { from: i64::MAX, ..layer(5, 5, 7) }]
+    {
+        assert!(line.apply(&LineEdit::Lay { layer: wrong }).is_err());
+    }
+    assert_eq!(line.apply(&sound(LineEdit::Lay { layer: layer(5, 5, 7) })), Err(LineError::NotALine));
+}
+
+#[test]
+fn a_layer_goes_with_the_line() {
+    let mut line = cut(100, &[(20, B)]);
+    line.apply(&LineEdit::Lay { layer: layer(10, 60, 7) }).expect("a layer");
+    // A piece that is taken out is taken out of it, too.
+    let left = [(0, 20), (30, 100)];
+    assert_eq!(over(&line.of(&left)), [(10, 20, 7, 0), (20, 60, 7, 20)]);
+    // One that is laid there goes on behind the seam, and what is not seen stays.
+    let mut shown = line.clone();
+    let edit = line.within(left.to_vec(), LineEdit::Lay { layer: layer(15, 10, 8) });
+    let back = shown.apply(&edit).expect("a layer");
+    assert_eq!(over(&shown.of(&left)), [(10, 15, 7, 0), (15, 25, 8, 0), (25, 60, 7, 25)]);
+    assert_eq!(
+        over(&shown),
+        [(10, 15, 7, 0), (15, 20, 8, 0), (20, 30, 7, 10), (30, 35, 8, 5), (35, 70, 7, 25)]
+    );
+    shown.apply(&back).expect("taken back");
+    assert_eq!(shown, line);
+    assert_eq!(over(&line.carried(-30, 60, &[A, B]).expect("a line")), [(0, 40, 7, 20)]);
+    assert_eq!(over(&line.retimed(200, |frame| 2 * frame).expect("a line")), [(20, 140, 7, 0)]);
+    let both = Line::joined(150, &[(&line, 0, (0, 50)), (&line, 60, (60, 150))]).expect("a line");
+    assert_eq!(over(&both), [(10, 50, 7, 0), (70, 130, 7, 0)]);
+}
+
+#[test]
+fn a_stretch_slips_between_its_neighbours_and_is_as_long_as_before() {
+    let mut line = cut(100, &[(20, B), (60, C)]);
+    line.apply(&LineEdit::Slip { index: 1, by: -19 }).expect("a slip");
+    assert_eq!(shape(&line), [(0, 1, 1), (1, 41, 2), (41, 100, 3)]);
+    assert_eq!(
+        line.apply(&LineEdit::Slip { index: 1, by: 59 }),
+        Err(LineError::SlipTooFar { least: 0, most: 58 })
+    );
+    assert_eq!(line.apply(&LineEdit::Slip { index: 0, by: 1 }), Err(LineError::NoSlip));
+    assert_eq!(line.apply(&LineEdit::Slip { index: 2, by: 1 }), Err(LineError::NoSlip));
+}
+
+#[test]
+fn speeds_are_checked_when_they_are_read() {
+    let read = |text: &str| serde_json::from_str::<Speed>(text);
+    assert_eq!(read(r#"{ "num": 50, "den": 240 }"#).expect("a speed"), Speed::new(5, 24).expect("a speed"));
+    for wrong in [r#"{ "num": 0, "den": 1 }"#, r#"{ "num": 1, "den": 0 }"#, r#"{ "num": -1, "den": -1 }"#] {
+        assert!(read(wrong).is_err(), "{wrong}");
+    }
+    assert!(read(r#"{ "num": 1, "den": 101 }"#).expect_err("too slow").to_string().contains("1/101"));
+}
+
 fn any_edit() -> impl Strategy<Value = LineEdit> {
     let angle = (1_i64..5).prop_map(AngleId);
     prop_oneof![
@@ -215,6 +296,12 @@ fn any_edit() -> impl Strategy<Value = LineEdit> {
         }),
         (-3_i64..210).prop_map(|at| LineEdit::PutMarker { marker: marker(at, "bell") }),
         (0_i64..210).prop_map(|at| LineEdit::TakeMarker { at }),
+        (0_usize..8, -30_i64..30).prop_map(|(index, by)| LineEdit::Slip { index, by }),
+        (-3_i64..210, -1_i64..90, 1_i64..4)
+            .prop_map(|(at, frames, clip)| LineEdit::Lay { layer: layer(at, frames, clip) }),
+        (0_usize..4, -3_i64..210, 1_i64..90)
+            .prop_map(|(index, at, frames)| LineEdit::Relay { index, layer: layer(at, frames, 9) }),
+        (0_usize..4).prop_map(|index| LineEdit::Lift { index }),
         (0_i64..210, 0_i64..5).prop_map(|(at, angle)| sound(LineEdit::take(at, AngleId(angle)))),
         (0_usize..5, -2_i64..40).prop_map(|(index, frames)| sound(LineEdit::Dissolve { index, frames })),
         (0_usize..5, -30_i64..30).prop_map(|(index, by)| sound(LineEdit::Roll { index, by })),
@@ -238,6 +325,8 @@ proptest! {
             prop_assert!(shown.into_iter().all(|((from, to, _), own)| (0..=to - from).contains(&own.dissolve)));
             prop_assert_eq!(line.switches()[0].dissolve, 0);
             prop_assert!(line.markers().windows(2).all(|p| p[0].at < p[1].at));
+            prop_assert!(line.layers().windows(2).all(|p| p[0].end() <= p[1].at));
+            prop_assert!(line.layers().iter().all(|own| own.at >= 0 && own.frames > 0 && own.end() <= 200));
         }
         for (before, inverse) in past.into_iter().rev() {
             line.apply(&inverse).expect("an inverse always applies");
@@ -266,5 +355,30 @@ proptest! {
         let fewer = line.carried(0, 200, &angles[..2]).expect("a line");
         prop_assert!(fewer.switches().iter().all(|switch| switch.angle != AngleId(3)));
         prop_assert!(line.carried(0, 200, &[]).is_none());
+    }
+}
+
+proptest! {
+    /// At whatever rates and speed: the frames of a layer follow each other by the clip's time, and one that was cut shows what
+    /// all of it would show there.
+    #[test]
+    fn a_layer_shows_the_frames_that_its_clip_has_then(
+        (num, den) in (1_i64..400, 1_i64..400), from in 0_i64..1000, cut in 0_i64..300,
+        rates in (prop::sample::select(vec![(24_000, 1001), (25, 1), (50, 1), (120, 1)]),
+            prop::sample::select(vec![(24_000, 1001), (25, 1), (30_000, 1001), (50, 1)]))
+    ) {
+        let Ok(speed) = Speed::new(num, den) else { return Ok(()) };
+        let rate = |(num, den): (i64, i64)| FrameRate::new(num, den).expect("a rate");
+        let (clip, line) = (rate(rates.0), rate(rates.1));
+        let own = Layer { from, speed, ..layer(40, 400, 1) };
+        let step = speed.as_f64() * clip.as_f64() / line.as_f64();
+        prop_assert_eq!(own.clip_frame(40, clip, line), from);
+        let rest = Layer { at: 40 + cut, frames: 400 - cut, skip: cut, ..own.clone() };
+        for frame in 40 + cut..440 {
+            let shown = own.clip_frame(frame, clip, line);
+            prop_assert_eq!(rest.clip_frame(frame, clip, line), shown);
+            let exact = from as f64 + (frame - 40) as f64 * step;
+            prop_assert!((shown as f64 - exact).abs() <= 1.0 + 1e-6, "frame {}: {} for {}", frame, shown, exact);
+        }
     }
 }

@@ -4,11 +4,14 @@ use crate::common::{a_group, at, camera, placed_clips, ran_together, recorder};
 use metaxis_core::{
     clip::{ClipId, DeviceId},
     group::{AngleId, Group},
-    line::{Line, LineEdit, Marker, MarkerColour},
+    line::{Layer, Line, LineEdit, Marker, MarkerColour, Speed},
     sound::{Along, Correction, Fill, Handling, Recording, Samples, SoundHabit, plan_sound},
     sync::Stretch,
     time::{FrameRate, SampleRate, Tick, Timecode},
-    turnover::{CutListError, LaidSound, Source, Sources, cut_list, group_document, line_document},
+    turnover::{
+        AssembledPart, CutListError, LaidSound, Source, Sources, assembly_document, assembly_list, cut_list,
+        group_document, line_document,
+    },
 };
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -456,8 +459,107 @@ fn dissolves_and_markers_go_out() {
     let other = line_document(&group, &line, &sources, None);
     let heard = &other["metadata"]["metaxis"]["heard"];
     assert_eq!(heard[1]["from"], 100);
+    // As cuts: the recorder is cut out from there on, and the camera's own sound lies above it.
+    let length = |own: &Value| seconds(&own["source_range"]["duration"]);
+    let tracks = other["tracks"]["children"].as_array().expect("tracks");
+    let [own, grid] = ["Heard with the line", "R Recorder"].map(|name| {
+        let found = tracks.iter().find(|own| own["name"] == name).expect("a track");
+        found["children"].as_array().expect("items").clone()
+    });
+    assert_eq!((grid[0]["OTIO_SCHEMA"].as_str(), length(&grid[0])), (Some("Clip.2"), 4.0));
+    assert!(grid[1..].iter().all(|own| own["OTIO_SCHEMA"] == "Gap.1"));
+    assert_eq!((own[0]["OTIO_SCHEMA"].as_str(), length(&own[0])), (Some("Gap.1"), 4.0));
+    assert_eq!(own[1]["name"], "GAL_0181.mp4");
+    for items in [&own, &grid] {
+        assert!((items.iter().map(length).sum::<f64>() - 30.0).abs() < 1e-6);
+    }
     assert_eq!((heard[0]["angle"].clone(), heard[1]["angle"].is_string()), (Value::Null, true));
     let own = &picture["markers"][0];
     assert_eq!((&own["name"], &own["color"]), (&json!("the bell"), &json!("PURPLE")));
     assert_eq!(own["marked_range"]["start_time"]["value"], 40.0);
+}
+
+#[test]
+fn slow_motion_over_the_line_goes_out_with_its_speed_and_moves_nothing() {
+    let (group, mut line, sources) = setting();
+    let fast = FrameRate::new(50, 1).expect("a rate");
+    let speed = Speed::frame_by_frame(fast, group.rate()).expect("a speed");
+    let own = Layer { at: 100, frames: 50, clip: ClipId(2), from: 40, skip: 0, speed, blended: false };
+    line.apply(&LineEdit::Lay { layer: own.clone() }).expect("a layer");
+    let list = cut_list(&group, &line, &sources).expect("a list");
+    let own_events: Vec<&str> = list.lines().filter(|own| !own.starts_with('*')).collect();
+    assert_eq!(
+        &own_events[4..8],
+        [
+            "002  A001C03  V     C        09:14:02:00 09:14:04:00 09:14:02:00 09:14:04:00",
+            "003  GAL0181  V     C        00:00:00:20 00:00:01:20 09:14:04:00 09:14:06:00",
+            "M2   GAL0181  012.5                 00:00:00:20",
+            "004  A001C03  V     C        09:14:06:00 09:14:12:00 09:14:06:00 09:14:12:00",
+        ],
+        "{list}"
+    );
+    assert!(!list.contains("BLENDED"));
+
+    // A track above the line's, which is as it was.
+    let document = line_document(&group, &line, &sources, None);
+    let bare = line_document(&group, &line.bare(), &sources, None);
+    let tracks = |own: &Value| own["tracks"]["children"].as_array().expect("tracks").clone();
+    assert_eq!(tracks(&document)[0], tracks(&bare)[0]);
+    assert_eq!(tracks(&document).len(), tracks(&bare).len() + 1);
+    let over = &tracks(&document)[1]["children"];
+    assert_eq!(
+        (over[0]["OTIO_SCHEMA"].as_str(), over[1]["name"].as_str()),
+        (Some("Gap.1"), Some("GAL_0181.mp4"))
+    );
+    assert_eq!(over[1]["source_range"]["start_time"]["value"], 40.0);
+    assert_eq!(over[1]["effects"][0]["time_scalar"], 0.5);
+    assert_eq!(over[1]["metadata"]["metaxis"]["frames_between"], "whole");
+
+    // As a part it shows the same frames as by its own count, at the speed that its frames carry.
+    let facts = &sources.clips[&ClipId(2)].facts;
+    let part = own.part(&group, facts.picture.as_ref().expect("a picture"), facts.picture_delay_s());
+    for frame in 100..150 {
+        assert_eq!(group.clip_frame(&part, frame), own.clip_frame(frame, fast, group.rate()));
+        assert_eq!(group.clip_frame(&part, frame), 40 + frame - 100);
+    }
+    let picture = facts.picture.as_ref().expect("a picture");
+    let long = Layer { frames: 10_000, ..own.clone() };
+    assert_eq!(long.fitted(picture, group.rate()).map(|own| own.frames), Some(460));
+    assert_eq!(Layer { from: 500, ..own }.fitted(picture, group.rate()), None);
+}
+
+#[test]
+fn lines_one_behind_another_are_recorded_without_holes() {
+    let (group, line, sources) = setting();
+    let line =
+        |range| AssembledPart { group: group.clone(), line: line.clone(), range, sound: None, is_gap: false };
+    let speed = Speed::new(1, 2).expect("a speed");
+    let slow = Layer { at: 7, frames: 25, clip: ClipId(2), from: 50, skip: 0, speed, blended: true };
+    let rate = group.rate();
+    let parts =
+        [line((290, 310)), AssembledPart::gap(10, rate), AssembledPart::clip(&slow, rate), line((0, 60))];
+    let start = Timecode::parse("01:00:00:00", rate).expect("a label");
+    let list = assembly_list("Both", start, &parts, &sources).expect("a list");
+    let events: Vec<&str> = list.lines().filter(|own| own.starts_with('0')).collect();
+    assert_eq!(
+        events,
+        [
+            "001  A001C03  V     C        09:14:11:15 09:14:12:00 01:00:00:00 01:00:00:10",
+            "002  GAL0181  V     C        00:00:08:00 00:00:08:10 01:00:00:10 01:00:00:20",
+            "003  BL       V     C        00:00:00:00 00:00:00:10 01:00:00:20 01:00:01:05",
+            "004  GAL0181  V     C        00:00:01:00 00:00:01:13 01:00:01:05 01:00:02:05",
+            "005  BL       V     C        00:00:00:00 00:00:02:00 01:00:02:05 01:00:04:05",
+            "006  A001C03  V     C        09:14:02:00 09:14:02:10 01:00:04:05 01:00:04:15",
+        ],
+        "{list}"
+    );
+    assert!(list.contains("M2   GAL0181  012.5") && list.contains("BLENDED"));
+
+    let document = assembly_document("Both", start, &parts, &sources);
+    let items = document["tracks"]["children"][0]["children"].as_array().expect("items");
+    let kinds: Vec<&str> = items.iter().filter_map(|own| own["OTIO_SCHEMA"].as_str()).collect();
+    assert_eq!(kinds, ["Stack.1", "Gap.1", "Stack.1", "Stack.1"]);
+    let length: f64 = items.iter().map(|own| seconds(&own["source_range"]["duration"])).sum();
+    assert!((length - 115.0 / 25.0).abs() < 1e-9);
+    assert_eq!(items[0]["source_range"]["start_time"]["value"], 290.0);
 }

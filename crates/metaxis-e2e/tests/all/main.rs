@@ -2,12 +2,15 @@
 
 mod against;
 mod angles;
+mod assembly;
 mod bench;
 mod grid;
 mod groups;
 mod hear;
 mod intake;
 mod luts;
+mod mend;
+mod over;
 mod places;
 mod removed;
 mod sheet;

@@ -5,18 +5,18 @@ use metaxis_e2e::{Browser, EAR, Site, at_prepared};
 use serde_json::Value;
 use thirtyfour::Key;
 
-fn key(key: Key) -> String {
+pub fn key(key: Key) -> String {
     key.value().to_string()
 }
 
-async fn open(site: &Site, browser: &Browser) -> Result<i64> {
+pub async fn open(site: &Site, browser: &Browser) -> Result<i64> {
     let id = site.day().await?["groups"][0]["id"].as_i64().context("a group")?;
     browser.driver.goto(site.url(&format!("/switch/{id}"))).await?;
     browser.until("document.querySelector('[data-testid=line-picture]')?.dataset.frame === '0'").await?;
     Ok(id)
 }
 
-async fn cuts(site: &Site, id: i64) -> Result<Vec<(i64, i64)>> {
+pub async fn cuts(site: &Site, id: i64) -> Result<Vec<(i64, i64)>> {
     let view = site.get(&format!("/api/groups/{id}")).await?;
     let switches = view["line"]["switches"].as_array().context("switches")?.clone();
     let own = |own: &Value| Some((own["at"].as_i64()?, own["angle"].as_i64()?));
@@ -159,7 +159,7 @@ async fn dissolve(site: &Site, browser: &Browser) -> Result<()> {
     browser.keys("d").await?;
     browser.until("!document.querySelector('[data-dissolve]')").await?;
 
-    // Out of black at the head: the first frame is black, and typed again with nought it is not.
+    // Out of black at the head: a third of the way it is much darker than without, and typed again with nought it is not.
     let typed = |label: &str, frames: u32| {
         format!(
             "const own = [...document.querySelectorAll('label')].find((own) => own.innerText.trim() === '{label}').querySelector('input');
@@ -167,16 +167,18 @@ async fn dissolve(site: &Site, browser: &Browser) -> Result<()> {
              own.dispatchEvent(new Event('input', {{ bubbles: true }})); own.blur();"
         )
     };
-    browser.script(&typed("Fade in", 20)).await?;
+    let light =
+        format!("Math.max(...{FIELD}(document.querySelector('[data-testid=line-picture]'), 0.5, 0.5))");
+    let lit = format!("{light} > 40");
+    browser.seek_line(40).await?;
+    browser.until(&lit).await?;
+    browser.script(&format!("window.full = {light}")).await?;
+    browser.script(&typed("Fade in", 120)).await?;
     browser.until_text("3 stretches").await?;
-    browser.seek_line(0).await?;
-    let lit = format!(
-        "{FIELD}(document.querySelector('[data-testid=line-picture]'), 0.5, 0.5).some((own) => own > 25)"
-    );
-    browser.until(&format!("!({lit})")).await?;
+    browser.until(&format!("{light} < 0.5 * full && {light} > 0.2 * full")).await?;
     browser.script(&typed("Fade in", 0)).await?;
     browser.until_text("2 stretches").await?;
-    browser.until(&lit).await?;
+    browser.until(&format!("{light} > 0.98 * full")).await?;
 
     // Black for a stretch, by key.
     browser.keys("b").await?;

@@ -4,7 +4,7 @@ use crate::{
     App, Event,
     asked::{Json, Path},
     error::{ApiError, blocking},
-    work::{self, FirstCutView, MakeFirstCut},
+    work::{self, FirstCutView, MakeFirstCut, MakeMusicCut},
 };
 use axum::extract::State;
 use metaxis_core::names::{MOST_LETTERS, readable};
@@ -85,6 +85,19 @@ pub async fn make_first_cut(
     blocking(move || {
         let wanted = MakeFirstCut { name: named(&body.name)?, ..body };
         work::make_first_cut(&app, id, &wanted, &Stop::default())?;
+        Ok(Json(app.store.kept_lines(id)?))
+    })
+    .await
+}
+
+pub async fn make_music_cut(
+    State(app): Shared,
+    Path(id): Path<GroupId>,
+    Json(body): Json<MakeMusicCut>,
+) -> Kept {
+    blocking(move || {
+        let wanted = MakeMusicCut { name: named(&body.name)?, ..body };
+        work::make_music_cut(&app, id, &wanted)?;
         Ok(Json(app.store.kept_lines(id)?))
     })
     .await

@@ -1,5 +1,6 @@
 //! The API. Every route is thin; see the modules for what each does.
 
+mod assemblies;
 mod bench;
 mod clips;
 mod day;
@@ -27,6 +28,7 @@ use axum::{
 };
 use std::sync::Arc;
 
+pub use assemblies::{EditAssembly, MakeAssembly, PutAside, TurnAssembly};
 pub use bench::{Declare, DriftView, LookAt};
 pub use clips::{PeaksView, Want};
 pub use day::{SomeClips, StartPass};
@@ -103,6 +105,7 @@ pub fn routes() -> Router<Arc<App>> {
         .route("/groups/{id}/lines", get(lines::kept).post(lines::keep))
         .route("/groups/{id}/lines/{line}", patch(lines::rename).post(lines::go_back))
         .route("/groups/{id}/first-cut", get(lines::first_cut).post(lines::make_first_cut))
+        .route("/groups/{id}/music-cut", post(lines::make_music_cut))
         .route("/groups/{id}/beside", get(groups::beside))
         .route("/groups/{id}/take-in", post(groups::take_clip_in))
         .route("/groups/{id}/nudge", post(groups::nudge_clip))
@@ -113,6 +116,11 @@ pub fn routes() -> Router<Arc<App>> {
         .route("/groups/{id}/line/undo", post(groups::undo))
         .route("/groups/{id}/line/redo", post(groups::redo))
         .route("/groups/{id}/balance", get(luts::balance))
+        .route("/assemblies", get(assemblies::all).post(assemblies::make))
+        .route("/assemblies/{id}", get(assemblies::one).post(assemblies::edit))
+        .route("/assemblies/{id}/turn", post(assemblies::turn))
+        .route("/assemblies/{id}/aside", post(assemblies::aside))
+        .route("/assemblies/{id}/turnover/{document}", get(turnover::assembly))
         .route("/luts", get(luts::luts).post(luts::bring).layer(DefaultBodyLimit::max(luts::LARGEST)))
         .route("/luts/{name}", get(luts::one))
         .route("/groups/{id}/levels", get(media::group_levels))

@@ -13,8 +13,10 @@ use axum::{
     http::header,
     response::{IntoResponse, Response},
 };
-use metaxis_core::turnover::{Source, Sources, cut_list, group_document, line_document};
-use metaxis_store::GroupId;
+use metaxis_core::turnover::{
+    AssembledPart, Source, Sources, assembly_document, assembly_list, cut_list, group_document, line_document,
+};
+use metaxis_store::{AssemblyId, FoundAssembly, FoundPart, GroupId};
 use std::sync::Arc;
 
 /// `group.otio`, `line.otio` or `line.edl` of a group.
@@ -42,12 +44,52 @@ pub async fn document(
             }
             _ => return Err(ApiError::NotFound(format!("there is no document “{which}”"))),
         };
-        let name = format!("{} {which}", file_stem(&view.group.name)).replace(|c: char| !c.is_ascii(), "_");
-        let headers = [
-            (header::CONTENT_TYPE, kind.to_owned()),
-            (header::CONTENT_DISPOSITION, format!("attachment; filename=\"{name}\"")),
-        ];
-        Ok((headers, text).into_response())
+        Ok(download(&view.group.name, &which, kind, text))
+    })
+    .await
+}
+
+fn download(name: &str, which: &str, kind: &str, text: String) -> Response {
+    let name = format!("{} {which}", file_stem(name)).replace(|c: char| !c.is_ascii(), "_");
+    let headers = [
+        (header::CONTENT_TYPE, kind.to_owned()),
+        (header::CONTENT_DISPOSITION, format!("attachment; filename=\"{name}\"")),
+    ];
+    (headers, text).into_response()
+}
+
+/// `assembly.otio` or `assembly.edl` of an assembly.
+pub async fn assembly(
+    State(app): State<Arc<App>>,
+    Path((id, which)): Path<(AssemblyId, String)>,
+) -> Result<Response, ApiError> {
+    blocking(move || {
+        let FoundAssembly { name, start, parts } = app.store.found_assembly(id)?;
+        let sources = sources(&app)?;
+        let is_list = which == "assembly.edl";
+        let parts = parts.into_iter().map(|part| match part {
+            FoundPart::Gap(frames) => Ok(AssembledPart::gap(frames, start.rate)),
+            FoundPart::Clip(layer) => Ok(AssembledPart::clip(&layer, start.rate)),
+            FoundPart::Line { id, group, line, range } => {
+                // A list has pictures only.
+                let sound = if is_list { None } else { named_of_group(&app, id)?.map(|file| laid(&file)) };
+                Ok(AssembledPart { group: *group, line, range, sound, is_gap: false })
+            }
+        });
+        let parts = parts.collect::<Result<Vec<_>, ApiError>>()?;
+        match which.as_str() {
+            "assembly.otio" => {
+                let own = assembly_document(&name, start, &parts, &sources);
+                let text = serde_json::to_string_pretty(&own).unwrap_or_default();
+                Ok(download(&name, &which, "application/json", text))
+            }
+            "assembly.edl" => {
+                let list = assembly_list(&name, start, &parts, &sources);
+                let list = list.map_err(|e| ApiError::Refused(e.to_string()))?;
+                Ok(download(&name, &which, "text/plain; charset=utf-8", list))
+            }
+            _ => Err(ApiError::NotFound(format!("there is no document “{which}”"))),
+        }
     })
     .await
 }

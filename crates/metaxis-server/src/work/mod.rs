@@ -11,6 +11,7 @@ mod hand;
 mod intake;
 mod judged;
 mod luts;
+mod music_cut;
 mod outcome;
 mod pass;
 mod placing;
@@ -31,6 +32,7 @@ pub use grouping::{Like, Proposed, ProposedGroup, Running, accept_groups, merge_
 pub use hand::{ByHand, lay_by_hand};
 pub use intake::queue_missing;
 pub use luts::{AngleBalance, LutView, balances, bring, known, lut, luts, samples};
+pub use music_cut::{MakeMusicCut, make_music_cut};
 pub use pass::check_plan;
 pub use quiet::{LookForQuiet, QuietView, quiet};
 pub use seen::{claps_for, look_at};

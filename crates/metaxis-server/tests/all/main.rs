@@ -5,6 +5,7 @@ mod common;
 
 mod angles;
 mod apart;
+mod assemblies;
 mod bench;
 mod changed;
 mod command;

@@ -14,8 +14,10 @@ type Props = {
   day: Day;
   view: GroupView;
   wall: Wall;
-  /** The angles of the page, in the order of their number keys. */
+  /** The angles of the page, in their order. */
   angles: Angle[];
+  /** Which of them have the number keys. */
+  keys: readonly [number, number];
   /** In a row below the large picture; else as large as the room lets them be. */
   inRow: boolean;
   /** Clips whose light copies are not there yet. */
@@ -24,15 +26,21 @@ type Props = {
   onTake: (angle: number) => void;
 };
 
+/** More pictures than these are two rows of them. */
+const IN_A_ROW = 10;
+const rowOf = (count: number) => (count > IN_A_ROW ? Math.ceil(count / 2) : count);
+
 /** Height of what is said below a picture, pixels. */
 const FOOT = 26;
 const GAP = 6;
 
 /** The small pictures of a page: every angle at the frame on screen, or why it has none there. */
-export function Angles({ day, view, wall, angles, inRow, unready, air, onTake }: Props) {
+export function Angles({ day, view, wall, angles, keys, inRow, unready, air, onTake }: Props) {
   const [box, setBox] = useState<HTMLDivElement | null>(null);
   const { width, height } = useSize(box);
-  const columns = inRow ? Math.max(4, angles.length) : across(angles.length, width, height, FOOT + GAP);
+  const columns = inRow
+    ? Math.max(4, rowOf(angles.length))
+    : across(angles.length, width, height, FOOT + GAP);
   const rows = Math.ceil(angles.length / columns);
   // As large as width and height both let it be.
   const tile = Math.min(width / columns - GAP, ((height / rows - FOOT - GAP) * 16) / 9);
@@ -52,7 +60,8 @@ export function Angles({ day, view, wall, angles, inRow, unready, air, onTake }:
           day={day}
           view={view}
           angle={angle}
-          number={i + 1}
+          place={i + 1}
+          number={i >= keys[0] && i < keys[1] ? i - keys[0] + 1 : null}
           wall={wall}
           fine={!inRow && columns <= 2}
           unready={unready}
@@ -66,13 +75,16 @@ export function Angles({ day, view, wall, angles, inRow, unready, air, onTake }:
 
 type TileProps = Pick<Props, 'day' | 'view' | 'wall' | 'unready' | 'onTake'> & {
   angle: Angle;
-  number: number;
+  /** Its place on the page, from 1. */
+  place: number;
+  /** Its number key, where it has one. */
+  number: number | null;
   /** It is shown large. */
   fine: boolean;
   onAir: boolean;
 };
 
-function AngleTile({ day, view, angle, number, wall, fine, unready, onAir, onTake }: TileProps) {
+function AngleTile({ day, view, angle, place, number, wall, fine, unready, onAir, onTake }: TileProps) {
   const { num, den } = view.group.start.rate;
   const without = useWall(wall, ({ frame, trouble }) => {
     if (!runsAt(angle, frame)) return 'not running here';
@@ -89,7 +101,7 @@ function AngleTile({ day, view, angle, number, wall, fine, unready, onAir, onTak
   return (
     <button
       type="button"
-      data-testid={`angle-${number}`}
+      data-testid={`angle-${place}`}
       aria-pressed={onAir}
       onClick={() => onTake(angle.id)}
       className="min-w-0 text-left"
@@ -114,7 +126,7 @@ function AngleTile({ day, view, angle, number, wall, fine, unready, onAir, onTak
         )}
       </span>
       <span className="flex items-center gap-2 px-0.5 pt-1">
-        <b className="num">{number}</b>
+        {number !== null && <b className="num">{number}</b>}
         <Stamp devices={day.devices} id={angle.device} rank={rankOf(view.group, angle)} dark />
         <span className="truncate" title={name}>
           {name}

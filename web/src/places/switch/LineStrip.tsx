@@ -6,16 +6,19 @@ import type { Angle, GroupView } from '../../api/types';
 import { Strip } from '../../draw/Strip';
 import { useDraw } from '../../draw/useDraw';
 import { angleOf, rankOf, seenOf } from '../../model/angles';
-import { stretchAt } from '../../model/line';
+import { cutNear, roomOf, stretchAt } from '../../model/line';
 import { timecode } from '../../model/format';
 import type { Window } from '../../model/mirror';
+import { stemOf } from '../../model/names';
 import { BLACK } from '../../model/onAir';
+import { endOf, speedSaid } from '../../model/over';
 import { tileOf } from '../../model/tile';
 import { hue } from '../../parts/Stamp';
 import { useWheel, type View } from '../../parts/useView';
 import { useWall } from '../../play/useWall';
 import type { Wall } from '../../play/wall';
 import { markerHue } from './marker';
+import type { Span } from './useSpan';
 
 type Props = {
   day: Day;
@@ -24,20 +27,49 @@ type Props = {
   /** The frames that are shown. */
   zoom: View;
   chosen: number;
+  /** What lies between in and out point. */
+  span: Span | null;
   onSeek: (frame: number) => void;
+  /** A cut was dragged by so many frames. */
+  onRoll: (cut: number, by: number) => void;
 };
 
 /** A strip of the line, the whole or a part of it: markers, stretches, who runs, the sound, the playhead. */
-export function LineStrip({ day, view, wall, zoom, chosen, onSeek }: Props) {
+export function LineStrip({ day, view, wall, zoom, chosen, span, onSeek, onRoll }: Props) {
   const { group } = view;
   const frame = useWall(wall, (state) => state.frame);
   const [box, setBox] = useState<HTMLDivElement | null>(null);
   useWheel(box, zoom);
   const { from, to } = zoom.view;
-  const seekTo = (event: React.PointerEvent<HTMLDivElement>) => {
+  const { switches } = view.line;
+  // The cut that is dragged, and where it would be.
+  const [drag, setDrag] = useState<{ cut: number; to: number } | null>(null);
+  const placeOf = (event: React.PointerEvent<HTMLDivElement>) => {
     const own = event.currentTarget.getBoundingClientRect();
     const share = Math.max(0, Math.min(1, (event.clientX - own.left) / own.width));
-    onSeek(Math.floor(from + share * (to - from)));
+    return {
+      at: from + share * (to - from),
+      near: (GRIP * (to - from)) / own.width,
+      y: event.clientY - own.top,
+    };
+  };
+  const seekTo = (event: React.PointerEvent<HTMLDivElement>) => onSeek(Math.floor(placeOf(event).at));
+  const taken = (event: React.PointerEvent<HTMLDivElement>) => {
+    const { at, near, y } = placeOf(event);
+    const cut = cutNear(switches, at, near);
+    if (cut === null || y < TOP || y > TOP + HEIGHT) return null;
+    return { cut, to: switches[cut]?.at ?? 0 };
+  };
+  const moved = (event: React.PointerEvent<HTMLDivElement>, { cut }: { cut: number }) => {
+    const [least, most] = roomOf(switches, cut, group.frames);
+    const there = Math.max(least, Math.min(most, Math.round(placeOf(event).at)));
+    setDrag({ cut, to: there });
+    onSeek(there);
+  };
+  const ended = () => {
+    if (!drag) return;
+    setDrag(null);
+    onRoll(drag.cut, drag.to - (switches[drag.cut]?.at ?? drag.to));
   };
   const at = (100 * (frame + 0.5 - from)) / (to - from);
   return (
@@ -55,17 +87,46 @@ export function LineStrip({ day, view, wall, zoom, chosen, onSeek }: Props) {
       onPointerDown={(event) => {
         // A pointer made by a program cannot be captured, and need not be.
         if (event.isTrusted) event.currentTarget.setPointerCapture(event.pointerId);
-        seekTo(event);
+        const cut = taken(event);
+        if (cut) setDrag(cut);
+        else seekTo(event);
       }}
-      onPointerMove={(event) => event.buttons && seekTo(event)}
+      onPointerMove={(event) => {
+        if (!event.buttons) event.currentTarget.style.cursor = taken(event) ? 'ew-resize' : '';
+        else if (drag) moved(event, drag);
+        else seekTo(event);
+      }}
+      onPointerUp={ended}
+      onPointerCancel={() => setDrag(null)}
     >
       <Stretches day={day} view={view} chosen={chosen} window={zoom.view} />
+      {span && (
+        <div
+          data-testid="span"
+          className="absolute inset-y-0 border-x border-[#dce7e2] bg-[#dce7e2]/15"
+          style={{
+            left: `${(100 * (span.from - from)) / (to - from)}%`,
+            width: `${(100 * (span.to - span.from)) / (to - from)}%`,
+          }}
+        />
+      )}
+      {drag && (
+        <div
+          className="absolute top-[8px] h-[22px] w-[3px] -translate-x-1/2 bg-[#e0a54a]"
+          style={{ left: `${(100 * (drag.to - from)) / (to - from)}%` }}
+        />
+      )}
       {at >= 0 && at <= 100 && (
         <div className="absolute top-0 h-[70px] w-px bg-[#dce7e2]" style={{ left: `${at}%` }} />
       )}
     </div>
   );
 }
+
+/** The stretches' place in the strip, and how near to a cut takes hold of it; pixels. */
+const TOP = 8;
+const HEIGHT = 22;
+const GRIP = 5;
 
 /** A view that rests for so long has its sound drawn finely; until then what is there is stretched, milliseconds. */
 const REST_MS = 120;
@@ -129,6 +190,19 @@ const Stretches = memo(function Stretches({ day, view, chosen, window: { from, t
           </div>
         );
       })}
+      {(line.layers ?? []).map((layer, i) =>
+        inView(layer.at, endOf(layer)) ? (
+          <span
+            key={layer.at}
+            data-over={i}
+            title={`${stemOf(day, layer.clip)}, ${speedSaid(layer.speed)}`}
+            className="absolute top-[5px] h-[12px] overflow-hidden border border-black bg-[#dce7e2] px-1 text-[10px] leading-[10px] whitespace-nowrap text-black"
+            style={{ left: share(layer.at - from), width: share(layer.frames) }}
+          >
+            {stemOf(day, layer.clip)}
+          </span>
+        ) : null,
+      )}
       <Running day={day} angles={angles} window={{ from, to }} />
       <Heard day={day} view={view} window={{ from, to }} />
       <div

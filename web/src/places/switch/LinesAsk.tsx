@@ -11,6 +11,7 @@ import { Ask } from '../../parts/Ask';
 import { Button } from '../../parts/Button';
 import { Editable } from '../../parts/Editable';
 import { FirstCut } from './FirstCut';
+import { MusicCut } from './MusicCut';
 
 type Props = {
   day: Day;
@@ -28,8 +29,12 @@ export function LinesAsk({ day, view, onSeek, onClose }: Props) {
   const lines = useQuery(query);
   const [name, setName] = useState('');
   const [open, setOpen] = useState<number | null>(null);
-  const [making, setMaking] = useState(false);
+  const [making, setMaking] = useState<'talk' | 'music' | null>(null);
   const put = (kept: KeptLineView[] | undefined) => kept && client.setQueryData(query.queryKey, kept);
+  const made = (kept: KeptLineView[]) => {
+    put(kept);
+    setMaking(null);
+  };
   const keep = async () => {
     if (!name.trim()) return;
     put(await run.keepLine(view.id, { name }));
@@ -65,20 +70,18 @@ export function LinesAsk({ day, view, onSeek, onClose }: Props) {
         <Button type="submit" disabled={!name.trim()}>
           Keep it
         </Button>
-        <Button aria-pressed={making} onClick={() => setMaking(!making)}>
+        <Button aria-pressed={making === 'talk'} onClick={() => setMaking(making === 'talk' ? null : 'talk')}>
           First cut from who speaks…
         </Button>
+        <Button
+          aria-pressed={making === 'music'}
+          onClick={() => setMaking(making === 'music' ? null : 'music')}
+        >
+          On the music…
+        </Button>
       </form>
-      {making && (
-        <FirstCut
-          day={day}
-          view={view}
-          onMade={(kept) => {
-            put(kept);
-            setMaking(false);
-          }}
-        />
-      )}
+      {making === 'talk' && <FirstCut day={day} view={view} onMade={made} />}
+      {making === 'music' && <MusicCut view={view} onMade={made} />}
       {lines.isError && (
         <p role="status" className="pt-3 text-check">
           {lines.error.message}
@@ -138,6 +141,8 @@ export function whySaid(shot: Shot): string {
       return 'several speak';
     case 'nobody':
       return 'nobody speaks';
+    case 'on_beat':
+      return 'on the beat';
     case 'ended':
       return 'the angle before ended';
   }

@@ -6,10 +6,17 @@ import { BLACK } from '../../model/onAir';
 import { Button } from '../../parts/Button';
 import { Frames } from './Frames';
 
-type Props = { day: Day; view: GroupView; onSeek: (frame: number) => void; onEdit: (edit: LineEdit) => void };
+type Props = {
+  day: Day;
+  view: GroupView;
+  /** The stretch that keys mend, where they mend what is heard. */
+  chosen: number | null;
+  onSeek: (frame: number) => void;
+  onEdit: (edit: LineEdit) => void;
+};
 
 /** Where other sound is heard than what comes out of the grid: from when on, over how many frames it comes. */
-export function SoundTurns({ day, view: { group, line }, onSeek, onEdit }: Props) {
+export function SoundTurns({ day, view: { group, line }, chosen, onSeek, onEdit }: Props) {
   const switches = line.sound?.switches ?? [];
   if (switches.length === 0) return null;
   const label = (at: number) => timecode({ ...group.start, frames: group.start.frames + at });
@@ -20,7 +27,11 @@ export function SoundTurns({ day, view: { group, line }, onSeek, onEdit }: Props
       <h2 className="pb-1 text-[14px] font-semibold">Sound</h2>
       <ul className="min-h-0 overflow-y-auto">
         {switches.map((one, index) => (
-          <li key={one.at} className="flex h-8 items-center gap-2 border-t border-line">
+          <li
+            key={one.at}
+            aria-current={index === chosen}
+            className={`flex h-8 items-center gap-2 border-t border-line ${index === chosen ? 'bg-band' : ''}`}
+          >
             <button type="button" className="num hover:underline" onClick={() => onSeek(one.at)}>
               {label(one.at)}
             </button>

@@ -13,12 +13,14 @@ import { useKeys } from '../../keys/useKeys';
 import { timecode } from '../../model/format';
 import { angleName, angleOf, seenOf } from '../../model/angles';
 import { changesOf } from '../../model/changes';
+import { holesOf } from '../../model/holes';
 import { runsAt, stretchAt } from '../../model/line';
 import { BLACK } from '../../model/onAir';
-import { pagesOf } from '../../model/pages';
+import { banksOf } from '../../model/pages';
 import { SayContext } from '../../parts/message';
 import { ThroughAsk } from '../../parts/ThroughAsk';
 import { useGrid } from '../../play/useGrid';
+import { turnsOf, useLineSound } from '../../play/useLineSound';
 import { useView } from '../../parts/useView';
 import { useThrough } from '../../play/useThrough';
 import { useWall } from '../../play/useWall';
@@ -28,15 +30,21 @@ import { FollowedBy } from './FollowedBy';
 import { DarkButton, Label, Passed, Reaction } from './Foot';
 import { GridAsk, Heard } from './Heard';
 import { switchKeys } from './keys';
+import { LayAsk, runningAt } from './LayAsk';
+import { Layers } from './Layers';
 import { LineStrip } from './LineStrip';
 import { SoundTurns } from './SoundTurns';
 import { SwitchLog } from './SwitchLog';
 import { Markers } from './Markers';
 import { LinesAsk } from './LinesAsk';
 import { QuietAsk } from './QuietAsk';
+import { Tools } from './Tools';
 import { useLine } from './useLine';
+import { useLook } from './useLook';
 import { useLoop } from './useLoop';
+import { useMend } from './useMend';
 import { useRun, WHATS, type What } from './useRun';
+import { useSpan, type Span } from './useSpan';
 
 /** The place where a group is cut. */
 export function Switch({ day, id }: { day: Day; id: number | undefined }) {
@@ -83,6 +91,7 @@ export function Switch({ day, id }: { day: Day; id: number | undefined }) {
 function Cutting({ day, view }: { day: Day; view: GroupView }) {
   const { group, line } = view;
   const { edit, undo, redo } = useLine(view);
+  const layers = useMemo(() => line.layers ?? [], [line.layers]);
   const fps = group.start.rate.num / group.start.rate.den;
   // The stretch that edits refer to; the one at the playhead unless another was chosen.
   const [chosen, setChosen] = useState<number | null>(null);
@@ -100,7 +109,21 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
     wall.open();
     return () => wall.close();
   }, [wall]);
-  useThrough(wall, group.angles);
+  const over = useMemo(
+    () => view.over.map((own) => ({ ...own, blended: !!layers[own.layer]?.blended })),
+    [view.over, layers],
+  );
+  useEffect(() => wall.setOver(over), [wall, over]);
+  useThrough(
+    wall,
+    group.angles,
+    useMemo(() => over.map(({ part }) => part.clip), [over]),
+  );
+  const [jumps, setJumps] = useState(false);
+  useEffect(() => wall.setHoles(jumps ? holesOf(group, Math.round(fps)) : []), [wall, jumps, group, fps]);
+  const look = useLook(wall);
+  const points = useSpan(group.frames);
+  const [laying, setLaying] = useState<Span | null>(null);
   const [through, setThrough] = useState(false);
   const [quiet, setQuiet] = useState(false);
   const [lines, setLines] = useState(false);
@@ -114,7 +137,10 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
   const playing = useWall(wall, (state) => state.playing);
   const late = useWall(wall, (state) => state.late);
   const light = useWall(wall, (state) => state.light);
-  const index = useWall(wall, (state) => stretchAt(line.switches, state.frame));
+  const mend = useMend(view, what, edit);
+  const { switches } = mend;
+  const index = useWall(wall, (state) => stretchAt(switches, state.frame));
+  const shownIndex = useWall(wall, (state) => stretchAt(line.switches, state.frame));
 
   const run = useRun(wall, view, playing, what, edit);
   const { onAir, onEar } = run;
@@ -122,13 +148,7 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
   const air = useWall(wall, (state) => onAir(state.frame).angle);
   const offered = useWall(wall, ({ frame }) => (asked?.frame === frame ? asked.angle : null));
 
-  // Cameras' sound goes with their picture where the grid says so.
-  const shown = angleOf(group, air)?.device ?? null;
-  useEffect(() => sound.mix?.setAir(shown), [sound.mix, shown]);
-  const ear = useWall(wall, (state) => onEar(state.frame).angle);
-  const earDissolve = useWall(wall, (state) => onEar(state.frame).dissolve);
-  const instead = angleOf(group, ear)?.device ?? null;
-  useEffect(() => sound.mix?.setInstead(instead, earDissolve / fps), [sound.mix, instead, earDissolve, fps]);
+  const instead = useLineSound(wall, view, sound, onAir, onEar);
 
   const commands = useCommands();
   const refresh = useRefresh();
@@ -157,7 +177,8 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
     await run.take(id);
   };
   // While it goes round a cut, that is the one that is moved, wherever the playhead is.
-  const stretch = Math.min((playing ? looped : chosen) ?? index, line.switches.length - 1);
+  const stretch = Math.min((playing ? looped : chosen) ?? index, switches.length - 1);
+  const seenStretch = mend.ofSound ? shownIndex : stretch;
   const zoom = useView(view.id, group.frames);
   const seek = (to: number) => {
     setChosen(null);
@@ -166,7 +187,7 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
     wall.seek(to);
   };
   const choose = (next: number) => {
-    const at = line.switches[next]?.at;
+    const at = switches[next]?.at;
     if (at !== undefined) {
       zoom.show(at);
       wall.seek(at);
@@ -176,10 +197,14 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
   };
   const change = (next: LineEdit) => {
     setChosen(stretch);
-    return edit(next);
+    return mend.edit(next);
+  };
+  const ofPicture = (next: LineEdit) => {
+    if (!mend.ofSound) setChosen(stretch);
+    void edit(next);
   };
   const another = (by: number) => {
-    const shown = seen.findIndex(({ id }) => id === line.switches[stretch]?.angle);
+    const shown = seen.findIndex(({ id }) => id === switches[stretch]?.angle);
     const next = seen[(shown + by + seen.length) % seen.length];
     if (next) void change({ do: 'change_angle', index: stretch, angle: next.id });
   };
@@ -189,7 +214,7 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
     else if (speed >= 1) wall.shuttle(Math.min(speed * 2, 8));
     else void wall.play();
   };
-  const loop = useLoop(wall, line.switches[stretch]?.at ?? 0, group.frames, fps);
+  const loop = useLoop(wall, switches[stretch]?.at ?? 0, group.frames, fps);
   const round = () => {
     setLooped(loop.isOn ? null : stretch);
     setChosen(stretch);
@@ -217,27 +242,54 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
         : { do: 'put_marker', marker: { at, colour: markers.at(-1)?.colour ?? 'brass', note: '' } },
     );
   };
-  const dissolve = () => {
-    const frames = line.switches[stretch]?.dissolve ? 0 : habitual(line, stretch, group.frames, fps);
-    void change({ do: 'dissolve', index: stretch, frames });
+  const roll = (cut: number, by: number) => {
+    if (by !== 0) void edit({ do: 'roll', index: cut, by });
   };
-  const pages = pagesOf(seen.length);
-  const shownPage = Math.min(page, pages.length - 1);
-  const onPage = seen.slice(...(pages[shownPage] ?? [0, seen.length]));
+  const passage = points.span ?? mend.span(stretch);
+  const takeOut = async ({ from, to }: Span) => {
+    await shape({ do: 'take_out', group: view.id, pieces: [[from, to]] });
+    points.clear();
+    seek(Math.min(from, group.frames - 1));
+  };
+  const layOver = () => {
+    const here = wall.shownFrame;
+    setLaying(points.span ?? { from: here, to: Math.max(here + 1, mend.span(stretch).to) });
+  };
+  const banks = banksOf(seen.length);
+  const bank = Math.min(page, banks.length - 1);
+  const { page: onPage, keys: numbered } = banks[bank] ?? { page: [0, seen.length], keys: [0, seen.length] };
+  const nextSize = () => setSize(SIZES[(SIZES.indexOf(size) + 1) % SIZES.length] ?? 'row');
+  const nextWhat = () => {
+    setChosen(null);
+    setWhat(WHATS[(WHATS.indexOf(what) + 1) % WHATS.length] ?? 'picture');
+  };
   const keys = switchKeys({
     take: (number) => {
-      const id = number === 0 ? BLACK : onPage[number - 1]?.id;
-      if (id !== undefined) void take(id);
+      const id = number === 0 ? BLACK : seen.slice(...numbered)[number - 1]?.id;
+      if (id === undefined) return;
+      if (look.look) look.at(id);
+      else void take(id);
     },
     another,
     play: playOrStand,
     run: shuttle,
     stand: () => wall.pause(),
     step: (frames) => seek(wall.shownFrame + frames),
-    cut: (by) => choose(Math.max(0, Math.min(line.switches.length - 1, stretch + by))),
+    cut: (by) => choose(Math.max(0, Math.min(switches.length - 1, stretch + by))),
     roll: (by) => void change({ do: 'roll', index: stretch, by }),
     remove: () => void change({ do: 'remove', index: stretch }),
-    dissolve,
+    slip: (by) => void change({ do: 'slip', index: stretch, by }),
+    begin: () => points.begin(wall.shownFrame),
+    end: () => points.end(wall.shownFrame),
+    takeOut: () => void takeOut(passage),
+    hole: () => void mend.hole(passage),
+    layOver,
+    under: look.under,
+    jump: () => setJumps(!jumps),
+    dissolve: () => {
+      setChosen(stretch);
+      void mend.dissolve(stretch);
+    },
     black: () => void change({ do: 'change_angle', index: stretch, angle: BLACK }),
     loop: round,
     change: (by) => goTo(changesOf(group), by),
@@ -250,14 +302,14 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
         by,
       ),
     zoom: (way) => zoom.zoom(1.6 ** way, wall.shownFrame),
-    page: (by) => setPage(Math.max(0, Math.min(pages.length - 1, shownPage + by))),
-    size: () => setSize(SIZES[(SIZES.indexOf(size) + 1) % SIZES.length] ?? 'row'),
+    page: (by) => setPage(Math.max(0, Math.min(banks.length - 1, bank + by))),
+    size: nextSize,
     back: () => void undo(false),
     next: sound.next,
     together: sound.together,
     grid: () => setGrid(true),
     through: () => setThrough(true),
-    what: () => setWhat(WHATS[(WHATS.indexOf(what) + 1) % WHATS.length] ?? 'picture'),
+    what: nextWhat,
     quiet: () => setQuiet(true),
     lines: () => setLines(true),
     undo: () => void undo(),
@@ -331,39 +383,57 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
               day={day}
               view={view}
               wall={wall}
-              angles={onPage}
+              angles={seen.slice(...onPage)}
+              keys={[numbered[0] - onPage[0], numbered[1] - onPage[0]]}
               inRow={size === 'row'}
               unready={unready}
               air={air}
               onTake={(angle) => void take(angle)}
             />
           )}
-          <LineStrip day={day} view={view} wall={wall} zoom={zoom} chosen={stretch} onSeek={seek} />
+          <LineStrip
+            day={day}
+            view={view}
+            wall={wall}
+            zoom={zoom}
+            chosen={seenStretch}
+            span={points.span}
+            onSeek={seek}
+            onRoll={roll}
+          />
           <div className="flex flex-wrap items-center gap-x-2.5 gap-y-1.5 pt-2 text-[12px]">
-            <DarkButton onClick={playOrStand}>{playing ? 'Stand still' : 'Play'}</DarkButton>
-            <DarkButton onClick={() => seek(wall.shownFrame - 1)}>−1 f</DarkButton>
-            <DarkButton onClick={() => seek(wall.shownFrame + 1)}>+1 f</DarkButton>
-            {pages.length > 1 && (
-              <DarkButton
-                onClick={() => setPage((shownPage + 1) % pages.length)}
-              >{`Page ${shownPage + 1} of ${pages.length}`}</DarkButton>
-            )}
-            <DarkButton
-              onClick={() => setWhat(WHATS[(WHATS.indexOf(what) + 1) % WHATS.length] ?? 'picture')}
-            >{`Keys switch: ${what}`}</DarkButton>
-            <DarkButton onClick={() => setSize(SIZES[(SIZES.indexOf(size) + 1) % SIZES.length] ?? 'row')}>
-              {`Wall: ${size}`}
-            </DarkButton>
-            <DarkButton onClick={round}>{loop.isOn ? 'End the round' : 'Round the cut'}</DarkButton>
-            <DarkButton onClick={mark}>Marker</DarkButton>
-            <DarkButton onClick={() => setQuiet(true)}>Quiet passages…</DarkButton>
-            <DarkButton onClick={() => setLines(true)}>Other lines…</DarkButton>
+            <Tools
+              all={[
+                [playing ? 'Stand still' : 'Play', playOrStand],
+                ['−1 f', () => seek(wall.shownFrame - 1)],
+                ['+1 f', () => seek(wall.shownFrame + 1)],
+                banks.length > 1
+                  ? [
+                      `Keys: angles ${numbered[0] + 1} to ${numbered[1]} of ${seen.length}`,
+                      () => setPage((bank + 1) % banks.length),
+                    ]
+                  : null,
+                [`Keys switch: ${what}`, nextWhat],
+                [`Wall: ${size}`, nextSize],
+                [loop.isOn ? 'End the round' : 'Round the cut', round],
+                ['In', () => points.begin(wall.shownFrame)],
+                ['Out', () => points.end(wall.shownFrame)],
+                ['Take out', () => void takeOut(passage)],
+                ['Leave black', () => void mend.hole(passage)],
+                ['Lay over…', layOver],
+                layers.length > 0 ? [look.look ? 'Line without layers' : 'Look under', look.turn] : null,
+                [jumps ? 'Play jumps holes' : 'Play runs through', () => setJumps(!jumps)],
+                ['Marker', mark],
+                ['Quiet passages…', () => setQuiet(true)],
+                ['Other lines…', () => setLines(true)],
+                ['Seen through…', () => setThrough(true)],
+              ]}
+            />
             <Reaction ms={run.reaction} onSet={run.setReaction} />
-            <DarkButton onClick={() => setThrough(true)}>Seen through…</DarkButton>
             <Heard
               wall={wall}
               sound={sound}
-              instead={instead === null ? null : name(ear)}
+              instead={instead === null ? null : name(instead)}
               onGrid={() => setGrid(true)}
             />
             <Passed view={view} wall={wall} />
@@ -372,13 +442,20 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
         <SwitchLog
           day={day}
           view={view}
-          chosen={stretch}
-          onChoose={choose}
-          onEdit={(next) => void change(next)}
+          chosen={seenStretch}
+          onChoose={(next) => (mend.ofSound ? seek(line.switches[next]?.at ?? 0) : choose(next))}
+          onEdit={ofPicture}
           onUndo={(whole) => void undo(whole)}
           onRedo={() => void redo()}
         >
-          <SoundTurns day={day} view={view} onSeek={seek} onEdit={(next) => void edit(next)} />
+          <SoundTurns
+            day={day}
+            view={view}
+            chosen={mend.ofSound ? stretch : null}
+            onSeek={seek}
+            onEdit={(next) => void edit(next)}
+          />
+          <Layers day={day} view={view} wall={wall} onSeek={seek} onEdit={(next) => void edit(next)} />
           <Markers
             view={view}
             wanted={wanted}
@@ -388,6 +465,19 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
           />
         </SwitchLog>
       </div>
+      {laying && (
+        <LayAsk
+          day={day}
+          title={`Lay over the line from ${label(laying.from)}`}
+          hint="It is seen instead of the line as long as it lasts. Sound and cuts below go on as they are."
+          verb="over the line"
+          rate={group.start.rate}
+          frames={laying.to - laying.from}
+          running={runningAt(day, view, wall, laying.from)}
+          onLay={(layer) => void edit({ do: 'lay', layer: { ...layer, at: laying.from } })}
+          onClose={() => setLaying(null)}
+        />
+      )}
       {lines && <LinesAsk day={day} view={view} onSeek={seek} onClose={() => setLines(false)} />}
       {quiet && (
         <QuietAsk
@@ -426,16 +516,3 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
 /** How much of the room the small pictures have. */
 const SIZES = ['row', 'half', 'all', 'none'] as const;
 type Size = (typeof SIZES)[number];
-
-/** How long a dissolve is unless another length is typed: as the last one before, else half a second, as far as there is room. */
-function habitual({ switches }: GroupView['line'], index: number, frames: number, fps: number): number {
-  const before = switches.slice(0, index).findLast(({ dissolve }) => dissolve);
-  const room = (switches[index + 1]?.at ?? frames) - (switches[index]?.at ?? 0);
-  return Math.min(before?.dissolve ?? Math.round(fps / 2), room);
-}
-
-/** The devices whose own sound a line lets be heard. */
-const turnsOf = ({ group, line }: GroupView): number[] => {
-  const heard = (line.sound?.switches ?? []).map(({ angle }) => angleOf(group, angle)?.device ?? null);
-  return [...new Set(heard.filter((device) => device !== null))].sort((a, b) => a - b);
-};

@@ -39,6 +39,19 @@ export type SwitchHands = TrackHands & {
   what: () => void;
   quiet: () => void;
   lines: () => void;
+  /** In point, out point here, or none. */
+  begin: () => void;
+  end: () => void;
+  /** What lies between them goes, or is black. */
+  takeOut: () => void;
+  hole: () => void;
+  /** The chosen stretch, of another moment. */
+  slip: (frames: number) => void;
+  layOver: () => void;
+  /** As long as the key is held. */
+  under: () => void;
+  /** Play leaves out where nothing ran, or not. */
+  jump: () => void;
   undo: () => void;
   redo: () => void;
 };
@@ -62,6 +75,7 @@ export const switchKeys = (hand: SwitchHands): Key[] => [
     does: 'run back, stand, run on',
     on: { J: () => hand.run(-1), K: hand.stand, L: () => hand.run(1) },
   },
+  { keys: 'shift J', does: 'play jumps where nothing ran, or not', on: { 'shift J': hand.jump } },
   {
     keys: '← →',
     does: 'one frame; with shift ten',
@@ -81,6 +95,32 @@ export const switchKeys = (hand: SwitchHands): Key[] => [
       'shift E': () => hand.roll(-10),
       'shift F': () => hand.roll(10),
     },
+  },
+  {
+    keys: 'alt ← →',
+    does: 'slip the chosen stretch: both of its cuts a frame earlier, later; with shift ten',
+    on: {
+      'alt ArrowLeft': () => hand.slip(-1),
+      'alt ArrowRight': () => hand.slip(1),
+      'alt shift ArrowLeft': () => hand.slip(-10),
+      'alt shift ArrowRight': () => hand.slip(10),
+    },
+  },
+  { keys: 'I O', does: 'in point here, out point here; again: none', on: { I: hand.begin, O: hand.end } },
+  {
+    keys: 'X, shift X',
+    does: 'take out from in to out (else the chosen stretch) through picture and sound; leave it black',
+    on: { X: hand.takeOut, 'shift X': hand.hole },
+  },
+  {
+    keys: 'U',
+    does: 'put something up over the line: another clip, a still, slow motion',
+    on: { U: hand.layOver },
+  },
+  {
+    keys: 'Y',
+    does: 'held: the line without what lies over it; with a number that angle, nothing is taken',
+    on: { Y: hand.under },
   },
   { keys: 'delete', does: 'take the chosen cut out', on: { Delete: hand.remove, Backspace: hand.remove } },
   { keys: 'D', does: 'the chosen cut dissolves, or cuts again', on: { D: hand.dissolve } },
@@ -109,7 +149,7 @@ export const switchKeys = (hand: SwitchHands): Key[] => [
   },
   {
     keys: 'page ↑ ↓',
-    does: 'the angles of the page before, of the next',
+    does: 'number keys for the angles before, for the next ones',
     on: { PageUp: () => hand.page(-1), PageDown: () => hand.page(1) },
   },
   { keys: 'S', does: 'size of the wall: a row, half, all, none', on: { S: hand.size } },
@@ -120,8 +160,8 @@ export const switchKeys = (hand: SwitchHands): Key[] => [
     does: 'quiet passages: found, heard, taken out through picture and sound',
     on: { Q: hand.quiet },
   },
-  { keys: 'W', does: 'what number keys switch: picture, sound, both', on: { W: hand.what } },
-  { keys: 'O', does: 'other lines: kept, compared, gone to; a first cut', on: { O: hand.lines } },
+  { keys: 'W', does: 'what keys switch and mend: picture, sound, both', on: { W: hand.what } },
+  { keys: 'P', does: 'proposed and kept lines: compared, gone to; a first cut', on: { P: hand.lines } },
   { keys: 'V', does: 'viewing LUTs: what the angles are seen through', on: { V: hand.through } },
   {
     keys: 'ctrl Z',

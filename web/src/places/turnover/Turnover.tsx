@@ -32,6 +32,7 @@ export function Turnover({ day, id }: { day: Day; id: number | undefined }) {
     step: (by) => setChosen(Math.max(0, Math.min(DOCUMENTS.length - 1, chosen + by))),
     save: () => document.getElementById('save')?.click(),
     sound: () => go('/turnover/sound'),
+    assembly: () => go('/turnover/assembly'),
   });
   useKeys(keys);
   if (!group) {
@@ -48,6 +49,9 @@ export function Turnover({ day, id }: { day: Day; id: number | undefined }) {
         <GroupChoice day={day} id={group.id} place="turnover" />
         <Link href="/turnover/sound" className="underline">
           Sound
+        </Link>
+        <Link href="/turnover/assembly" className="underline">
+          Assembly
         </Link>
       </Head>
       <div className="flex min-h-0 flex-1">

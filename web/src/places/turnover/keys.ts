@@ -2,7 +2,12 @@ import { steps, tracks, turns, type TrackHands } from '../../keys/common';
 import type { Key } from '../../keys/table';
 
 /** What the keys of Turnover do. */
-export type TurnoverHands = { step: (by: 1 | -1) => void; save: () => void; sound: () => void };
+export type TurnoverHands = {
+  step: (by: 1 | -1) => void;
+  save: () => void;
+  sound: () => void;
+  assembly: () => void;
+};
 
 /** What the keys of its sound do. */
 export type SoundHands = {
@@ -26,6 +31,7 @@ export const turnoverKeys = (hand: TurnoverHands): Key[] => [
   },
   { keys: 'enter', does: 'save the document', on: { Enter: hand.save } },
   { keys: 'S', does: 'sound onto pictures', on: { S: hand.sound } },
+  { keys: 'A', does: 'assembly: several lines one behind another', on: { A: hand.assembly } },
 ];
 
 export const soundKeys = (hand: SoundHands): Key[] => [
