@@ -21,12 +21,8 @@ pub(crate) fn sound(app: &App, id: ClipId) -> Result<StoredSamples, ApiError> {
     Ok(stored(app, id)?.0)
 }
 
-/// How loud what is matched of a clip is, band by band.
-pub(crate) fn bands(app: &App, id: ClipId) -> Result<Bands, ApiError> {
-    Ok(stored(app, id)?.1)
-}
-
-fn stored(app: &App, id: ClipId) -> Result<(StoredSamples, Bands), ApiError> {
+/// What is matched of a clip, and how loud it is, band by band.
+pub(crate) fn stored(app: &App, id: ClipId) -> Result<(StoredSamples, Bands), ApiError> {
     let clip = app.store.clip(id)?;
     let name = || clip.relative.rsplit('/').next().unwrap_or_default();
     if clip.facts.sound.is_none() {

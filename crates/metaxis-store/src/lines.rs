@@ -141,7 +141,7 @@ impl Store {
         })
     }
 
-    /// Makes a kept line the group's: an edit of it, which can be taken back. Markers stay.
+    /// Makes a kept line the group's, with what lies over it: an edit, which can be taken back. Markers stay.
     ///
     /// # Errors
     /// [`StoreError::Missing`], [`StoreError::Stale`].
@@ -152,9 +152,13 @@ impl Store {
             let line: Option<Line> = t.query_row(sql, params![id.0, group], read).optional()?;
             let line = line.ok_or(StoreError::Missing { what: "kept line", id: id.0 })?;
             let stored = load(t, group)?;
-            let own = line.carried(0, stored.group.frames, &order(&stored.group));
-            let switches = own.unwrap_or(line).switches().to_vec();
-            log::edit::<Cut>(t, group, Some(version), &LineEdit::restore(switches))?;
+            let own = line.carried(0, stored.group.frames, &order(&stored.group)).unwrap_or(line);
+            let edit = LineEdit::Restore {
+                switches: own.switches().to_vec(),
+                markers: None,
+                layers: Some(own.layers().to_vec()),
+            };
+            log::edit::<Cut>(t, group, Some(version), &edit)?;
             Ok(())
         })
     }

@@ -3,7 +3,7 @@
 //! Onsets, tempo and the best row of beats as in D. P. W. Ellis, "Beat Tracking by Dynamic Programming", Journal of New Music
 //! Research 36(1), 2007; bars by which of the beats are stressed.
 
-use super::{BAND_RATE, BANDS, Bands};
+use super::{BAND_RATE, BANDS, Bands, LISTEN_RATE};
 
 /// Beats of a piece of music.
 #[derive(Debug, Clone, Default, PartialEq)]
@@ -24,27 +24,62 @@ const SHORTEST_S: f64 = 0.25;
 const LONGEST_S: f64 = 1.2;
 /// What a beat that is early or late costs, against what an onset is worth (in standard deviations of onsets).
 const STEADY: f64 = 100.0;
-/// What is within so many steps is one onset.
+/// An onset is no nearer to its beat than so many steps.
 const NEAR: usize = 2;
-/// What is softer is the room, in half decibels of [`Bands`].
-const FLOOR: u8 = 60;
-/// A tempo that does no more than this for its repetition is none: of white noise it is about a tenth.
-const LEAST_REPEATED: f64 = 0.12;
-/// Bands that a bass or a drum stresses a bar with.
-const LOW: usize = 3;
+/// What is so much softer than the loudest of a band is no onset, in half decibels as [`Bands`] has them.
+const BELOW_LOUDEST: u8 = 60;
+/// What rises by less is flutter, in the same.
+const FLUTTER: i32 = 6;
+/// A rise is counted over so many steps.
+const OVER: usize = 2;
+/// How much more the onsets repeat themselves at a beat than at most other times, where there is one.
+const LEAST_TOLD: f64 = 0.15;
+/// What a drum or a bass stresses a bar with is below this, hertz; bands begin above it.
+const BASS_HZ: f32 = 110.0;
+
+/// How strong the lowest notes are: samples at [`LISTEN_RATE`] in, the mean power of each of [`BAND_RATE`] steps a second out.
+#[derive(Debug, Clone, Default)]
+pub struct BassReader {
+    low: [f32; 2],
+    sum: f32,
+    count: usize,
+    powers: Vec<f32>,
+}
+
+impl BassReader {
+    /// Takes the next samples.
+    pub fn push(&mut self, samples: &[f32]) {
+        let share = 1.0 - (-std::f32::consts::TAU * BASS_HZ / LISTEN_RATE as f32).exp();
+        let step = (LISTEN_RATE / BAND_RATE) as usize;
+        for own in samples {
+            self.low[0] += share * (own - self.low[0]);
+            self.low[1] += share * (self.low[0] - self.low[1]);
+            self.sum += self.low[1] * self.low[1];
+            self.count += 1;
+            if self.count == step {
+                self.powers.push(self.sum / step as f32);
+                (self.sum, self.count) = (0.0, 0);
+            }
+        }
+    }
+
+    /// The powers of everything pushed.
+    pub fn finish(self) -> Vec<f32> {
+        self.powers
+    }
+}
 
 impl Beats {
-    /// The beats of a stretch of sound; `None` where no pulse is found, or less than four beats.
-    pub fn find(bands: &Bands) -> Option<Self> {
-        let onsets = onsets(bands, 0..BANDS);
+    /// The beats of a stretch of sound by its bands, and its bars by its `bass` (as [`BassReader`] reads it); `None` where no
+    /// pulse is found, or less than four beats.
+    pub fn find(bands: &Bands, bass: &[f32]) -> Option<Self> {
+        let onsets = onsets(bands);
         let period = period(&onsets)?;
         let beats = row(&onsets, period);
         if beats.len() < 4 {
             return None;
         }
-        let low = onsets_near(&self::onsets(bands, 0..LOW), &beats);
-        let all = onsets_near(&onsets, &beats);
-        let stress: Vec<f64> = low.iter().zip(&all).map(|(low, all)| low + 0.5 * all).collect();
+        let stress = struck(bass, &beats);
         let (in_a_bar, bar_begins) = bars(&stress);
         let at_s = beats.iter().map(|at| *at as f64 / f64::from(BAND_RATE)).collect();
         Some(Self { at_s, bar_begins, in_a_bar })
@@ -57,17 +92,26 @@ impl Beats {
     }
 }
 
-/// How much louder some bands became at each moment, less what is usual about it, in standard deviations.
-fn onsets(bands: &Bands, which: std::ops::Range<usize>) -> Vec<f64> {
+/// How much louder the bands became at each moment, less what is usual about it, in standard deviations.
+fn onsets(bands: &Bands) -> Vec<f64> {
     let frames: Vec<&[u8]> = bands.0.chunks_exact(BANDS).collect();
-    let risen = |pair: &[&[u8]]| {
-        let own = which.clone().map(|band| {
-            let (before, now) = (pair[0][band].max(FLOOR), pair[1][band].max(FLOOR));
-            f64::from(now.saturating_sub(before))
-        });
-        own.sum::<f64>()
+    // The loudest moments of a band, but for the very loudest.
+    let loudest = |band: usize| {
+        let mut own: Vec<u8> = frames.iter().map(|frame| frame[band]).collect();
+        own.sort_unstable();
+        own.get(own.len().saturating_sub(1) * 99 / 100).copied().unwrap_or(0)
     };
-    let mut risen: Vec<f64> = [0.0].into_iter().chain(frames.windows(2).map(risen)).collect();
+    let floors: Vec<(usize, u8)> =
+        (0..BANDS).map(|band| (band, loudest(band).saturating_sub(BELOW_LOUDEST))).collect();
+    let risen = |at: usize| -> f64 {
+        let before = at.saturating_sub(OVER);
+        let own = floors.iter().map(|(band, floor)| {
+            let level = |frame: usize| i32::from(frames[frame][*band].max(*floor));
+            f64::from((level(at) - level(before) - FLUTTER).max(0))
+        });
+        own.sum()
+    };
+    let mut risen: Vec<f64> = (0..frames.len()).map(risen).collect();
     // What is usual in half a second about it: a passage that swells has no more onsets than one that does not.
     let half = BAND_RATE as usize / 4;
     let mut sums = vec![0.0; risen.len() + 1];
@@ -105,7 +149,9 @@ fn period(onsets: &[f64]) -> Option<f64> {
         (all[lag] + 0.5 * double) * (-0.5 * octaves * octaves).exp()
     };
     let best = (least..=most).max_by(|a, b| likely(*a).total_cmp(&likely(*b)))?;
-    if all[best] < LEAST_REPEATED {
+    let mut usual: Vec<f64> = all[least..=most].to_vec();
+    usual.sort_by(f64::total_cmp);
+    if all[best] - usual[usual.len() / 2] < LEAST_TOLD {
         return None;
     }
     // Between steps: the top of a parabola through it and its neighbours.
@@ -144,9 +190,17 @@ fn row(onsets: &[f64], period: f64) -> Vec<usize> {
     beats
 }
 
-fn onsets_near(onsets: &[f64], beats: &[usize]) -> Vec<f64> {
-    let near = |at: usize| at.saturating_sub(NEAR)..(at + NEAR + 1).min(onsets.len());
-    beats.iter().map(|at| onsets[near(*at)].iter().copied().fold(0.0, f64::max)).collect()
+/// How much stronger the bass is at each beat than just before it.
+fn struck(bass: &[f32], beats: &[usize]) -> Vec<f64> {
+    let most = |from: usize, to: usize| {
+        let own = bass.get(from.min(bass.len())..to.min(bass.len())).unwrap_or(&[]);
+        own.iter().copied().fold(0.0_f32, f32::max)
+    };
+    let own = |at: &usize| {
+        let before = most(at.saturating_sub(8), at.saturating_sub(NEAR));
+        f64::from((most(*at, at + 8) - before).max(0.0)).sqrt()
+    };
+    beats.iter().map(own).collect()
 }
 
 /// How many beats a bar has, three or four, and which one is its first: where the stressed ones are.

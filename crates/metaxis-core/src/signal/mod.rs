@@ -17,7 +17,7 @@ mod robust;
 pub(crate) mod sinc;
 
 pub use bands::{BAND_RATE, BANDS, BandReader, Bands};
-pub use beats::Beats;
+pub use beats::{BassReader, Beats};
 pub use carries::Carries;
 pub use channel::{ChannelMeter, ChannelState};
 pub use claps::{Clap, ClapFinder};

@@ -31,7 +31,7 @@ pub(super) fn cut_to(items: &[Value], heard: &[Heard]) -> Vec<Value> {
 }
 
 fn within(items: &[Value], heard: &Heard) -> Vec<Value> {
-    let (mut out, mut at_s) = (vec![], 0.0);
+    let (mut out, mut at_s) = (vec![], 0.0_f64);
     for item in items {
         let range = &item["source_range"];
         let number = |of: &Value, what: &str| of[what].as_f64().unwrap_or(0.0);

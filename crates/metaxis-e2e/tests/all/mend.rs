@@ -82,6 +82,7 @@ async fn mend(site: &Site, browser: &Browser) -> Result<()> {
     let frames = site.get(&format!("/api/groups/{id}")).await?["group"]["frames"].as_i64();
     ensure!(frames == Some(525), "{frames:?}");
     browser.until("!document.querySelector('[data-testid=span]')").await?;
+    browser.until("document.querySelector('[data-testid=line-picture]').dataset.frame === '150'").await?;
 
     // The same keys mend what is heard where that alone is switched.
     browser.keys("w").await?;

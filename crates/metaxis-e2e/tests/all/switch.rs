@@ -94,6 +94,19 @@ async fn run_live(site: &Site, browser: &Browser) -> Result<()> {
     browser.keys_with(Key::Control, "Z").await?;
     browser.until(&stretches(6)).await?;
     ensure!(cuts(site, id).await? == after);
+
+    // Whoever goes to another place while it runs ends the run there: what was there goes on.
+    browser.seek_line(300).await?;
+    browser.keys(" ").await?;
+    reached(browser, 310).await?;
+    browser.keys("4").await?;
+    reached(browser, 330).await?;
+    browser.script("document.querySelector('nav a[href=\"/groups\"]').click()").await?;
+    browser.until_text("Coverage and angle order").await?;
+    browser.driver.goto(site.url(&format!("/switch/{id}"))).await?;
+    browser.until(&stretches(8)).await?;
+    let left = cuts(site, id).await?;
+    ensure!(left[5].1 == angles[3] && left[6].1 == angles[1] && left[6].0 < 550, "{left:?}");
     Ok(())
 }
 

@@ -1,10 +1,11 @@
 //! A cut of a group on the beats of its music.
 
-use crate::{App, error::ApiError, samples::bands};
+use crate::{App, error::ApiError, samples::stored};
 use metaxis_core::{
     group::{AnglePart, Group},
     line::music_cut,
-    signal::{BAND_RATE, BANDS, Bands, Beats},
+    signal::{BAND_RATE, BANDS, Bands, BassReader, Beats, LISTEN_RATE},
+    sync::SampleSource,
 };
 use metaxis_store::{GroupId, KeptLineId};
 use serde::Deserialize;
@@ -21,6 +22,8 @@ pub struct MakeMusicCut {
     pub bars: bool,
 }
 
+/// Samples of a step.
+const STEP: usize = (LISTEN_RATE / BAND_RATE) as usize;
 /// More beats or bars than these nobody waits for.
 const MOST: usize = 1000;
 
@@ -38,7 +41,7 @@ pub fn make_music_cut(app: &App, id: GroupId, wanted: &MakeMusicCut) -> Result<K
     let rate = group.rate().as_f64();
     let mut cuts = vec![];
     for run in parts.chunk_by(|a, b| a.to_frame == b.from_frame) {
-        let Some(beats) = Beats::find(&bands_of(app, &group, run)?) else { continue };
+        let Some(beats) = beats_of(app, &group, run)? else { continue };
         let first = run[0].from_frame;
         cuts.extend(beats.every(every, wanted.bars).map(|at_s| first + (at_s * rate).round() as i64));
     }
@@ -50,16 +53,22 @@ pub fn make_music_cut(app: &App, id: GroupId, wanted: &MakeMusicCut) -> Result<K
     Ok(app.store.keep_made_line(id, &wanted.name, &music_cut(&group, &cuts))?)
 }
 
-/// How loud the sound of a run is, band by band, from its first frame on.
-fn bands_of(app: &App, group: &Group, run: &[AnglePart]) -> Result<Bands, ApiError> {
-    let mut all = vec![];
+/// The beats of a run, from its first frame on.
+fn beats_of(app: &App, group: &Group, run: &[AnglePart]) -> Result<Option<Beats>, ApiError> {
+    let (mut loud, mut bass) = (vec![], BassReader::default());
     for part in run {
-        let bands = bands(app, part.clip)?;
+        let (samples, bands) = stored(app, part.clip)?;
         let step = |frame: i64| {
             let clip_s = part.stretch.clip_s(group.frame_start(frame).seconds());
             ((clip_s * f64::from(BAND_RATE)).round().max(0.0) as usize).min(bands.frames())
         };
-        all.extend_from_slice(&bands.0[step(part.from_frame) * BANDS..step(part.to_frame) * BANDS]);
+        let (from, to) = (step(part.from_frame), step(part.to_frame));
+        loud.extend_from_slice(&bands.0[from * BANDS..to.max(from) * BANDS]);
+        let mut piece = vec![0.0; STEP];
+        for own in from..to {
+            samples.read((own * STEP) as i64, &mut piece);
+            bass.push(&piece);
+        }
     }
-    Ok(Bands(all))
+    Ok(Beats::find(&Bands(loud), &bass.finish()))
 }

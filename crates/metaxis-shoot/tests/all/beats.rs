@@ -4,59 +4,92 @@ use metaxis_core::{
     clip::DeviceId,
     group::{Angle, AngleId, AnglePart, Group},
     line::music_cut,
-    signal::{BandReader, Bands, Beats, LISTEN_RATE},
+    signal::{BandReader, BassReader, Beats, LISTEN_RATE},
     sync::Stretch,
     time::{FrameRate, Tick, Timecode},
 };
 use metaxis_shoot::field::Sound;
 
-fn bands(sound: &[f32]) -> Bands {
-    let mut reader = BandReader::new();
-    reader.push(sound);
-    reader.finish()
+fn beats_of(sound: &[f32]) -> Option<Beats> {
+    let (mut bands, mut bass) = (BandReader::new(), BassReader::default());
+    bands.push(sound);
+    bass.push(sound);
+    Beats::find(&bands.finish(), &bass.finish())
 }
 
-/// Music of beats of `beat_s`, stressed every other one: made at half a second a beat, and played faster or slower.
-fn played(beat_s: f64, tune: u64, seconds: f64) -> Vec<f32> {
-    let rate = (f64::from(LISTEN_RATE) * beat_s / 0.5).round() as u32;
-    let sound = Sound::Loops { bar_ms: 2000, tune, lead: true }.make(seconds * 0.5 / beat_s, rate);
-    // As a recorder far off hears it: with the air of its room.
-    let air = Sound::Hum { tone: tune, air: tune }.make(seconds + 1.0, LISTEN_RATE);
-    sound.iter().zip(air).map(|(own, air)| own + 0.03 * air).collect()
+/// A stroke: a tone that dies away, and the noise of what strikes.
+fn stroke(sound: &mut [f32], at_s: f64, level: f32, hz: f32, decay_s: f32, noise: &[f32]) {
+    let rate = LISTEN_RATE as f32;
+    let from = (at_s * f64::from(LISTEN_RATE)).round() as usize;
+    for (i, out) in sound.iter_mut().skip(from).take((decay_s * 6.0 * rate) as usize).enumerate() {
+        let at = i as f32 / rate;
+        let tone = (std::f32::consts::TAU * hz * at).sin() * (-at / decay_s).exp();
+        let struck = noise[i % noise.len()] * (-at / 0.012).exp();
+        *out += level * (0.7 * tone + 0.6 * struck);
+    }
+}
+
+/// A band in four: kick, snare, hats on the halves, a soft tune of its own time and the air of the room; its tempo wanders by a hundredth.
+/// The sound, and when its beats are.
+fn played(beat_s: f64, tune: u64, seconds: f64) -> (Vec<f32>, Vec<f64>) {
+    let noise: Vec<f32> = Sound::Crowd(tune).make(1.0, LISTEN_RATE).iter().map(|own| own * 2.0).collect();
+    let air = Sound::Hum { tone: tune, air: tune }.make(seconds, LISTEN_RATE);
+    let melody = Sound::Music { tune, performance: tune }.make(seconds, LISTEN_RATE);
+    let mut sound: Vec<f32> = air.iter().zip(melody).map(|(air, own)| 0.03 * air + 0.12 * own).collect();
+    let (mut at_s, mut beats) = (0.4, vec![]);
+    while at_s < seconds - 1.0 {
+        let place = beats.len() % 4;
+        let (level, hz, decay_s) =
+            [(0.8, 65.0, 0.09), (0.45, 190.0, 0.06), (0.5, 65.0, 0.08), (0.45, 190.0, 0.06)][place];
+        stroke(&mut sound, at_s, level, hz, decay_s, &noise);
+        let length_s = beat_s * (1.0 + 0.01 * (at_s / 7.0).sin());
+        for half in [0.0, 0.5] {
+            stroke(&mut sound, at_s + half * length_s, 0.1, 3000.0, 0.02, &noise);
+        }
+        beats.push(at_s);
+        at_s += length_s;
+    }
+    (sound, beats)
 }
 
 #[test]
 fn beats_are_where_they_were_played_at_any_tempo() {
-    let (mut all, mut right, mut stressed, mut bars) = (0, 0, 0, 0);
-    for (number, beat_s) in [0.375, 0.42, 0.5, 0.5, 0.545, 0.6, 0.66].into_iter().enumerate() {
-        let beats = Beats::find(&bands(&played(beat_s, number as u64, 60.0))).expect("beats");
-        // How far the nearest beat that was played is off; a bar begins on one that is stressed.
-        let off = |at_s: f64, of_s: f64| (at_s / of_s - (at_s / of_s).round()).abs() * of_s;
+    let (mut all, mut right, mut bars, mut first) = (0, 0, 0, 0);
+    for (number, beat_s) in [0.375, 0.42, 0.46, 0.5, 0.545, 0.6, 0.7].into_iter().enumerate() {
+        let (sound, truth) = played(beat_s, number as u64, 60.0);
+        let beats = beats_of(&sound).expect("beats");
+        let near = |at_s: f64| truth.iter().position(|own| (own - at_s).abs() < 0.04);
+        // Twice as fast is a matter of taste, too: then every other one is halfway.
+        let is_double = beats.at_s.len() * 2 > truth.len() * 3;
+        let is_half = |at_s: f64| {
+            is_double && truth.windows(2).any(|own| ((own[0] + own[1]) / 2.0 - at_s).abs() < 0.04)
+        };
         for at_s in &beats.at_s {
             all += 1;
-            right += usize::from(off(*at_s, beat_s) < 0.04);
+            right += usize::from(near(*at_s).is_some() || is_half(*at_s));
         }
-        let expected = 60.0 / beat_s;
-        let count = beats.at_s.len() as f64;
-        assert!((count / expected - 1.0).abs() < 0.06, "{beat_s} s: {count} beats of {expected}");
+        let missed =
+            truth.iter().filter(|own| !beats.at_s.iter().any(|at_s| (*own - at_s).abs() < 0.04)).count();
+        assert!(missed * 20 < truth.len(), "{beat_s} s: {missed} of {} beats are missed", truth.len());
+        assert_eq!(beats.in_a_bar, 4, "{beat_s} s");
         for at_s in beats.every(1, true) {
             bars += 1;
-            stressed += usize::from(off(at_s, 2.0 * beat_s) < 0.04);
+            first += usize::from(near(at_s).is_some_and(|own| own % 4 == 0));
         }
-        assert_eq!(beats.in_a_bar, 4, "{beat_s} s");
     }
-    println!("{right} of {all} beats within 40 ms, {stressed} of {bars} bars on a stressed beat");
+    println!("{right} of {all} beats within 40 ms, {first} of {bars} bars on the first beat");
     assert!(right * 100 >= all * 95, "{right} of {all} beats");
-    assert!(stressed * 100 >= bars * 90, "{stressed} of {bars} bars");
+    assert!(first * 100 >= bars * 80, "{first} of {bars} bars");
 }
 
 #[test]
 fn what_keeps_no_time_has_no_beats() {
-    for sound in [Sound::Hum { tone: 3, air: 3 }, Sound::Crowd(5), Sound::Speech { voices: 2, words: 9 }] {
-        let found = Beats::find(&bands(&sound.make(40.0, LISTEN_RATE)));
+    let talk = |seed| Sound::Speech { voices: 2, words: seed };
+    for sound in (3..7).flat_map(|seed| [Sound::Crowd(seed), talk(seed)]) {
+        let found = beats_of(&sound.make(40.0, LISTEN_RATE));
         assert!(found.is_none(), "{sound:?}: {} beats", found.map_or(0, |own| own.at_s.len()));
     }
-    assert_eq!(Beats::find(&Bands::default()), None);
+    assert_eq!(beats_of(&[]), None);
 }
 
 #[test]

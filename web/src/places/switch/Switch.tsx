@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { useContext, useEffect, useMemo, useState } from 'react';
+import { useContext, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useLocation } from 'wouter';
 import { useCommands, useRefresh } from '../../api/commands';
 import { groupQuery } from '../../api/queries';
@@ -13,7 +13,6 @@ import { useKeys } from '../../keys/useKeys';
 import { timecode } from '../../model/format';
 import { angleName, angleOf, seenOf } from '../../model/angles';
 import { changesOf } from '../../model/changes';
-import { holesOf } from '../../model/holes';
 import { runsAt, stretchAt } from '../../model/line';
 import { BLACK } from '../../model/onAir';
 import { banksOf } from '../../model/pages';
@@ -22,12 +21,10 @@ import { ThroughAsk } from '../../parts/ThroughAsk';
 import { useGrid } from '../../play/useGrid';
 import { turnsOf, useLineSound } from '../../play/useLineSound';
 import { useView } from '../../parts/useView';
-import { useThrough } from '../../play/useThrough';
 import { useWall } from '../../play/useWall';
-import { Wall } from '../../play/wall';
 import { Angles } from './Angles';
 import { FollowedBy } from './FollowedBy';
-import { DarkButton, Label, Passed, Reaction } from './Foot';
+import { Label, Passed, Reaction } from './Foot';
 import { GridAsk, Heard } from './Heard';
 import { switchKeys } from './keys';
 import { LayAsk, runningAt } from './LayAsk';
@@ -36,9 +33,11 @@ import { LineStrip } from './LineStrip';
 import { SoundTurns } from './SoundTurns';
 import { SwitchLog } from './SwitchLog';
 import { Markers } from './Markers';
+import { Notices } from './Notices';
 import { LinesAsk } from './LinesAsk';
 import { QuietAsk } from './QuietAsk';
 import { Tools } from './Tools';
+import { useCutWall, type Stood } from './useCutWall';
 import { useLine } from './useLine';
 import { useLook } from './useLook';
 import { useLoop } from './useLoop';
@@ -54,6 +53,7 @@ export function Switch({ day, id }: { day: Day; id: number | undefined }) {
     if (id === undefined && first !== undefined) go(`/switch/${first}`, { replace: true });
   }, [id, first, go]);
   const view = useQuery(groupQuery(id));
+  const stood: Stood = useRef(null);
   if (first === undefined) {
     return (
       <Empty day={day} title="Switch" keys={switchKeys(idle())}>
@@ -85,13 +85,12 @@ export function Switch({ day, id }: { day: Day; id: number | undefined }) {
       angle.parts.map((part) => [part.clip, part.from_frame, part.to_frame, part.stretch.start_s]),
     ]),
   );
-  return <Cutting key={`${view.data.id} ${shape}`} day={day} view={view.data} />;
+  return <Cutting key={`${view.data.id} ${shape}`} day={day} view={view.data} stood={stood} />;
 }
 
-function Cutting({ day, view }: { day: Day; view: GroupView }) {
+function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood }) {
   const { group, line } = view;
   const { edit, undo, redo } = useLine(view);
-  const layers = useMemo(() => line.layers ?? [], [line.layers]);
   const fps = group.start.rate.num / group.start.rate.den;
   // The stretch that edits refer to; the one at the playhead unless another was chosen.
   const [chosen, setChosen] = useState<number | null>(null);
@@ -99,28 +98,8 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
   const [looped, setLooped] = useState<number | null>(null);
   // An angle that was asked for where it does not run: taken when it is asked for again.
   const [asked, setAsked] = useState<{ frame: number; angle: number } | null>(null);
-  // What is set aside is opened only where the line shows it.
-  const [wall] = useState(() => {
-    const inLine = new Set(line.switches.map((one) => one.angle));
-    const angles = group.angles.filter((angle) => !angle.hidden || inLine.has(angle.id));
-    return new Wall({ ...view, group: { ...group, angles } });
-  });
-  useEffect(() => {
-    wall.open();
-    return () => wall.close();
-  }, [wall]);
-  const over = useMemo(
-    () => view.over.map((own) => ({ ...own, blended: !!layers[own.layer]?.blended })),
-    [view.over, layers],
-  );
-  useEffect(() => wall.setOver(over), [wall, over]);
-  useThrough(
-    wall,
-    group.angles,
-    useMemo(() => over.map(({ part }) => part.clip), [over]),
-  );
   const [jumps, setJumps] = useState(false);
-  useEffect(() => wall.setHoles(jumps ? holesOf(group, Math.round(fps)) : []), [wall, jumps, group, fps]);
+  const wall = useCutWall(view, stood, jumps);
   const look = useLook(wall);
   const points = useSpan(group.frames);
   const [laying, setLaying] = useState<Span | null>(null);
@@ -135,8 +114,6 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
   const sound = useGrid(wall, view.id, view.axis_start_s, turns);
   const [grid, setGrid] = useState(false);
   const playing = useWall(wall, (state) => state.playing);
-  const late = useWall(wall, (state) => state.late);
-  const light = useWall(wall, (state) => state.light);
   const mend = useMend(view, what, edit);
   const { switches } = mend;
   const index = useWall(wall, (state) => stretchAt(switches, state.frame));
@@ -247,9 +224,10 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
   };
   const passage = points.span ?? mend.span(stretch);
   const takeOut = async ({ from, to }: Span) => {
-    await shape({ do: 'take_out', group: view.id, pieces: [[from, to]] });
+    // Where it was is where the playhead stands behind it, too.
+    seek(from);
     points.clear();
-    seek(Math.min(from, group.frames - 1));
+    await shape({ do: 'take_out', group: view.id, pieces: [[from, to]] });
   };
   const layOver = () => {
     const here = wall.shownFrame;
@@ -359,25 +337,7 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
               </div>
             </div>
           )}
-          {offered !== null && (
-            <p className="pt-1.5 text-[#e0a54a]" role="status" data-testid="asked">
-              {name(offered)} does not run here: it would be black. Nothing was recorded. Take it again to
-              have it all the same.
-            </p>
-          )}
-          {late > 0.05 && !light && (
-            <p className="pt-1.5 text-[12px] text-[#e0a54a]" role="status">
-              This machine shows {Math.round((1 - late) * 100)} % of the frames. The cut is recorded exactly
-              all the same.
-            </p>
-          )}
-          {light && (
-            <p className="flex items-center gap-3 pt-1.5 text-[12px] text-[#e0a54a]" role="status">
-              A lighter wall: this machine cannot show all pictures at all frames, so the small ones come now
-              and then.
-              <DarkButton onClick={() => wall.setLight(false)}>All frames</DarkButton>
-            </p>
-          )}
+          <Notices wall={wall} offered={offered === null ? null : name(offered)} />
           {size !== 'none' && (
             <Angles
               day={day}
@@ -421,7 +381,9 @@ function Cutting({ day, view }: { day: Day; view: GroupView }) {
                 ['Take out', () => void takeOut(passage)],
                 ['Leave black', () => void mend.hole(passage)],
                 ['Lay over…', layOver],
-                layers.length > 0 ? [look.look ? 'Line without layers' : 'Look under', look.turn] : null,
+                (line.layers ?? []).length > 0
+                  ? [look.look ? 'Line without layers' : 'Look under', look.turn]
+                  : null,
                 [jumps ? 'Play jumps holes' : 'Play runs through', () => setJumps(!jumps)],
                 ['Marker', mark],
                 ['Quiet passages…', () => setQuiet(true)],

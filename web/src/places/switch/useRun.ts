@@ -58,19 +58,20 @@ export function useRun(
   useEffect(() => {
     latest.current = { taken, edit };
   });
-  useEffect(() => {
-    if (playing) return;
+  const end = useCallback(async () => {
     const { taken, edit } = latest.current;
     if (taken?.run == null) return;
     const { frame, run, what, before } = taken;
     const to = wall.shownFrame;
     const hold = (before: Switch[]): LineEdit => ({ do: 'hold', from: frame, to, run, before });
-    const ended =
-      to > frame
-        ? edits(edit, what, { picture: hold(before.picture), sound: hold(before.sound) })
-        : Promise.resolve();
-    void ended.then(() => setTaken((now) => (now === taken ? null : now)));
-  }, [playing, wall]);
+    if (to > frame) await edits(edit, what, { picture: hold(before.picture), sound: hold(before.sound) });
+    setTaken((now) => (now === taken ? null : now));
+  }, [wall]);
+  useEffect(() => {
+    if (!playing) void end();
+  }, [playing, end]);
+  // Whoever goes to another place while it runs ends it there.
+  useEffect(() => () => void end(), [end]);
 
   /** The frame that a key press means. */
   const meant = () => {
