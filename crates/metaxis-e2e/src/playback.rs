@@ -24,8 +24,9 @@ pub struct Figures {
     pub early: usize,
     /// Large pictures within one frame of the group clock, and how many were looked at.
     pub large: (usize, usize),
-    /// How many angles there were, and whether the wall was made lighter.
+    /// How many angles there were.
     pub angles: usize,
+    /// Whether the wall was made lighter.
     pub light: bool,
     /// What was heard meanwhile.
     pub heard: Heard,

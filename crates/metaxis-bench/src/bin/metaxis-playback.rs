@@ -30,10 +30,11 @@ fn wall(angles: usize, seconds: f64) -> serde_json::Value {
     let letters: Vec<char> = "ABCDEFGHIJKLMNOQ".chars().collect();
     let folder = |i: usize| format!("{}_CAMERA", letters[i % letters.len()]);
     let camera = |i: usize| {
+        let view = ["wide", "close", "far", "low"][i % 4];
         json!({
             "folder": folder(i), "clock_ppm": 3.0 * i as f64 - 20.0, "distance_m": 1.0 + i as f64, "noise_dbfs": -60,
             "channels": ["Mic"], "container": "mov_pcm", "file_timecode": "true",
-            "picture": { "width": 640, "height": 360, "rate": 25, "view": ["wide", "close", "far", "low"][i % 4] }
+            "picture": { "width": 640, "height": 360, "rate": 25, "view": view }
         })
     };
     let clip = |i: usize| json!({ "device": folder(i), "file": "C001.mov", "scene": "pour", "from_s": 1.0, "to_s": ends });

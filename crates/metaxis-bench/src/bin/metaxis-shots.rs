@@ -90,7 +90,34 @@ async fn main() -> Result<()> {
     browser.seek_line(64 * 25).await?;
     browser.until("[...document.querySelectorAll('[data-testid^=angle-]')].every(a => !a.innerText.includes('not running'))").await?;
     tokio::time::sleep(std::time::Duration::from_millis(800)).await;
+    if browser.script("return !document.querySelector('span[data-over]')").await? == true {
+        browser.keys("u").await?;
+        browser.until_text("Lay over the line from").await?;
+        browser.until("document.activeElement.tagName === 'INPUT'").await?;
+        browser.keys("Gallery").await?;
+        browser.keys("\u{e007}").await?;
+        browser.until("document.querySelector('span[data-over]')").await?;
+    }
+    browser.until("document.querySelector('[data-testid=line-picture]').dataset.over === '0'").await?;
+    tokio::time::sleep(std::time::Duration::from_millis(800)).await;
     browser.picture(&out.join("switch.png")).await?;
+
+    go("/turnover/assembly").await?;
+    browser.until("document.querySelector('[data-testid=parts], button')").await?;
+    browser.until("document.body.innerText.includes('One of all lines') || document.querySelector('[data-testid=parts] li')").await?;
+    if browser.script("return !document.querySelector('[data-testid=parts] li')").await? == true {
+        browser.press("One of all lines").await?;
+        browser.until("document.querySelectorAll('[data-testid=parts] li').length > 3").await?;
+        browser.keys("g").await?;
+        browser.until("document.querySelector('[data-testid=parts]').innerText.includes('gap')").await?;
+    }
+    browser.script("document.querySelectorAll('[data-testid=parts] button')[2].click()").await?;
+    browser.until("document.querySelector('[data-testid=assembly-picture]')?.dataset.frame === '0'").await?;
+    for _ in 0..20 {
+        browser.keys_with(thirtyfour::Key::Shift, "\u{e014}").await?;
+    }
+    tokio::time::sleep(std::time::Duration::from_millis(800)).await;
+    browser.picture(&out.join("assembly.png")).await?;
 
     go("/turnover").await?;
     browser.until("document.querySelector('[data-testid=preview]')?.innerText.length > 100").await?;

@@ -100,3 +100,19 @@ async fn a_first_cut_is_a_line_of_its_own_with_reasons() {
     assert_eq!(api.get(&format!("/groups/{second}/first-cut")).await.1["seats"], own);
     api.server.stop().await;
 }
+
+#[tokio::test]
+async fn a_cut_on_the_music_needs_music() {
+    let data = tempfile::tempdir().expect("a folder");
+    let (api, day) = synced(data.path()).await;
+    let path = format!("/groups/{}/music-cut", day["groups"][0]["id"]);
+    let wanted = |name: &str| json!({ "name": name, "every": 2, "bars": true });
+    // Hammers and a furnace keep no time, and a line has a name.
+    for (name, why) in [("On the beat", "no beat was found"), (" ", "a line's name")] {
+        let (status, refusal) = api.post(&path, wanted(name)).await;
+        assert_eq!(status, 422);
+        assert!(refusal["error"].as_str().is_some_and(|own| own.contains(why)), "{refusal}");
+    }
+    assert_eq!(api.post("/groups/4711/music-cut", wanted("On the beat")).await.0, 404);
+    api.server.stop().await;
+}

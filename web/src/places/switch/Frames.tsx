@@ -18,7 +18,7 @@ export function Frames({ label, value, disabled = false, onSet }: Props) {
         defaultValue={value}
         onBlur={(event) => set(event.target.value)}
         onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
-        className="num w-12 rounded-[3px] border border-line bg-sheet px-1 py-0.5 disabled:opacity-50"
+        className="num w-14 rounded-[3px] border border-line bg-sheet px-1 py-0.5 disabled:opacity-50"
       />
     </label>
   );

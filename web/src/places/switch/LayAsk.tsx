@@ -91,7 +91,7 @@ export function LayAsk({
           {stem(clip)}
         </span>
         <span className="w-40 truncate text-soft">{here ? `${said}, from its frame ${from}` : said}</span>
-        <span className="num w-16 text-right text-soft">
+        <span className="num w-24 text-right whitespace-nowrap text-soft">
           {rate && `${Number((rate.num / rate.den).toFixed(3))} fps`}
         </span>
         <span className="num w-16 text-right text-soft">

@@ -1,11 +1,12 @@
 import type { Day } from '../../api/day';
 import type { GroupView, Layer, LineEdit } from '../../api/types';
+import { angleName, angleOf } from '../../model/angles';
 import { timecode } from '../../model/format';
 import { stemOf } from '../../model/names';
 import { layerAt } from '../../model/over';
 import { Button } from '../../parts/Button';
 import { useWall } from '../../play/useWall';
-import type { Wall } from '../../play/wall';
+import type { Look, Wall } from '../../play/wall';
 import { Frames } from './Frames';
 import { Percent } from './Percent';
 
@@ -84,4 +85,23 @@ export function Layers({ day, view: { group, line }, wall, onSeek, onEdit }: Pro
       </ul>
     </section>
   );
+}
+
+type OverProps = Pick<Props, 'day' | 'view' | 'wall'> & { look: Look | null };
+
+/** What is seen instead of the line at the frame on screen, over the picture: a layer, or what is looked at below it. */
+export function OverLabel({ day, view: { group, line }, wall, look }: OverProps) {
+  const layers = line.layers ?? [];
+  const here = useWall(wall, (state) => layerAt(layers, state.frame));
+  const layer = layers[here];
+  const said = look
+    ? look.angle === null
+      ? 'without what lies over it'
+      : `a look at ${angleName(day, group, angleOf(group, look.angle))}`
+    : layer && `${stemOf(day, layer.clip)} over the line`;
+  return said ? (
+    <span data-testid="over" className="absolute top-2.5 left-3 bg-black/60 px-1.5 py-0.5 text-[12px]">
+      {said}
+    </span>
+  ) : null;
 }

@@ -16,6 +16,7 @@ import { changesOf } from '../../model/changes';
 import { runsAt, stretchAt } from '../../model/line';
 import { BLACK } from '../../model/onAir';
 import { banksOf } from '../../model/pages';
+import { Button } from '../../parts/Button';
 import { SayContext } from '../../parts/message';
 import { ThroughAsk } from '../../parts/ThroughAsk';
 import { useGrid } from '../../play/useGrid';
@@ -28,7 +29,7 @@ import { Label, Passed, Reaction } from './Foot';
 import { GridAsk, Heard } from './Heard';
 import { switchKeys } from './keys';
 import { LayAsk, runningAt } from './LayAsk';
-import { Layers } from './Layers';
+import { Layers, OverLabel } from './Layers';
 import { LineStrip } from './LineStrip';
 import { SoundTurns } from './SoundTurns';
 import { SwitchLog } from './SwitchLog';
@@ -308,6 +309,9 @@ function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood
   return (
     <>
       <Head day={day} title="Switch" keys={keys}>
+        <Button onClick={() => setQuiet(true)}>Quiet passages…</Button>
+        <Button onClick={() => setLines(true)}>Other lines…</Button>
+        <Button onClick={() => setThrough(true)}>Seen through…</Button>
         <GroupChoice day={day} id={view.id} place="switch" />
         <Link href={`/turnover/${view.id}`} className="rounded-[3px] border border-ink/70 px-3 py-1">
           Turn over
@@ -332,6 +336,7 @@ function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood
                     aria-label={`The line: ${air === BLACK ? 'black' : name(air)}`}
                     role="img"
                   />
+                  <OverLabel day={day} view={view} wall={wall} look={look.look} />
                   <Label view={view} wall={wall} />
                 </div>
               </div>
@@ -386,9 +391,6 @@ function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood
                   : null,
                 [jumps ? 'Play jumps holes' : 'Play runs through', () => setJumps(!jumps)],
                 ['Marker', mark],
-                ['Quiet passages…', () => setQuiet(true)],
-                ['Other lines…', () => setLines(true)],
-                ['Seen through…', () => setThrough(true)],
               ]}
             />
             <Reaction ms={run.reaction} onSet={run.setReaction} />
