@@ -1,4 +1,3 @@
-import type { VideoSample } from 'mediabunny';
 import type { Angle, AnglePart, Group } from '../api/types';
 import type { Run } from '../model/coverage';
 import type { Lut } from '../model/lut';
@@ -6,6 +5,7 @@ import { BLACK, only, type OnAir } from '../model/onAir';
 import { takenOut } from '../model/seam';
 import { GroupClock } from './clock';
 import { OverFeeds, type OverShown } from './over';
+import { Painter } from './painter';
 import { AngleFeed, pictureTime } from './picture';
 import { SoundFeed, type HeardFeed, type Voices } from './sound';
 
@@ -43,9 +43,6 @@ type Running = {
 /** What is looked at in place of what the line shows: an angle, or the line without what lies over it. */
 export type Look = { angle: number | null };
 
-/** A picture, and what it is seen through. */
-type Seen = readonly [VideoSample | null, Lut | undefined];
-
 /** What is shown: angles on one clock, and the sound of the group. */
 export type Shown = {
   axis_start_s: number;
@@ -57,9 +54,7 @@ export class Wall {
   private running: Running | null = null;
   private readonly small = new Map<number, HTMLCanvasElement>();
   private through: ReadonlyMap<number, Lut> = new Map();
-  /** Where pictures are worked on that are seen through something. */
-  private scratch: CanvasRenderingContext2D | null = null;
-  private readonly drawn = new WeakMap<HTMLCanvasElement, { picture: VideoSample; fine: boolean }>();
+  private readonly painter = new Painter(() => this.isPlaying);
   private large: HTMLCanvasElement | null = null;
   private onAir: (frame: number) => OnAir = () => only(BLACK);
   private over: readonly OverShown[] = [];
@@ -237,7 +232,7 @@ export class Wall {
     this.over = over;
     this.running?.over.set(over);
     if (!this.isPlaying) this.running?.over.seek(this.frame, this.middle(this.frame));
-    if (this.large) this.drawn.delete(this.large);
+    if (this.large) this.painter.forget(this.large);
     this.draw();
   }
 
@@ -245,7 +240,7 @@ export class Wall {
   setLook(look: Look | null) {
     if (look?.angle === this.look?.angle && !look === !this.look) return;
     this.look = look;
-    if (this.large) this.drawn.delete(this.large);
+    if (this.large) this.painter.forget(this.large);
     this.setOnAir(this.onAir);
   }
 
@@ -257,7 +252,7 @@ export class Wall {
   setThrough(through: ReadonlyMap<number, Lut>, over: ReadonlyMap<number, Lut> = new Map()) {
     this.through = through;
     this.throughOver = over;
-    for (const canvas of [...this.small.values(), this.large]) if (canvas) this.drawn.delete(canvas);
+    for (const canvas of [...this.small.values(), this.large]) if (canvas) this.painter.forget(canvas);
     this.draw();
   }
 
@@ -442,7 +437,7 @@ export class Wall {
   draw() {
     for (const feed of this.feeds) {
       const small = this.small.get(feed.angle.id);
-      if (small) this.paint(small, feed.picture, this.through.get(feed.angle.id));
+      if (small) this.painter.paint(small, feed.picture, this.through.get(feed.angle.id));
     }
     const { large } = this;
     if (!large) return;
@@ -454,63 +449,16 @@ export class Wall {
     large.dataset['over'] = over ? String(over.layer) : '';
     if (over) {
       const lut = this.throughOver.get(over.clip);
-      if (over.share === 0) this.paint(large, over.lower, lut);
-      else this.mix(large, [over.lower, lut], [over.upper, lut], over.share);
+      if (over.share === 0) this.painter.paint(large, over.lower, lut);
+      else this.painter.mix(large, [over.lower, lut], [over.upper, lut], over.share);
       return;
     }
     const picture = (id: number) => this.feeds.find((feed) => feed.angle.id === id)?.picture ?? null;
     if (!coming) {
-      this.paint(large, picture(angle), this.through.get(angle));
+      this.painter.paint(large, picture(angle), this.through.get(angle));
       return;
     }
     const one = (id: number) => [picture(id), this.through.get(id)] as const;
-    this.mix(large, one(coming.out), one(angle), coming.share);
-  }
-
-  /** One over the other: what goes, and as much as has come of what comes. */
-  private mix(canvas: HTMLCanvasElement, out: Seen, into: Seen, share: number) {
-    this.drawn.delete(canvas);
-    this.paint(canvas, ...out);
-    this.drawn.delete(canvas);
-    this.paint(canvas, ...into, share);
-    this.drawn.delete(canvas);
-  }
-
-  private paint(canvas: HTMLCanvasElement, picture: VideoSample | null, lut: Lut | undefined, alpha = 1) {
-    const context = canvas.getContext('2d', { alpha: false });
-    if (!context) return;
-    context.globalAlpha = alpha;
-    if (!picture) {
-      this.drawn.delete(canvas);
-      context.fillStyle = '#0e1110';
-      context.fillRect(0, 0, canvas.width, canvas.height);
-      return;
-    }
-    // Worked out finely where it stands: in motion the steps are not seen.
-    const fine = !lut || !this.isPlaying;
-    const drawn = this.drawn.get(canvas);
-    if (drawn?.picture === picture && (drawn.fine || !fine)) return;
-    this.drawn.set(canvas, { picture, fine });
-    const scale = Math.min(canvas.width / picture.displayWidth, canvas.height / picture.displayHeight);
-    const [width, height] = [picture.displayWidth * scale, picture.displayHeight * scale];
-    const place = [(canvas.width - width) / 2, (canvas.height - height) / 2, width, height] as const;
-    if (!lut) {
-      picture.draw(context, ...place);
-      return;
-    }
-    // No larger than it is: a light copy has less than a screen.
-    const size = [
-      Math.max(1, Math.round(Math.min(width, picture.displayWidth))),
-      Math.max(1, Math.round(Math.min(height, picture.displayHeight))),
-    ] as const;
-    this.scratch ??= document.createElement('canvas').getContext('2d', { willReadFrequently: true });
-    if (!this.scratch) return;
-    const { canvas: own } = this.scratch;
-    if (own.width !== size[0] || own.height !== size[1]) [own.width, own.height] = size;
-    picture.draw(this.scratch, 0, 0, ...size);
-    const pixels = this.scratch.getImageData(0, 0, ...size);
-    lut.apply(pixels.data, !fine);
-    this.scratch.putImageData(pixels, 0, 0);
-    context.drawImage(own, ...place);
+    this.painter.mix(large, one(coming.out), one(angle), coming.share);
   }
 }

@@ -4,7 +4,7 @@ use crate::{
     clip::{ClipId, PictureFacts},
     group::{AnglePart, Group},
     sync::Stretch,
-    time::FrameRate,
+    time::{FrameRate, gcd},
 };
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
@@ -42,10 +42,6 @@ impl TryFrom<Fraction> for Speed {
     fn try_from(Fraction { num, den }: Fraction) -> Result<Self, SpeedError> {
         Self::new(num, den)
     }
-}
-
-fn gcd(a: i64, b: i64) -> i64 {
-    if b == 0 { a } else { gcd(b, a % b) }
 }
 
 impl Speed {

@@ -2,6 +2,7 @@
 
 mod differ;
 mod edit;
+mod error;
 mod first_cut;
 mod layer;
 mod marker;
@@ -11,7 +12,8 @@ mod shown;
 mod within;
 
 pub use differ::LineDifference;
-pub use edit::{LineEdit, LineError};
+pub use edit::LineEdit;
+pub use error::LineError;
 pub use first_cut::{FirstCutHabit, Microphone, Shot, Why, first_cut};
 pub use layer::{Layer, Speed, SpeedError};
 pub use marker::{MOST_LETTERS, Marker, MarkerColour};

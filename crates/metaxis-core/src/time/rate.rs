@@ -41,7 +41,8 @@ impl TryFrom<Fraction> for FrameRate {
     }
 }
 
-fn gcd(a: i64, b: i64) -> i64 {
+/// The largest whole number that both are multiples of.
+pub(crate) fn gcd(a: i64, b: i64) -> i64 {
     if b == 0 { a } else { gcd(b, a % b) }
 }
 

@@ -58,20 +58,21 @@ fn events_of<'a>(
     (first, end): (i64, i64),
     sources: &Sources,
 ) -> Vec<Event<'a>> {
+    let shown = |angle: &'a Angle, from: i64, to: i64, blended: bool| {
+        let pieces = sources.pieces(group, angle, from, to).into_iter();
+        pieces.map(move |(part, from, to)| Event {
+            part: part.map(|part| (angle, part)),
+            from,
+            to,
+            dissolve: 0,
+            blended,
+        })
+    };
     let mut events: Vec<Event> = vec![];
     for ((from, to, angle), switch) in line.stretches().zip(line.switches()) {
         let head = events.len();
         match group.angle(angle) {
-            Some(angle) => {
-                let pieces = sources.pieces(group, angle, from, to).into_iter();
-                events.extend(pieces.map(|(part, from, to)| Event {
-                    part: part.map(|part| (angle, part)),
-                    from,
-                    to,
-                    dissolve: 0,
-                    blended: false,
-                }));
-            }
+            Some(angle) => events.extend(shown(angle, from, to, false)),
             None => events.push(Event { part: None, from, to, dissolve: 0, blended: false }),
         }
         // A dissolve goes no further than what it comes to is one piece.
@@ -82,14 +83,7 @@ fn events_of<'a>(
     for Over { angle, layer } in over {
         let (from, to) = (layer.at, layer.end());
         events = events.iter().flat_map(|own| own.around(from, to)).collect();
-        let pieces = sources.pieces(group, angle, from, to).into_iter();
-        events.extend(pieces.map(|(part, from, to)| Event {
-            part: part.map(|part| (angle, part)),
-            from,
-            to,
-            dissolve: 0,
-            blended: layer.blended,
-        }));
+        events.extend(shown(angle, from, to, layer.blended));
     }
     // What lies before the first frame, and behind the last.
     let events = events.iter().flat_map(|own| own.around(i64::MIN, first));

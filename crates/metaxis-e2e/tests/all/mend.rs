@@ -64,6 +64,18 @@ async fn mend(site: &Site, browser: &Browser) -> Result<()> {
     browser.keys_with(Key::Control, "z").await?;
     until_cuts(site, browser, id, &[0, 100, 200, 400]).await?;
 
+    // The angle under the pointer is shown alone where it runs.
+    let over = |kind: &str| {
+        format!(
+            "document.querySelector('[data-testid=angle-3]').dispatchEvent(new PointerEvent('{kind}', {{ bubbles: true }}))"
+        )
+    };
+    browser.until("document.querySelector('[data-running]').dataset.running === '4'").await?;
+    browser.script(&over("pointerover")).await?;
+    browser.until("document.querySelector('[data-running]').dataset.running === '1'").await?;
+    browser.script(&over("pointerout")).await?;
+    browser.until("document.querySelector('[data-running]').dataset.running === '4'").await?;
+
     // Black from in to out is one step, and what was there goes on behind it.
     browser.seek_line(150).await?;
     browser.keys("i").await?;

@@ -24,6 +24,8 @@ type Props = {
   unready: ReadonlySet<number>;
   air: number;
   onTake: (angle: number) => void;
+  /** The pointer is over an angle, or over none. */
+  onPoint: (angle: number | null) => void;
 };
 
 /** More pictures than these are two rows of them. */
@@ -35,7 +37,7 @@ const FOOT = 26;
 const GAP = 6;
 
 /** The small pictures of a page: every angle at the frame on screen, or why it has none there. */
-export function Angles({ day, view, wall, angles, keys, inRow, unready, air, onTake }: Props) {
+export function Angles({ day, view, wall, angles, keys, inRow, unready, air, onTake, onPoint }: Props) {
   const [box, setBox] = useState<HTMLDivElement | null>(null);
   const { width, height } = useSize(box);
   const columns = inRow
@@ -67,13 +69,14 @@ export function Angles({ day, view, wall, angles, keys, inRow, unready, air, onT
           unready={unready}
           onAir={angle.id === air}
           onTake={onTake}
+          onPoint={onPoint}
         />
       ))}
     </div>
   );
 }
 
-type TileProps = Pick<Props, 'day' | 'view' | 'wall' | 'unready' | 'onTake'> & {
+type TileProps = Pick<Props, 'day' | 'view' | 'wall' | 'unready' | 'onTake' | 'onPoint'> & {
   angle: Angle;
   /** Its place on the page, from 1. */
   place: number;
@@ -84,7 +87,19 @@ type TileProps = Pick<Props, 'day' | 'view' | 'wall' | 'unready' | 'onTake'> & {
   onAir: boolean;
 };
 
-function AngleTile({ day, view, angle, place, number, wall, fine, unready, onAir, onTake }: TileProps) {
+function AngleTile({
+  day,
+  view,
+  angle,
+  place,
+  number,
+  wall,
+  fine,
+  unready,
+  onAir,
+  onTake,
+  onPoint,
+}: TileProps) {
   const { num, den } = view.group.start.rate;
   const without = useWall(wall, ({ frame, trouble }) => {
     if (!runsAt(angle, frame)) return 'not running here';
@@ -104,6 +119,8 @@ function AngleTile({ day, view, angle, place, number, wall, fine, unready, onAir
       data-testid={`angle-${place}`}
       aria-pressed={onAir}
       onClick={() => onTake(angle.id)}
+      onPointerEnter={() => onPoint(angle.id)}
+      onPointerLeave={() => onPoint(null)}
       className="min-w-0 text-left"
     >
       <span className="relative block">

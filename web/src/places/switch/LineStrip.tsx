@@ -27,6 +27,8 @@ type Props = {
   /** The frames that are shown. */
   zoom: View;
   chosen: number;
+  /** The angle under the pointer: when it runs is shown alone. */
+  pointed: number | null;
   /** What lies between in and out point. */
   span: Span | null;
   onSeek: (frame: number) => void;
@@ -35,13 +37,14 @@ type Props = {
 };
 
 /** A strip of the line, the whole or a part of it: markers, stretches, who runs, the sound, the playhead. */
-export function LineStrip({ day, view, wall, zoom, chosen, span, onSeek, onRoll }: Props) {
+export function LineStrip({ day, view, wall, zoom, chosen, pointed, span, onSeek, onRoll }: Props) {
   const { group } = view;
   const frame = useWall(wall, (state) => state.frame);
   const [box, setBox] = useState<HTMLDivElement | null>(null);
   useWheel(box, zoom);
   const { from, to } = zoom.view;
   const { switches } = view.line;
+  const angles = useMemo(() => seenOf(group), [group]);
   // The cut that is dragged, and where it would be.
   const [drag, setDrag] = useState<{ cut: number; to: number } | null>(null);
   const placeOf = (event: React.PointerEvent<HTMLDivElement>) => {
@@ -100,6 +103,11 @@ export function LineStrip({ day, view, wall, zoom, chosen, span, onSeek, onRoll 
       onPointerCancel={() => setDrag(null)}
     >
       <Stretches day={day} view={view} chosen={chosen} window={zoom.view} />
+      <Running
+        day={day}
+        angles={pointed === null ? angles : angles.filter(({ id }) => id === pointed)}
+        window={zoom.view}
+      />
       {span && (
         <div
           data-testid="span"
@@ -148,7 +156,6 @@ const Stretches = memo(function Stretches({ day, view, chosen, window: { from, t
   if (levels.data && drawn.levels !== levels.data) setDrawn({ tile, levels: levels.data });
   const share = (frames: number) => `${(100 * frames) / (to - from)}%`;
   const inView = (first: number, last: number) => last > from && first < to;
-  const angles = useMemo(() => seenOf(group), [group]);
   const first = stretchAt(line.switches, from);
   const behind = stretchAt(line.switches, to);
   const shown = Array.from({ length: behind - first + 1 }, (_, i) => first + i);
@@ -203,7 +210,6 @@ const Stretches = memo(function Stretches({ day, view, chosen, window: { from, t
           </span>
         ) : null,
       )}
-      <Running day={day} angles={angles} window={{ from, to }} />
       <Heard day={day} view={view} window={{ from, to }} />
       <div
         className="absolute top-[40px] h-[30px]"
@@ -300,10 +306,10 @@ function Heard({ day, view: { group, line }, window: { from, to } }: Omit<Stretc
 type RunningProps = { day: Day; angles: readonly Angle[]; window: Window };
 
 /** Which angles run when: a hair for each, in its device's colour. */
-function Running({ day, angles, window: { from, to } }: RunningProps) {
+const Running = memo(function Running({ day, angles, window: { from, to } }: RunningProps) {
   const hair = 8 / Math.max(1, angles.length);
   return (
-    <div aria-hidden className="absolute top-[31px] h-2 w-full">
+    <div aria-hidden data-running={angles.length} className="absolute top-[31px] h-2 w-full">
       {angles.flatMap((angle, i) =>
         angle.parts
           .filter((part) => part.to_frame > from && part.from_frame < to)
@@ -323,4 +329,4 @@ function Running({ day, angles, window: { from, to } }: RunningProps) {
       )}
     </div>
   );
-}
+});

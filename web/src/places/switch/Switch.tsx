@@ -111,6 +111,7 @@ function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood
   const [page, setPage] = useState(0);
   const [size, setSize] = useState<Size>('row');
   const [wanted, setWanted] = useState('');
+  const [pointed, setPointed] = useState<number | null>(null);
   const turns = useMemo(() => turnsOf(view), [view]);
   const sound = useGrid(wall, view.id, view.axis_start_s, turns);
   const [grid, setGrid] = useState(false);
@@ -354,6 +355,7 @@ function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood
               unready={unready}
               air={air}
               onTake={(angle) => void take(angle)}
+              onPoint={setPointed}
             />
           )}
           <LineStrip
@@ -362,6 +364,7 @@ function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood
             wall={wall}
             zoom={zoom}
             chosen={seenStretch}
+            pointed={pointed}
             span={points.span}
             onSeek={seek}
             onRoll={roll}
