@@ -165,8 +165,9 @@ impl Timecode {
     }
 }
 
-impl fmt::Display for Timecode {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+impl Timecode {
+    /// Its hours, minutes, seconds and frames, as they are written.
+    pub fn fields(self) -> [i64; 4] {
         let nominal = self.rate.nominal();
         let skipped = self.dropped_per_minute();
         let mut count = self.frames;
@@ -180,8 +181,38 @@ impl fmt::Display for Timecode {
             }
         }
         let (seconds, frames) = (count / nominal, count % nominal);
+        [seconds / 3600, seconds / 60 % 60, seconds % 60, frames]
+    }
+
+    /// The label as it is written where frames are counted at another rate: its own hours, minutes and seconds, and the digits of
+    /// the frame scaled where a second has others. Not the moment that has this label there: that is [`Timecode::at_rate`].
+    ///
+    /// ```
+    /// use metaxis_core::time::{FrameRate, Timecode};
+    ///
+    /// let (film, fast) = (FrameRate::new(24_000, 1001)?, FrameRate::new(50, 1)?);
+    /// let written = |text: &str, own: FrameRate| Timecode::parse(text, own).map(|own| own.written_at(FrameRate::FPS_25));
+    /// assert_eq!(written("10:00:00:12", film)?.to_string(), "10:00:00:12");
+    /// assert_eq!(written("10:00:00:23", film)?.to_string(), "10:00:00:23");
+    /// assert_eq!(written("10:00:00:49", fast)?.to_string(), "10:00:00:24");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn written_at(self, rate: FrameRate) -> Self {
+        let (own, other) = (self.rate.nominal(), rate.nominal());
+        if own == other {
+            return self;
+        }
+        let [hours, minutes, seconds, frames] = self.fields();
+        let count = ((hours * 60 + minutes) * 60 + seconds) * other + frames * other / own;
+        Self::new(count, rate, false)
+    }
+}
+
+impl fmt::Display for Timecode {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let [hours, minutes, seconds, frames] = self.fields();
         let mark = if self.drop { ';' } else { ':' };
-        let width = if nominal > 100 { 3 } else { 2 };
-        write!(f, "{:02}:{:02}:{:02}{mark}{frames:0width$}", seconds / 3600, seconds / 60 % 60, seconds % 60)
+        let width = if self.rate.nominal() > 100 { 3 } else { 2 };
+        write!(f, "{hours:02}:{minutes:02}:{seconds:02}{mark}{frames:0width$}")
     }
 }

@@ -1,14 +1,15 @@
 //! The line as an edit decision list after SMPTE ST 258.
 
 use super::{
-    Source, Sources,
+    Sources,
     assembled::AssembledPart,
     over::{Over, over_parts},
+    reels::Reels,
 };
 use crate::{
     group::{Angle, AnglePart, Group},
     line::Line,
-    time::{Tick, Timecode},
+    time::Timecode,
 };
 use thiserror::Error;
 
@@ -148,6 +149,7 @@ fn written(
     let mut text = format!("TITLE: {}\r\nFCM: {counting}\r\n\r\n", one_line(name));
     let rate = start.rate;
     let mut number = 0;
+    let mut reels = Reels::default();
     for Listed { group, events, later } in listed {
         let record = |frame: i64| start.plus(frame + later);
         // Nothing comes out of another group's line.
@@ -157,17 +159,13 @@ fn written(
             let source = part.and_then(|(_, part)| Some((part, sources.clips.get(&part.clip)?)));
             let (reel, first) = match source {
                 Some((part, source)) => {
-                    // The list counts in the group's rate; the source's frames are at its own.
-                    let own = source.first_frame(part.rate) + group.clip_frame(part, begin);
-                    (reel_name(source), Tick::of_frame(own, part.rate).frame(rate))
+                    // Its own label, as the list counts: what is written on the file, not when it was.
+                    let frame = group.clip_frame(part, begin);
+                    (reels.of(part.clip, source), source.label(frame, part.rate, rate))
                 }
-                None => ("BL".to_owned(), 0),
+                None => ("BL".to_owned(), Timecode::new(0, rate, start.drop)),
             };
             let length = end - begin;
-            let label = |frame: i64| match source {
-                Some((_, source)) => source.label(frame, rate),
-                None => Timecode::new(frame, rate, start.drop),
-            };
             // A list says speeds to a tenth of a frame: clocks are no matter for it.
             let speed = speed.filter(|speed| (speed - 1.0).abs() * rate.as_f64() >= 0.05 && source.is_some());
             let taken = speed.map_or(length, |speed| ((length as f64 * speed).round() as i64).max(1));
@@ -187,15 +185,15 @@ fn written(
             };
             text += &format!(
                 "{number:03}  {reel:<8} V     {kind}{} {} {} {}\r\n",
-                label(first),
-                label(first + taken),
+                first,
+                first.plus(taken),
                 record(begin),
                 record(end),
             );
-            before = Some((reel.clone(), label(first + taken)));
+            before = Some((reel.clone(), first.plus(taken)));
             if let Some(speed) = speed {
                 let frames = speed * rate.as_f64();
-                text += &format!("M2   {reel:<8} {frames:05.1} {:>27}\r\n", label(first).to_string());
+                text += &format!("M2   {reel:<8} {frames:05.1} {:>27}\r\n", first.to_string());
             }
             if blended {
                 text += "* FRAMES IN BETWEEN ARE BLENDED\r\n";
@@ -205,21 +203,10 @@ fn written(
             }
         }
     }
+    text += &reels.legend();
     Ok(text)
 }
 
 fn one_line(text: &str) -> String {
     text.chars().map(|c| if c.is_control() { ' ' } else { c }).collect()
-}
-
-/// Eight letters or digits at most, as the form wants it.
-fn reel_name(source: &Source) -> String {
-    let name: String = source
-        .reel()
-        .chars()
-        .filter(char::is_ascii_alphanumeric)
-        .take(8)
-        .collect::<String>()
-        .to_ascii_uppercase();
-    if name.is_empty() { "AX".to_owned() } else { name }
 }

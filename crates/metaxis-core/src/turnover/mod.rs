@@ -7,6 +7,7 @@ mod items;
 mod otio;
 mod over;
 mod recut;
+mod reels;
 mod sound;
 mod synced;
 mod wave_notes;
@@ -84,9 +85,12 @@ impl Source {
         }
     }
 
-    /// The label of one of its frames, counted at `rate` as its own timecode counts.
-    fn label(&self, frame: i64, rate: FrameRate) -> Timecode {
-        Timecode::new(frame, rate, self.facts.timecode.is_some_and(|own| own.drop))
+    /// The label that its file has on one of its frames (`own` a second), as a list of `rate` frames a second writes it; from nought
+    /// on where it has none.
+    fn label(&self, frame: i64, own: FrameRate, rate: FrameRate) -> Timecode {
+        let first = self.facts.timecode.unwrap_or(Timecode::new(0, own, false));
+        let passed = if first.rate == own { frame } else { Tick::of_frame(frame, own).frame(first.rate) };
+        first.plus(passed).written_at(rate)
     }
 
     /// The reel: as the file names it, else the file name without its extension.

@@ -193,7 +193,9 @@ fn names_cannot_break_the_form() {
     sources.clips.get_mut(&ClipId(1)).expect("a clip").file_name = "-r\u{e4}d \"x\"\n.mov".into();
     let text = cut_list(&group, &line, &sources).expect("a list");
     assert!(text.starts_with("TITLE: 1 / 1  001  EVIL\r\n"));
-    assert!(text.contains("RDX      V     C") && text.lines().count() == 12, "{text}");
+    assert!(text.contains("RDX      V     C") && text.lines().count() == 13, "{text}");
+    // What the form has no letters for stands below.
+    assert!(text.ends_with("* REEL RDX IS -r\u{e4}d \"x\" \r\n"), "{text}");
 }
 
 /// A group of three cameras at rates of their own and a recorder, with their sources.
@@ -562,4 +564,76 @@ fn lines_one_behind_another_are_recorded_without_holes() {
     let length: f64 = items.iter().map(|own| seconds(&own["source_range"]["duration"])).sum();
     assert!((length - 115.0 / 25.0).abs() < 1e-9);
     assert_eq!(items[0]["source_range"]["start_time"]["value"], 290.0);
+}
+
+#[test]
+fn a_list_names_sources_by_the_labels_on_their_files() {
+    // Cameras whose labels run otherwise than the clock: pulled down, and drop-frame, in a list of 25 frames a second.
+    for (num, den, label, expected) in [
+        (24_000, 1001, "10:00:00:00", ["10:00:04:04", "10:00:08:04"]),
+        (30_000, 1001, "10:00:58;00", ["10:01:02:04", "10:01:06:04"]),
+        (50, 1, "23:59:58:00", ["00:00:02:04", "00:00:06:04"]),
+    ] {
+        let rate = FrameRate::new(num, den).expect("a rate");
+        let mut own = camera(40.0, 25);
+        own.picture.as_mut().expect("a picture").rate = rate;
+        own.timecode = Some(Timecode::parse(label, rate).expect("a label"));
+        let facts = [recorder(40.0), camera(40.0, 25), camera(40.0, 25), own];
+        let placed = [0.0; 4].map(|start_s| at(start_s, 40.0, 0.0));
+        let clips = placed_clips(&facts, &placed, &[9, 1, 2, 3], Some(0));
+        let order = [1, 2, 3, 9].map(DeviceId);
+        let group = ran_together(&clips, Tick::from_seconds(36_000.0), &order).remove(0);
+        assert_eq!(group.rate(), FrameRate::FPS_25);
+        let mut sources = Sources::default();
+        for (id, facts) in (0..).map(ClipId).zip(facts) {
+            let source = Source { file_name: format!("clip-{}", id.0), url: String::new(), facts };
+            sources.clips.insert(id, source);
+        }
+        let mut line = Line::new(group.frames, AngleId(1));
+        line.apply(&LineEdit::take(104, AngleId(3))).expect("a take");
+        line.apply(&LineEdit::take(204, AngleId(2))).expect("a take");
+        let list = cut_list(&group, &line, &sources).expect("a list");
+        let event = list.lines().find(|own| own.starts_with("002")).expect("an event");
+        let fields: Vec<&str> = event.split_whitespace().collect();
+        // Four seconds and four frames in, as near as the list's frames are.
+        let seconds = |text: &str| text[..8].to_owned();
+        for (field, expected) in [(fields[4], expected[0]), (fields[5], expected[1])] {
+            let off = (Timecode::parse(field, FrameRate::FPS_25).expect("a label").frames
+                - Timecode::parse(expected, FrameRate::FPS_25).expect("a label").frames)
+                .abs();
+            assert!(off <= 1 && seconds(field) == seconds(expected), "{num}/{den}: {event}, not {expected}");
+        }
+    }
+}
+
+#[test]
+fn no_two_sources_have_one_reel() {
+    let (group, line, sources) = setting();
+    let reels = |names: [(&str, Option<&str>); 3]| -> (Vec<String>, String) {
+        let mut sources = sources.clone();
+        for (clip, (name, reel)) in (1..).zip(names) {
+            let own = sources.clips.get_mut(&ClipId(clip)).expect("a clip");
+            own.file_name = format!("{name}.mov");
+            own.facts.reel = reel.map(Into::into);
+        }
+        let list = cut_list(&group, &line, &sources).expect("a list");
+        let own = list.lines().filter(|own| own.starts_with('0'));
+        let own = own.filter_map(|own| own.split_whitespace().nth(1)).filter(|own| *own != "BL");
+        (own.map(str::to_owned).collect(), list.clone())
+    };
+    let file = |name: &'static str| (name, None);
+    // Equal names, names that shorten alike, names without a letter of the form, a name that means black.
+    let (own, _) = reels([file("CLIP0001"), file("CLIP0001"), file("\u{93c4}")]);
+    assert_eq!(own, ["CLIP0001", "CLIP0002", "R1"]);
+    let (own, list) = reels([file("CAMERA_A_0001"), file("CAMERA_A_0002"), file("BL")]);
+    assert_eq!(own, ["CAMERAA0", "CAMERAA1", "BL1"]);
+    assert!(
+        list.ends_with(
+            "* REEL CAMERAA0 IS CAMERA_A_0001\r\n* REEL CAMERAA1 IS CAMERA_A_0002\r\n* REEL BL1 IS BL\r\n"
+        ),
+        "{list}"
+    );
+    // What a device wrote on one reel is one.
+    let (own, _) = reels([("a", Some("TAPE7")), ("b", Some("TAPE7")), ("c", Some("TAPE8"))]);
+    assert_eq!(own, ["TAPE7", "TAPE7", "TAPE8"]);
 }

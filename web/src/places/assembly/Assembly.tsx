@@ -18,7 +18,7 @@ import { Editable } from '../../parts/Editable';
 import { SayContext } from '../../parts/message';
 import { LayAsk } from '../switch/LayAsk';
 import { assemblyKeys } from './keys';
-import { LinesAsk } from './LinesAsk';
+import { AddLines } from './AddLines';
 import { PartPlayer } from './PartPlayer';
 
 /** The place where lines of several groups are put one behind another. */
@@ -304,7 +304,7 @@ function Assembling({ day, view, onMake }: { day: Day; view: AssemblyView; onMak
         </section>
       </div>
       {adding === 'lines' && (
-        <LinesAsk
+        <AddLines
           day={day}
           onAdd={(groups) => void put(groups.map((group) => ({ is: 'line', group })))}
           onClose={() => setAdding(null)}

@@ -7,7 +7,7 @@ import { Button } from '../../parts/Button';
 type Props = { day: Day; onAdd: (groups: number[]) => void; onClose: () => void };
 
 /** Which groups' lines are added, in the order in which they are ticked. */
-export function LinesAsk({ day, onAdd, onClose }: Props) {
+export function AddLines({ day, onAdd, onClose }: Props) {
   const [ticked, setTicked] = useState<readonly number[]>([]);
   const tick = (id: number) =>
     setTicked(ticked.includes(id) ? ticked.filter((own) => own !== id) : [...ticked, id]);
