@@ -8,7 +8,7 @@ use crate::{
 };
 use metaxis_core::{
     group::{AngleId, Conversion, Group, conversion},
-    line::{Line, LineEdit},
+    line::{Line, LineEdit, LineError},
     time::FrameRate,
 };
 use rusqlite::{OptionalExtension, Row, Transaction, params};
@@ -97,7 +97,11 @@ impl Document for Cut {
         if let Some(missing) = edit.angles().into_iter().find(|angle| !is_there(angle)) {
             return Err(StoreError::Refused(format!("the group has no angle {}", missing.0)));
         }
-        Ok(Some(self.line.apply(edit)?))
+        match self.line.apply(edit) {
+            // A run that ends where nothing was cut behind it leaves all as it is.
+            Err(LineError::NoChange) if edit.is_hold() => Ok(None),
+            applied => Ok(Some(applied?)),
+        }
     }
 
     fn keep(&self, t: &Transaction, id: GroupId) -> Result<(), StoreError> {

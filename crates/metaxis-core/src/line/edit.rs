@@ -28,7 +28,8 @@ pub enum LineEdit {
         #[ts(optional, as = "Option<i32>")]
         run: Option<i64>,
     },
-    /// A live run ends: what it took last at `from` holds up to `to`, where what was there goes on.
+    /// A live run ends: what it took last at `from` holds up to `to`, where what was there goes on; to the end where nobody had cut
+    /// behind it.
     Hold {
         /// Frame of the last take.
         #[ts(type = "number")]
@@ -171,6 +172,15 @@ impl LineEdit {
         Self::Restore { switches, markers: None, layers: None }
     }
 
+    /// Whether it ends a live run.
+    pub fn is_hold(&self) -> bool {
+        match self {
+            Self::Hold { .. } => true,
+            Self::Within { edit, .. } | Self::Sound { edit } => edit.is_hold(),
+            _ => false,
+        }
+    }
+
     /// The live run that it is a part of.
     pub fn run(&self) -> Option<i64> {
         match self {
@@ -214,8 +224,9 @@ impl Line {
                 let was = Self { switches: before.clone(), ..Self::new(self.frames, AngleId::BLACK) };
                 was.can_be()?;
                 switches.retain(|switch| switch.at <= from);
-                // Behind the last frame nothing goes on.
-                if to > from && to < self.frames {
+                // What nobody cut there has no say: whoever goes on cutting goes on with what was taken.
+                let is_cut = was.switches.iter().any(|own| own.at > to);
+                if to > from && to < self.frames && is_cut {
                     let at_once = was.switches.iter().find(|own| own.at == to);
                     switches.push(at_once.copied().unwrap_or(Switch::cut(to, was.angle_at(to))));
                     switches.extend(was.switches.iter().filter(|own| own.at > to));

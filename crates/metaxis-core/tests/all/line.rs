@@ -95,6 +95,13 @@ fn a_live_run_replaces_what_was_there_and_what_follows_goes_on() {
     // Held to the end there is nothing that could go on.
     line.apply(&hold(50, 100)).expect("to the end");
     assert_eq!(shape(&line), [(0, 15, 1), (15, 50, 3), (50, 100, 2)]);
+    // On a line that nobody cut yet, what was taken last goes on: nothing is changed by the end of the run.
+    let mut fresh = Line::new(100, A);
+    let uncut = fresh.switches().to_vec();
+    fresh.apply(&run(30, B, None)).expect("the first key");
+    let end = LineEdit::Hold { from: 30, to: 40, run: 5, before: uncut };
+    assert_eq!((fresh.apply(&end), end.is_hold()), (Err(LineError::NoChange), true));
+    assert_eq!(shape(&fresh), [(0, 30, 1), (30, 100, 2)]);
     let wrong = LineEdit::Hold { from: 5, to: 9, run: 5, before: vec![] };
     assert_eq!(line.apply(&wrong), Err(LineError::NotALine));
 }

@@ -392,7 +392,7 @@ function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood
                 (line.layers ?? []).length > 0
                   ? [look.look ? 'Line without layers' : 'Look under', look.turn]
                   : null,
-                [jumps ? 'Play jumps holes' : 'Play runs through', () => setJumps(!jumps)],
+                [jumps ? 'Holes: jumped' : 'Holes: run through', () => setJumps(!jumps)],
                 ['Marker', mark],
               ]}
             />
