@@ -88,7 +88,21 @@ async fn mend(site: &Site, browser: &Browser) -> Result<()> {
     browser.keys_with(Key::Control, "z").await?;
     until_cuts(site, browser, id, &[0, 100, 200, 400]).await?;
 
+    // In the last stretch, too, and where cuts are in between.
+    browser.seek_line(350).await?;
+    browser.keys("i").await?;
+    browser.seek_line(499).await?;
+    browser.keys("o").await?;
+    browser.keys("X").await?;
+    until_cuts(site, browser, id, &[0, 100, 200, 350, 500]).await?;
+    browser.keys_with(Key::Control, "z").await?;
+    until_cuts(site, browser, id, &[0, 100, 200, 400]).await?;
+
     // Taken out through picture and sound, what follows follows at once.
+    browser.seek_line(150).await?;
+    browser.keys("i").await?;
+    browser.seek_line(249).await?;
+    browser.keys("o").await?;
     browser.keys("x").await?;
     until_cuts(site, browser, id, &[0, 100, 150, 300]).await?;
     let frames = site.get(&format!("/api/groups/{id}")).await?["group"]["frames"].as_i64();

@@ -1,4 +1,5 @@
 import type { GroupView, LineEdit, Switch } from '../../api/types';
+import { stretchAt } from '../../model/line';
 import { BLACK } from '../../model/onAir';
 import type { What } from './useRun';
 import type { Span } from './useSpan';
@@ -32,8 +33,12 @@ export function useMend(view: GroupView, what: What, edit: (edit: LineEdit) => P
     /** Nothing is shown from and up to a frame, or no other sound is heard; what was there goes on behind. One step to undo. */
     hole: async ({ from, to }: Span) => {
       const run = Date.now() % 2 ** 31;
-      await own({ do: 'take', at: from, angle: BLACK, run });
-      await own({ do: 'hold', from, to, run, before: switches });
+      const angle = (at: number) => switches[stretchAt(switches, at)]?.angle ?? BLACK;
+      if (angle(from) !== BLACK) await own({ do: 'take', at: from, angle: BLACK, run });
+      const isCut = switches.some(({ at }) => at === to);
+      const between = switches.some(({ at }) => at > from && at < to);
+      if (to >= frames) await own({ do: 'hold', from, to, run, before: switches });
+      else if (!isCut || between) await own({ do: 'take', at: to, angle: angle(to), since: from, run });
     },
   };
 }
