@@ -20,6 +20,7 @@ import { LayAsk } from '../switch/LayAsk';
 import { assemblyKeys } from './keys';
 import { AddLines } from './AddLines';
 import { PartPlayer } from './PartPlayer';
+import { Place } from './place';
 
 /** The place where lines of several groups are put one behind another. */
 export function Assembly({ day, id }: { day: Day; id: number | undefined }) {
@@ -64,7 +65,7 @@ export function Assembly({ day, id }: { day: Day; id: number | undefined }) {
 }
 
 function Assembling({ day, view, onMake }: { day: Day; view: AssemblyView; onMake: () => void }) {
-  const [, go] = useLocation();
+  const [, leave] = useLocation();
   const client = useQueryClient();
   const commands = useCommands();
   const say = useContext(SayContext);
@@ -77,12 +78,27 @@ function Assembling({ day, view, onMake }: { day: Day; view: AssemblyView; onMak
   const [adding, setAdding] = useState<'lines' | 'clip' | null>(null);
   const [frame, setFrame] = useState(0);
   const [at, setAt] = useState({ frame: part?.range[0] ?? 0 });
+  const [place] = useState(() => new Place(at.frame));
+  const go = useCallback(
+    (frame: number) => {
+      place.stand(frame);
+      setAt({ frame });
+    },
+    [place],
+  );
   const choose = useCallback(
     (next: number) => {
       setChosen(next);
-      setAt({ frame: parts[next]?.range[0] ?? 0 });
+      go(parts[next]?.range[0] ?? 0);
     },
-    [parts],
+    [parts, go],
+  );
+  const onFrame = useCallback(
+    (frame: number) => {
+      setFrame(frame);
+      if (playing) place.stand(frame);
+    },
+    [playing, place],
   );
   const took = async (work: Promise<AssemblyView>) => {
     try {
@@ -116,8 +132,14 @@ function Assembling({ day, view, onMake }: { day: Day; view: AssemblyView; onMak
   const play = () => setPlaying(!playing);
   const rate = start?.rate ?? { num: 25, den: 1 };
   const gap = () => void put([{ is: 'gap', frames: Math.round(rate.num / rate.den) }]);
-  const begin = () => part && change([frame, Math.max(frame + 1, part.range[1])]);
-  const end = () => part && change([Math.min(part.range[0], frame), frame + 1]);
+  const begin = () => {
+    const frame = place.frame;
+    if (part) change([frame, Math.max(frame + 1, part.range[1])]);
+  };
+  const end = () => {
+    const frame = place.frame;
+    if (part) change([Math.min(part.range[0], frame), frame + 1]);
+  };
   const keys = assemblyKeys({
     choose: (by) => choose(movedTo(parts.length, chosen, by)),
     move: (by) => void move(by),
@@ -125,7 +147,7 @@ function Assembling({ day, view, onMake }: { day: Day; view: AssemblyView; onMak
     step: (by) => {
       setPlaying(false);
       const [from, to] = part?.range ?? [0, 1];
-      setAt({ frame: Math.max(from, Math.min(to - 1, frame + by)) });
+      go(Math.max(from, Math.min(to - 1, place.frame + by)));
     },
     add: () => setAdding('lines'),
     gap,
@@ -134,7 +156,7 @@ function Assembling({ day, view, onMake }: { day: Day; view: AssemblyView; onMak
     end,
     whole: () => change(null),
     take: () => void edit({ do: 'take', at: chosen }),
-    cut: () => part?.group != null && go(`/switch/${part.group}`),
+    cut: () => part?.group != null && leave(`/switch/${part.group}`),
     undo: () => void turn('undo'),
     redo: () => void turn('redo'),
   });
@@ -151,7 +173,7 @@ function Assembling({ day, view, onMake }: { day: Day; view: AssemblyView; onMak
         <Choice
           label="Assembly"
           value={view.id}
-          onChange={(other) => (other === 'new' ? onMake() : go(`/turnover/assembly/${other}`))}
+          onChange={(other) => (other === 'new' ? onMake() : leave(`/turnover/assembly/${other}`))}
         >
           {(all.data ?? []).map((own) => (
             <option key={own.id} value={own.id}>
@@ -278,7 +300,7 @@ function Assembling({ day, view, onMake }: { day: Day; view: AssemblyView; onMak
                       live={i === chosen}
                       playing={playing}
                       at={i === chosen ? at : null}
-                      onFrame={setFrame}
+                      onFrame={onFrame}
                       onEnd={onEnd}
                     />
                   ) : null;
