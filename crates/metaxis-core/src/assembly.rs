@@ -1,6 +1,10 @@
 //! An assembly: lines of several groups one behind another, in any order, with gaps and clips between them.
 
-use crate::{line::Layer, names::readable, time::FrameRate};
+use crate::{
+    line::{Layer, MOST_FRAMES},
+    names::readable,
+    time::FrameRate,
+};
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
 use ts_rs::TS;
@@ -111,8 +115,6 @@ pub enum AssemblyError {
 
 /// The most parts.
 pub const MOST_PARTS: usize = 2000;
-/// No part has so many frames.
-const MOST_FRAMES: i64 = 1 << 40;
 
 impl AssemblyPart {
     fn can_be(&self) -> Result<(), AssemblyError> {
@@ -121,10 +123,7 @@ impl AssemblyPart {
             Self::Line { range: Some((from, to)), .. } => *from >= 0 && from < to && is_length(*to),
             Self::Line { range: None, .. } => true,
             Self::Gap { frames } => is_length(*frames),
-            Self::Clip { layer } => {
-                is_length(layer.frames)
-                    && [layer.from, layer.skip].iter().all(|own| (0..MOST_FRAMES).contains(own))
-            }
+            Self::Clip { layer } => layer.can_be(),
         };
         if can { Ok(()) } else { Err(AssemblyError::NoFrames) }
     }

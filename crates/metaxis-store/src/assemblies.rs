@@ -4,6 +4,7 @@ use crate::{
     AssemblyId, GroupId, PassId, Store, StoreError, Turns, Way,
     columns::document,
     groups::{follower, load},
+    layers,
     log::{self, Document},
 };
 use metaxis_core::{
@@ -206,19 +207,21 @@ impl Store {
         edit: &AssemblyEdit,
     ) -> Result<AssemblyView, StoreError> {
         self.transaction(|t| {
-            let parts = match edit {
-                AssemblyEdit::Put { parts, .. } => parts.as_slice(),
-                AssemblyEdit::Change { part, .. } => std::slice::from_ref(part),
-                _ => &[],
+            let mut edit = edit.clone();
+            let rate = view(t, id)?.start.map_or(FrameRate::FPS_25, |start| start.rate);
+            let parts = match &mut edit {
+                AssemblyEdit::Put { parts, .. } => parts.as_mut_slice(),
+                AssemblyEdit::Change { part, .. } => std::slice::from_mut(part),
+                _ => &mut [],
             };
             for part in parts {
                 match part {
                     AssemblyPart::Line { group, .. } => drop(load(t, GroupId(*group))?),
-                    AssemblyPart::Clip { layer } => drop(crate::clips::one(t, layer.clip)?),
+                    AssemblyPart::Clip { layer } => *layer = layers::whole(t, layer, rate)?,
                     AssemblyPart::Gap { .. } => {}
                 }
             }
-            log::edit::<Own>(t, id, Some(version), edit)?;
+            log::edit::<Own>(t, id, Some(version), &edit)?;
             view(t, id)
         })
     }

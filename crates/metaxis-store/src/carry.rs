@@ -68,6 +68,7 @@ pub(crate) fn keep_proposed(
                 switches: line.switches().to_vec(),
                 markers: Some(line.markers().to_vec()),
                 layers: Some(line.layers().to_vec()),
+                sound: Some(line.heard().switches().to_vec()),
             };
             log::record::<Cut>(t, id, &restore(&line), &restore(&afresh))?;
         }

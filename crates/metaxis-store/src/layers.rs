@@ -20,10 +20,14 @@ pub(crate) fn fitted(t: &Transaction, edit: &LineEdit, rate: FrameRate) -> Resul
     Ok(edit)
 }
 
-fn whole(t: &Transaction, layer: &Layer, rate: FrameRate) -> Result<Layer, StoreError> {
+/// A layer as far as its clip reaches, where frames are counted so.
+///
+/// # Errors
+/// As [`fitted`].
+pub(crate) fn whole(t: &Transaction, layer: &Layer, rate: FrameRate) -> Result<Layer, StoreError> {
     let clip = clips::one(t, layer.clip)?;
     let name = clip.path.file_name().unwrap_or_default().to_string_lossy().into_owned();
-    let refused = |why: &str| StoreError::Refused(format!("{name} cannot lie over the line: {why}"));
+    let refused = |why: &str| StoreError::Refused(format!("{name} cannot be laid: {why}"));
     let picture = clip.facts.picture.as_ref().ok_or_else(|| refused("it has no picture"))?;
     layer.fitted(picture, rate).ok_or_else(|| refused("it has no such frame"))
 }

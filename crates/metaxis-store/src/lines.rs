@@ -34,6 +34,8 @@ pub struct KeptLineView {
     pub stretches: usize,
     /// Where it shows something else than the group's line does now.
     pub differs: Vec<LineDifference>,
+    /// What is heard along it, or lies over it, is other than now.
+    pub other_beside: bool,
     /// Why its shots are there, where it was proposed.
     pub reasons: Vec<Shot>,
 }
@@ -134,6 +136,7 @@ impl Store {
                     at: row.get(4)?,
                     stretches: own.switches().len(),
                     differs: own.differences(&now),
+                    other_beside: own.heard() != now.heard() || own.layers() != now.layers(),
                     reasons: document(row, 3)?,
                 })
             })?;
@@ -141,7 +144,7 @@ impl Store {
         })
     }
 
-    /// Makes a kept line the group's, with what lies over it: an edit, which can be taken back. Markers stay.
+    /// Makes a kept line the group's, with what is heard and what lies over it: an edit, which can be taken back. Markers stay.
     ///
     /// # Errors
     /// [`StoreError::Missing`], [`StoreError::Stale`].
@@ -157,6 +160,7 @@ impl Store {
                 switches: own.switches().to_vec(),
                 markers: None,
                 layers: Some(own.layers().to_vec()),
+                sound: Some(own.heard().switches().to_vec()),
             };
             log::edit::<Cut>(t, group, Some(version), &edit)?;
             Ok(())

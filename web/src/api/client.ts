@@ -11,14 +11,19 @@ export class RefusedError extends Error {
   }
 }
 
+/** So much, in letters, is sent to its end even where the page is closed: browsers let 64 KB be on their way. */
+const OUTLIVES = 8192;
+
 async function answer(method: string, path: string, body?: unknown): Promise<Response> {
   const blob = body instanceof Blob;
+  const sent = body === undefined ? null : blob ? body : JSON.stringify(body);
   let response: Response;
   try {
     response = await fetch(`/api${path}`, {
       method,
       headers: body === undefined || blob ? {} : { 'content-type': 'application/json' },
-      body: body === undefined ? null : blob ? body : JSON.stringify(body),
+      body: sent,
+      keepalive: typeof sent === 'string' && sent.length < OUTLIVES,
     });
   } catch {
     throw new RefusedError('The server does not answer. Is it still running?', 0);

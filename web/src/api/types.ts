@@ -308,6 +308,10 @@ stretches: number,
  */
 differs: Array<LineDifference>, 
 /**
+ * What is heard along it, or lies over it, is other than now.
+ */
+other_beside: boolean, 
+/**
  * Why its shots are there, where it was proposed.
  */
 reasons: Array<Shot>, };
@@ -1177,7 +1181,11 @@ markers?: Array<Marker>,
 /**
  * The layers to have, where they are others.
  */
-layers?: Array<Layer>, };
+layers?: Array<Layer>, 
+/**
+ * The switches of what is heard to have, where they are others.
+ */
+sound?: Array<Switch>, };
 
 export type OverPart = { 
 /**

@@ -23,8 +23,10 @@ export type WallState = {
   silent: string | null;
 };
 
-/** A wall that shows a greater share of its frames late is made lighter. */
+/** A wall that shows a greater share of its frames late is made lighter, where it does so for longer than a moment. */
 const TOO_LATE = 0.1;
+const COUNTED_MS = 2000;
+const OFTEN = 2;
 
 /** The longest play waits for its first pictures. */
 const READY_MS = 400;
@@ -77,6 +79,8 @@ export class Wall {
   private wish = 0;
   private shuttleFrom = { time: 0, frame: 0 };
   private counted = { shown: 0, missed: 0, since: 0 };
+  /** How often in a row too many came late. */
+  private lateFor = 0;
   private readonly fps: number;
   private readonly frames: number;
   private readonly start: number;
@@ -284,6 +288,7 @@ export class Wall {
   /** All pictures at all frames, or small ones now and then. */
   setLight(light: boolean) {
     this.say({ light, late: 0 });
+    this.lateFor = 0;
     this.counted = { shown: 0, missed: 0, since: performance.now() };
   }
 
@@ -334,6 +339,7 @@ export class Wall {
     const when = running.clock.start(axis);
     for (const sound of running.sounds) void sound.play(axis, when);
     this.counted = { shown: 0, missed: 0, since: performance.now() };
+    this.lateFor = 0;
     this.say({ playing: true });
     this.tick = requestAnimationFrame(this.step);
   }
@@ -425,10 +431,11 @@ export class Wall {
     this.counted.shown++;
     this.counted.missed += Math.max(0, step - 1);
     const now = performance.now();
-    if (now - this.counted.since > 2000) {
+    if (now - this.counted.since > COUNTED_MS) {
       const late = this.counted.missed / (this.counted.shown + this.counted.missed);
+      this.lateFor = late > TOO_LATE ? this.lateFor + 1 : 0;
       // The large picture and the sound never starve for the small ones.
-      this.say({ late, light: this.state.light || (late > TOO_LATE && this.small.size > 1) });
+      this.say({ late, light: this.state.light || (this.lateFor >= OFTEN && this.small.size > 1) });
       this.counted = { shown: 1, missed: 0, since: now };
     }
   }

@@ -1,9 +1,6 @@
 //! Edits of a line, each with the one that takes it back.
 
-use super::{
-    Layer, Line, LineError, MOST_LETTERS, Marker, Switch,
-    layer::{self, MOST_FRAMES},
-};
+use super::{Layer, Line, LineError, MOST_LETTERS, Marker, Switch, layer};
 use crate::group::AngleId;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
@@ -146,6 +143,10 @@ pub enum LineEdit {
         #[serde(default, skip_serializing_if = "Option::is_none")]
         #[ts(optional)]
         layers: Option<Vec<Layer>>,
+        /// The switches of what is heard to have, where they are others.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[ts(optional)]
+        sound: Option<Vec<Switch>>,
     },
 }
 
@@ -159,17 +160,18 @@ impl LineEdit {
     pub fn angles(&self) -> Vec<AngleId> {
         match self {
             Self::Take { angle, .. } | Self::ChangeAngle { angle, .. } => vec![*angle],
-            Self::Restore { switches, .. } | Self::Hold { before: switches, .. } => {
-                switches.iter().map(|switch| switch.angle).collect()
+            Self::Restore { switches, sound, .. } => {
+                switches.iter().chain(sound.iter().flatten()).map(|switch| switch.angle).collect()
             }
+            Self::Hold { before, .. } => before.iter().map(|switch| switch.angle).collect(),
             Self::Within { edit, .. } | Self::Sound { edit } => edit.angles(),
             _ => vec![],
         }
     }
 
-    /// Switches in place of all; markers and layers stay.
+    /// Switches in place of all; markers, layers and what is heard stay.
     pub fn restore(switches: Vec<Switch>) -> Self {
-        Self::Restore { switches, markers: None, layers: None }
+        Self::Restore { switches, markers: None, layers: None, sound: None }
     }
 
     /// Whether it ends a live run.
@@ -317,10 +319,10 @@ impl Line {
                 }
                 let mut sound = self.heard();
                 sound.apply(edit)?;
-                next.sound = Some(Box::new(sound));
+                next.sound = Some(Box::new(sound.bare()));
             }
             LineEdit::Within { ref left, ref edit } => next = self.edited_within(left, edit)?,
-            LineEdit::Restore { ref switches, ref markers, ref layers } => {
+            LineEdit::Restore { ref switches, ref markers, ref layers, ref sound } => {
                 Self { switches: switches.clone(), ..self.clone() }.can_be()?;
                 next.switches.clone_from(switches);
                 if let Some(markers) = markers {
@@ -330,6 +332,11 @@ impl Line {
                     layers.iter().try_for_each(|layer| self.can_lie(layer))?;
                     next.layers.clone_from(layers);
                 }
+                if let Some(switches) = sound {
+                    let heard = Self { switches: switches.clone(), ..Self::new(self.frames, AngleId::BLACK) };
+                    heard.can_be()?;
+                    next.sound = Some(Box::new(heard.tidied()));
+                }
             }
         }
         let next = next.tidied();
@@ -337,13 +344,10 @@ impl Line {
             return Err(LineError::NoChange);
         }
         let was = std::mem::replace(self, next);
-        if was.sound != self.sound {
-            let switches = was.heard().switches;
-            return Ok(LineEdit::Sound { edit: Box::new(LineEdit::restore(switches)) });
-        }
+        let sound = (was.sound != self.sound).then(|| was.heard().switches);
         let markers = (was.markers != self.markers).then_some(was.markers);
         let layers = (was.layers != self.layers).then_some(was.layers);
-        Ok(LineEdit::Restore { switches: was.switches, markers, layers })
+        Ok(LineEdit::Restore { switches: was.switches, markers, layers, sound })
     }
 
     /// Black at the head that what is there comes out of, or at the tail that it goes into, over so many frames.
@@ -396,13 +400,10 @@ impl Line {
         if index < count { Ok(()) } else { Err(LineError::NoLayer { index, count }) }
     }
 
-    /// Whether a layer has frames of the line and of its clip.
+    /// Whether a layer begins on the line and is one.
     fn can_lie(&self, layer: &Layer) -> Result<(), LineError> {
         self.inside(layer.at)?;
-        let is_number = |own: i64| (0..MOST_FRAMES).contains(&own);
-        let can =
-            layer.frames > 0 && is_number(layer.frames) && is_number(layer.from) && is_number(layer.skip);
-        if can { Ok(()) } else { Err(LineError::NotALayer) }
+        if layer.can_be() { Ok(()) } else { Err(LineError::NotALayer) }
     }
 
     fn inside(&self, at: i64) -> Result<(), LineError> {

@@ -4,7 +4,7 @@ use crate::{
     clip::{ClipId, PictureFacts},
     group::{AnglePart, Group},
     sync::Stretch,
-    time::{FrameRate, gcd},
+    time::{Fraction, FrameRate, gcd},
 };
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
@@ -17,13 +17,6 @@ pub struct Speed {
     #[ts(type = "number")]
     num: i64,
     #[ts(type = "number")]
-    den: i64,
-}
-
-/// A speed as it is written down, to be checked.
-#[derive(Deserialize)]
-struct Fraction {
-    num: i64,
     den: i64,
 }
 
@@ -85,7 +78,7 @@ impl Speed {
 }
 
 /// No clip and no line has so many frames; more of them would be counted wrongly.
-pub(super) const MOST_FRAMES: i64 = 1 << 40;
+pub(crate) const MOST_FRAMES: i64 = 1 << 40;
 
 /// What lies over the line from a frame on: another clip's pictures, or an angle's at another speed. The sound goes on below.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
@@ -118,6 +111,12 @@ fn is_nought(own: &i64) -> bool {
 }
 
 impl Layer {
+    /// Whether it has frames that can be counted, and begins with one of its clip.
+    pub(crate) fn can_be(&self) -> bool {
+        let is_number = |own: i64| (0..MOST_FRAMES).contains(&own);
+        self.frames > 0 && [self.frames, self.from, self.skip].into_iter().all(is_number)
+    }
+
     /// The first frame of the line that it covers no longer.
     pub fn end(&self) -> i64 {
         self.at.saturating_add(self.frames)

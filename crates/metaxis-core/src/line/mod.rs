@@ -15,6 +15,7 @@ pub use differ::LineDifference;
 pub use edit::LineEdit;
 pub use error::LineError;
 pub use first_cut::{FirstCutHabit, Microphone, Shot, Why, first_cut};
+pub(crate) use layer::MOST_FRAMES;
 pub use layer::{Layer, Speed, SpeedError};
 pub use marker::{MOST_LETTERS, Marker, MarkerColour};
 pub use music_cut::music_cut;

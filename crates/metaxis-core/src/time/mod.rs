@@ -6,7 +6,7 @@ mod tick;
 mod timecode;
 
 pub(crate) use of_day::{DAY_S, wrapped};
-pub(crate) use rate::gcd;
+pub(crate) use rate::{Fraction, gcd};
 pub use rate::{FrameRate, RateError, SampleRate};
 pub use tick::{Seconds, TICKS_PER_SECOND, Tick, span_in_words};
 pub use timecode::{Timecode, TimecodeError};

@@ -26,11 +26,11 @@ pub struct FrameRate {
     den: i64,
 }
 
-/// A rate as it is written down, to be checked.
+/// A fraction as it is written down, to be checked.
 #[derive(Deserialize)]
-struct Fraction {
-    num: i64,
-    den: i64,
+pub(crate) struct Fraction {
+    pub num: i64,
+    pub den: i64,
 }
 
 impl TryFrom<Fraction> for FrameRate {

@@ -19,7 +19,9 @@ const NOTHING_S: f64 = 1e-9;
 pub(super) fn cut_to(items: &[Value], heard: &[Heard]) -> Vec<Value> {
     let mut out = vec![];
     for (number, own) in heard.iter().enumerate() {
-        if own.dissolve_s > 0.0 && number > 0 {
+        // Nothing comes out of nothing.
+        let is_turn = number > 0 && heard[number - 1].is_on != own.is_on;
+        if own.dissolve_s > 0.0 && is_turn {
             let rate = items
                 .first()
                 .map_or(1.0, |item| item["source_range"]["duration"]["rate"].as_f64().unwrap_or(1.0));

@@ -257,6 +257,45 @@ fn a_layer_goes_with_the_line() {
 }
 
 #[test]
+fn all_of_a_line_is_put_in_place_of_another_in_one_step() {
+    let mut own = cut(100, &[(20, B)]);
+    own.apply(&LineEdit::Lay { layer: layer(10, 60, 7) }).expect("a layer");
+    own.apply(&sound(LineEdit::take(30, C))).expect("other sound");
+    own.apply(&LineEdit::PutMarker { marker: marker(5, "stays") }).expect("a marker");
+    let other = cut(100, &[(50, C)]);
+    let all = |of: &Line| LineEdit::Restore {
+        switches: of.switches().to_vec(),
+        markers: None,
+        layers: Some(of.layers().to_vec()),
+        sound: Some(of.heard().switches().to_vec()),
+    };
+    let was = own.clone();
+    let back = own.apply(&all(&other)).expect("another line");
+    assert_eq!((shape(&own), own.layers(), own.heard()), (shape(&other), other.layers(), other.heard()));
+    assert_eq!(own.markers(), was.markers());
+    own.apply(&back).expect("taken back");
+    assert_eq!(own, was);
+    // What is heard has to be a line, of angles that the edit names.
+    let wrong = LineEdit::Restore {
+        switches: was.switches().to_vec(),
+        markers: None,
+        layers: None,
+        sound: Some(vec![Switch::cut(5, C)]),
+    };
+    assert_eq!(own.apply(&wrong), Err(LineError::NotALine));
+    assert!(wrong.angles().contains(&C));
+    // Nor does it get layers or markers of its own.
+    let hidden = LineEdit::Restore {
+        switches: vec![Switch::cut(0, B)],
+        markers: None,
+        layers: Some(vec![layer(1, 5, 7)]),
+        sound: None,
+    };
+    own.apply(&sound(hidden)).expect("other sound");
+    assert!(own.heard().layers().is_empty());
+}
+
+#[test]
 fn a_stretch_slips_between_its_neighbours_and_is_as_long_as_before() {
     let mut line = cut(100, &[(20, B), (60, C)]);
     line.apply(&LineEdit::Slip { index: 1, by: -19 }).expect("a slip");

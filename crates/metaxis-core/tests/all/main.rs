@@ -5,6 +5,7 @@ mod common;
 #[path = "../hearing/mod.rs"]
 mod hearing;
 
+mod assembly;
 mod bends;
 mod clock_notes;
 mod ends;

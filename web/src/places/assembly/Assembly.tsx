@@ -1,11 +1,11 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useCallback, useContext, useEffect, useState } from 'react';
+import { useCallback, useEffect, useState, useSyncExternalStore } from 'react';
 import { Link, useLocation } from 'wouter';
-import { RefusedError } from '../../api/client';
 import { send, useCommands } from '../../api/commands';
 import type { Day } from '../../api/day';
 import { assembliesQuery, assemblyQuery, keys as queryKeys } from '../../api/queries';
-import type { AssemblyEdit, AssemblyView } from '../../api/types';
+import type { AssemblyEdit, AssemblyPart, AssemblyView } from '../../api/types';
+import { useEdits } from '../../api/useEdits';
 import { Empty } from '../../frame/Empty';
 import { Head } from '../../frame/Head';
 import { idle } from '../../keys/table';
@@ -15,8 +15,7 @@ import { frameCount, timecode } from '../../model/format';
 import { Button } from '../../parts/Button';
 import { Choice } from '../../parts/Choice';
 import { Editable } from '../../parts/Editable';
-import { SayContext } from '../../parts/message';
-import { LayAsk } from '../switch/LayAsk';
+import { LayAsk } from '../../parts/LayAsk';
 import { assemblyKeys } from './keys';
 import { AddLines } from './AddLines';
 import { PartPlayer } from './PartPlayer';
@@ -68,7 +67,6 @@ function Assembling({ day, view, onMake }: { day: Day; view: AssemblyView; onMak
   const [, leave] = useLocation();
   const client = useQueryClient();
   const commands = useCommands();
-  const say = useContext(SayContext);
   const all = useQuery(assembliesQuery);
   const { parts, assembly, start } = view;
   const [wished, setChosen] = useState(0);
@@ -76,78 +74,64 @@ function Assembling({ day, view, onMake }: { day: Day; view: AssemblyView; onMak
   const part = parts[chosen];
   const [playing, setPlaying] = useState(false);
   const [adding, setAdding] = useState<'lines' | 'clip' | null>(null);
-  const [frame, setFrame] = useState(0);
-  const [at, setAt] = useState({ frame: part?.range[0] ?? 0 });
-  const [place] = useState(() => new Place(at.frame));
-  const go = useCallback(
-    (frame: number) => {
-      place.stand(frame);
-      setAt({ frame });
+  // The frame to stand at in the chosen part; its head where none is asked for.
+  const [at, setAt] = useState<{ frame: number } | null>(null);
+  const [place] = useState(() => new Place(part?.range[0] ?? 0));
+  const choose = useCallback(
+    (next: number) => {
+      place.free();
+      setChosen(next);
+      setAt(null);
     },
     [place],
   );
-  const choose = useCallback(
-    (next: number) => {
-      setChosen(next);
-      go(parts[next]?.range[0] ?? 0);
-    },
-    [parts, go],
-  );
-  const onFrame = useCallback(
-    (frame: number) => {
-      setFrame(frame);
-      if (playing) place.stand(frame);
-    },
-    [playing, place],
-  );
-  const took = async (work: Promise<AssemblyView>) => {
-    try {
-      client.setQueryData(assemblyQuery(view.id).queryKey, await work);
-      await client.invalidateQueries({ queryKey: queryKeys.assemblies });
-    } catch (error) {
-      if (error instanceof RefusedError && error.status === 409) {
-        await client.invalidateQueries({ queryKey: queryKeys.assembly(view.id) });
-      }
-      say(error instanceof Error ? error.message : String(error));
-    }
-  };
-  const { version } = view.turns;
-  const edit = (edit: AssemblyEdit) => took(send.assemble(view.id, { version, edit }));
-  const turn = (way: 'undo' | 'redo') => took(send.turnAssembly(view.id, { version, way }));
+  const onFrame = useCallback((frame: number) => place.seen(frame), [place]);
+  const next = useEdits(assemblyQuery(view.id).queryKey, versionOf, queryKeys.assemblies);
+  const edit = (edit: AssemblyEdit) => next((version) => send.assemble(view.id, { version, edit }));
+  const turn = (way: 'undo' | 'redo') => next((version) => send.turnAssembly(view.id, { version, way }));
   const behind = parts.length === 0 ? 0 : chosen + 1;
   const put = async (put: Extract<AssemblyEdit, { do: 'put' }>['parts']) => {
     await edit({ do: 'put', at: behind, parts: put });
-    setChosen(behind);
+    choose(behind);
   };
   const change = (range: [number, number] | null) => {
     const own = assembly.parts[chosen];
     if (own?.is === 'line') void edit({ do: 'change', at: chosen, part: ranged(own, range) });
   };
-  const move = async (by: 1 | -1) => {
+  const move = (by: 1 | -1) => {
     const to = movedTo(parts.length, chosen, by);
     if (to === chosen) return;
-    await edit({ do: 'move', from: chosen, to });
-    setChosen(to);
+    choose(to);
+    void edit({ do: 'move', from: chosen, to });
   };
-  const play = () => setPlaying(!playing);
+  const take = () => {
+    choose(chosen);
+    void edit({ do: 'take', at: chosen });
+  };
+  const play = () => {
+    place.free();
+    setPlaying(!playing);
+  };
   const rate = start?.rate ?? { num: 25, den: 1 };
   const gap = () => void put([{ is: 'gap', frames: Math.round(rate.num / rate.den) }]);
   const begin = () => {
-    const frame = place.frame;
+    const frame = place.frame();
     if (part) change([frame, Math.max(frame + 1, part.range[1])]);
   };
   const end = () => {
-    const frame = place.frame;
+    const frame = place.frame();
     if (part) change([Math.min(part.range[0], frame), frame + 1]);
   };
   const keys = assemblyKeys({
     choose: (by) => choose(movedTo(parts.length, chosen, by)),
-    move: (by) => void move(by),
+    move,
     play,
     step: (by) => {
       setPlaying(false);
       const [from, to] = part?.range ?? [0, 1];
-      go(Math.max(from, Math.min(to - 1, place.frame + by)));
+      const frame = Math.max(from, Math.min(to - 1, place.frame() + by));
+      place.ask(frame);
+      setAt({ frame });
     },
     add: () => setAdding('lines'),
     gap,
@@ -155,7 +139,7 @@ function Assembling({ day, view, onMake }: { day: Day; view: AssemblyView; onMak
     begin,
     end,
     whole: () => change(null),
-    take: () => void edit({ do: 'take', at: chosen }),
+    take,
     cut: () => part?.group != null && leave(`/switch/${part.group}`),
     undo: () => void turn('undo'),
     redo: () => void turn('redo'),
@@ -246,10 +230,10 @@ function Assembling({ day, view, onMake }: { day: Day; view: AssemblyView; onMak
             <Button small onClick={() => setAdding('clip')}>
               Clip…
             </Button>
-            <Button small disabled={chosen === 0} onClick={() => void move(-1)}>
+            <Button small disabled={chosen === 0} onClick={() => move(-1)}>
               Earlier
             </Button>
-            <Button small disabled={chosen >= parts.length - 1} onClick={() => void move(1)}>
+            <Button small disabled={chosen >= parts.length - 1} onClick={() => move(1)}>
               Later
             </Button>
             <Button small disabled={part?.group == null} onClick={begin}>
@@ -261,7 +245,7 @@ function Assembling({ day, view, onMake }: { day: Day; view: AssemblyView; onMak
             <Button small disabled={part?.group == null} onClick={() => change(null)}>
               Whole
             </Button>
-            <Button small disabled={!part} onClick={() => void edit({ do: 'take', at: chosen })}>
+            <Button small disabled={!part} onClick={take}>
               Take out
             </Button>
             <Button small disabled={!view.turns.undo} onClick={() => void turn('undo')}>
@@ -299,18 +283,14 @@ function Assembling({ day, view, onMake }: { day: Day; view: AssemblyView; onMak
                       start={start}
                       live={i === chosen}
                       playing={playing}
+                      blended={isBlended(assembly.parts[i])}
                       at={i === chosen ? at : null}
                       onFrame={onFrame}
                       onEnd={onEnd}
                     />
                   ) : null;
                 })}
-                <span
-                  data-testid="assembly-timecode"
-                  className="num absolute bottom-[9%] left-3 bg-black/60 px-1.5 text-[20px]"
-                >
-                  {part && label(part.at + frame - part.range[0])}
-                </span>
+                {part && <Standing place={place} label={(frame) => label(part.at + frame - part.range[0])} />}
               </div>
             </div>
           </div>
@@ -348,3 +328,20 @@ function Assembling({ day, view, onMake }: { day: Day; view: AssemblyView; onMak
     </>
   );
 }
+
+/** The timecode of the frame on screen. */
+function Standing({ place, label }: { place: Place; label: (frame: number) => string }) {
+  const frame = useSyncExternalStore(place.subscribe, place.frame);
+  return (
+    <span
+      data-testid="assembly-timecode"
+      className="num absolute bottom-[9%] left-3 bg-black/60 px-1.5 text-[20px]"
+    >
+      {label(frame)}
+    </span>
+  );
+}
+
+const versionOf = ({ turns }: AssemblyView) => turns.version;
+
+const isBlended = (part: AssemblyPart | undefined) => part?.is === 'clip' && !!part.layer.blended;

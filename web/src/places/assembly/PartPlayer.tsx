@@ -16,6 +16,8 @@ type Props = {
   /** It is the part that is seen; else the one that comes next, made ready. */
   live: boolean;
   playing: boolean;
+  /** Of a clip: frames in between are blended. */
+  blended: boolean;
   /** The frame of its group to stand at; another object each time it is asked for. At its head where none is. */
   at: { frame: number } | null;
   onFrame: (frame: number) => void;
@@ -59,13 +61,13 @@ function LinePlayer({ view, ...props }: Props & { view: GroupView }) {
 }
 
 function PlainPlayer(props: Props) {
-  const { part, start } = props;
+  const { part, start, blended } = props;
   const view = useMemo(() => plainView(part, start), [part, start]);
   const [wall] = useState(() => new Wall(view));
   useEffect(() => {
     wall.setOnAir(() => only(BLACK));
-    wall.setOver(view.over.map((own) => ({ ...own, blended: false })));
-  }, [wall, view]);
+    wall.setOver(view.over.map((own) => ({ ...own, blended })));
+  }, [wall, view, blended]);
   useThrough(
     wall,
     view.group.angles,

@@ -7,8 +7,8 @@ import { layerAt } from '../../model/over';
 import { Button } from '../../parts/Button';
 import { useWall } from '../../play/useWall';
 import type { Look, Wall } from '../../play/wall';
-import { Frames } from './Frames';
-import { Percent } from './Percent';
+import { Frames } from '../../parts/Frames';
+import { Percent } from '../../parts/Percent';
 
 type Props = {
   day: Day;
@@ -35,7 +35,7 @@ export function Layers({ day, view: { group, line }, wall, onSeek, onEdit }: Pro
           const name = stemOf(day, layer.clip);
           return (
             <li
-              key={layer.at}
+              key={index}
               data-layer={index}
               className={`border-t border-line py-1 ${index === here ? 'bg-band' : ''}`}
             >

@@ -111,7 +111,11 @@ export function LinesAsk({ day, view, onSeek, onClose }: Props) {
               >
                 {differsSaid(line, group.start.rate)}
               </Button>
-              <Button small disabled={line.differs.length === 0} onClick={() => void back(line)}>
+              <Button
+                small
+                disabled={line.differs.length === 0 && !line.other_beside}
+                onClick={() => void back(line)}
+              >
                 Go to it
               </Button>
             </div>
@@ -126,8 +130,11 @@ export function LinesAsk({ day, view, onSeek, onClose }: Props) {
   );
 }
 
-function differsSaid({ differs }: KeptLineView, { num, den }: { num: number; den: number }): string {
-  if (differs.length === 0) return 'as it is now';
+function differsSaid(
+  { differs, other_beside }: KeptLineView,
+  { num, den }: { num: number; den: number },
+): string {
+  if (differs.length === 0) return other_beside ? 'other sound or layers' : 'as it is now';
   const frames = differs.reduce((all, { from, to }) => all + to - from, 0);
   return `other for ${length((frames * den) / num)}`;
 }

@@ -4,7 +4,7 @@ import { angleName, angleOf } from '../../model/angles';
 import { timecode } from '../../model/format';
 import { BLACK } from '../../model/onAir';
 import { Button } from '../../parts/Button';
-import { Frames } from './Frames';
+import { Frames } from '../../parts/Frames';
 
 type Props = {
   day: Day;

@@ -8,7 +8,7 @@ import { BLACK, fadesOf } from '../../model/onAir';
 import { frameCount, timecode } from '../../model/format';
 import { Button } from '../../parts/Button';
 import { Stamp } from '../../parts/Stamp';
-import { Frames } from './Frames';
+import { Frames } from '../../parts/Frames';
 
 /** Height of a row, pixels. */
 const ROW = 33;

@@ -70,8 +70,15 @@ export function useRun(
   useEffect(() => {
     if (!playing) void end();
   }, [playing, end]);
-  // Whoever goes to another place while it runs ends it there.
-  useEffect(() => () => void end(), [end]);
+  // Whoever goes to another place while it runs, or closes the page, ends it there.
+  useEffect(() => {
+    const leave = () => void end();
+    addEventListener('pagehide', leave);
+    return () => {
+      removeEventListener('pagehide', leave);
+      leave();
+    };
+  }, [end]);
 
   /** The frame that a key press means. */
   const meant = () => {

@@ -1,4 +1,4 @@
-import type { Layer } from '../../api/types';
+import type { Layer } from '../api/types';
 
 type Props = { value: Layer['speed']; onSet: (speed: Layer['speed']) => void };
 

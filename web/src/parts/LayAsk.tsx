@@ -1,16 +1,13 @@
 import { useState } from 'react';
-import type { Day } from '../../api/day';
-import type { ClipView, FrameRate, GroupView, Layer } from '../../api/types';
-import { angleName, seenOf } from '../../model/angles';
-import { length } from '../../model/format';
-import { covers } from '../../model/line';
-import { stem } from '../../model/names';
-import { speedSaid } from '../../model/over';
-import { Ask } from '../../parts/Ask';
-import { Button } from '../../parts/Button';
-import { Choice } from '../../parts/Choice';
-import { Stamp } from '../../parts/Stamp';
-import type { Wall } from '../../play/wall';
+import type { Day } from '../api/day';
+import type { ClipView, FrameRate, Layer } from '../api/types';
+import { length } from '../model/format';
+import { stem } from '../model/names';
+import { speedSaid } from '../model/over';
+import { Ask } from './Ask';
+import { Button } from './Button';
+import { Choice } from './Choice';
+import { Stamp } from './Stamp';
 import { Frames } from './Frames';
 import { Percent } from './Percent';
 
@@ -34,15 +31,6 @@ type Props = {
 };
 
 const OWN: Layer['speed'] = { num: 1, den: 1 };
-
-/** The angles that run at a frame, each from the frame of its clip that is seen there. */
-export const runningAt = (day: Day, { group }: GroupView, wall: Wall, frame: number): Offer[] =>
-  seenOf(group).flatMap((angle): Offer[] => {
-    const part = angle.parts.find((own) => covers(own, frame));
-    const clip = day.clips.find(({ id }) => id === part?.clip);
-    if (!part || !clip || part.still) return [];
-    return [{ clip, from: wall.clipFrame(part, frame), said: angleName(day, group, angle) }];
-  });
 
 /** A clip's pictures at a speed, chosen from all of the day: laid over a line, or put into an assembly. */
 export function LayAsk({
