@@ -41,8 +41,8 @@ if [ ! -e web/node_modules/.made ] || [ web/package-lock.json -nt web/node_modul
   touch web/node_modules/.made
 fi
 # Readers of other makers for the tests: of OpenTimelineIO documents, of a WAV's chunks.
-if [ "$want" = test ] && [ ! -e .venv/.made-2 ]; then
+if [ "$want" = test ] && [ ! -e .venv/.made-3 ]; then
   python3 -m venv .venv
-  .venv/bin/pip install --quiet --disable-pip-version-check 'opentimelineio==0.18.*' 'wavinfo==4.*'
-  touch .venv/.made-2
+  .venv/bin/pip install --quiet --disable-pip-version-check 'opentimelineio==0.18.*' 'otio-cmx3600-adapter==1.*' 'wavinfo==4.*'
+  touch .venv/.made-3
 fi

@@ -2,7 +2,7 @@
 
 use anyhow::{Result, bail};
 use metaxis_server::{Limits, ServeConfig, Server, start};
-use metaxis_shoot::made_once;
+use metaxis_shoot::{copy_folder, made_once};
 use metaxis_store::JobKind;
 use serde_json::Value;
 use std::{
@@ -16,7 +16,17 @@ pub struct Site {
     pub server: Server,
     /// Its media root.
     pub media: PathBuf,
-    _data: tempfile::TempDir,
+    /// Where its production is, unless it stays.
+    _data: Option<tempfile::TempDir>,
+}
+
+/// The folder of everything, and what is built in it.
+pub(crate) fn target() -> PathBuf {
+    top().join("target")
+}
+
+fn top() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
 }
 
 /// The media of a scenario shipped with the product, made once.
@@ -24,8 +34,7 @@ pub struct Site {
 /// # Errors
 /// Errors of the simulator.
 pub fn media_of(name: &str) -> Result<PathBuf> {
-    let top = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
-    made_once(&top.join(format!("demo/{name}.json")), &top.join("target"))
+    made_once(&top().join(format!("demo/{name}.json")), &target())
 }
 
 impl Site {
@@ -35,9 +44,29 @@ impl Site {
     /// Errors of the server.
     pub async fn start(media: &Path) -> Result<Self> {
         let data = tempfile::tempdir()?;
+        let site = Self::start_in(data.path(), media).await?;
+        Ok(Self { _data: Some(data), ..site })
+    }
+
+    /// The same with a copy of a production.
+    ///
+    /// # Errors
+    /// Errors of the server, and where it cannot be copied.
+    pub async fn start_with(production: &Path, media: &Path) -> Result<Self> {
+        let data = tempfile::tempdir()?;
+        copy_folder(production, data.path())?;
+        let site = Self::start_in(data.path(), media).await?;
+        Ok(Self { _data: Some(data), ..site })
+    }
+
+    /// The same with a production in a folder that stays.
+    ///
+    /// # Errors
+    /// Errors of the server.
+    pub async fn start_in(data: &Path, media: &Path) -> Result<Self> {
         let server = start(ServeConfig {
             address: SocketAddr::from((Ipv4Addr::LOCALHOST, 0)),
-            data: data.path().to_owned(),
+            data: data.to_owned(),
             roots: vec![media.to_owned()],
             out: vec![],
             token: None,
@@ -45,7 +74,7 @@ impl Site {
             limits: Limits::default(),
         })
         .await?;
-        Ok(Self { server, media: media.canonicalize()?, _data: data })
+        Ok(Self { server, media: media.canonicalize()?, _data: None })
     }
 
     /// Address of a page.

@@ -121,7 +121,7 @@ impl Cache {
         let mut total: u64 = files.iter().map(|file| file.bytes).sum();
         files.retain(|file| {
             let name = file.path.file_name().unwrap_or_default();
-            name == "proxy.mp4" || name == "playback.wav"
+            name == "proxy.mp4" || name == "small.mp4" || name == "playback.wav"
         });
         files.sort_by_key(|file| file.used);
         let mut gone = vec![];
@@ -190,6 +190,10 @@ impl CachedClip {
     /// Proxy picture.
     pub fn proxy(&self) -> PathBuf {
         self.folder.join("proxy.mp4")
+    }
+    /// The same, smaller.
+    pub fn small(&self) -> PathBuf {
+        self.folder.join("small.mp4")
     }
     /// Sound for playing.
     pub fn playback(&self) -> PathBuf {

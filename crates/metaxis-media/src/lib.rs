@@ -49,7 +49,7 @@ pub use ixml::{Ixml, parse_ixml};
 pub use kept::{facts, key_of};
 pub use listen::{forget_heard, is_heard, listen, still_holds};
 pub use made::write_whole;
-pub use picture::{frame_timing, make_playback_sound, make_proxy, make_thumbnail};
+pub use picture::{frame_timing, make_playback_sound, make_proxy, make_small, make_thumbnail};
 pub use picture_out::{PictureForm, PictureWriter, written_picture_uid};
 pub use piece::channel_piece;
 pub use probe::{probe, probe_json};

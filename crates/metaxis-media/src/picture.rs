@@ -6,6 +6,29 @@ use std::path::Path;
 
 /// Widest proxy in pixels.
 const PROXY_WIDTH: u32 = 640;
+/// Widest smaller copy.
+const SMALL_WIDTH: u32 = 320;
+/// How light copies are coded: quick to make and to show, a key frame every half second of 25.
+const CODED: [&str; 18] = [
+    "-c:v",
+    "libx264",
+    "-preset",
+    "ultrafast",
+    "-tune",
+    "fastdecode",
+    "-crf",
+    "23",
+    "-g",
+    "12",
+    "-bf",
+    "0",
+    "-threads",
+    "1",
+    "-movflags",
+    "+faststart",
+    "-f",
+    "mp4",
+];
 
 /// Makes the proxy picture unless it is there: H.264, a key frame every half second, every frame at its
 /// own time (also at varying rates), first frame at zero.
@@ -33,9 +56,30 @@ pub fn make_proxy(
                     as_coded(colour)
                 ),
             ])
-            .args(["-c:v", "libx264", "-preset", "ultrafast", "-tune", "fastdecode", "-crf", "23"])
-            .args(["-g", "12", "-bf", "0", "-threads", "1"])
-            .args(["-movflags", "+faststart", "-f", "mp4"])
+            .args(CODED)
+            .into_file(part)
+            .output(0, stop)
+            .map(|_| ())
+    })
+}
+
+/// Makes a smaller copy of the proxy unless it is there, or there is no proxy: every frame at the same time, for walls that a machine
+/// cannot show at full size.
+///
+/// # Errors
+/// [`MediaError`] naming the proxy.
+pub fn make_small(cached: &CachedClip, stop: &Stop) -> Result<(), MediaError> {
+    let proxy = cached.proxy();
+    if !cached.is_whole(&proxy) || cached.is_whole(&cached.small()) {
+        return Ok(());
+    }
+    cached.write(&cached.small(), |part| {
+        Tool::ffmpeg(&proxy)
+            .args(["-threads", "1", "-i"])
+            .file(&proxy)
+            .args(["-map", "0:V:0", "-fps_mode", "passthrough", "-enc_time_base", "-1"])
+            .args(["-vf", &format!("scale=w='min({SMALL_WIDTH},trunc(iw/2)*2)':h=-2:flags=bilinear")])
+            .args(CODED)
             .into_file(part)
             .output(0, stop)
             .map(|_| ())

@@ -21,7 +21,9 @@ mod routes;
 mod samples;
 mod serve;
 mod sound;
+mod turnover;
 mod uploads;
+mod whole;
 pub mod work;
 
 pub use app::{App, ArrivingClip, Event};
@@ -29,3 +31,4 @@ pub use config::{ConfigError, Limits, ServeConfig};
 pub use heard_day::hear;
 pub use names::{file_stem, file_url};
 pub use serve::{Server, start};
+pub use whole::write as write_file;

@@ -7,15 +7,13 @@ use arguments::{SoundArgs, SyncArgs};
 use clap::{Parser, Subcommand};
 use metaxis_server::{
     Limits, ServeConfig,
-    headless::{Progress, SoundError, SyncError, not_written, sound, sync},
-    start,
+    headless::{Progress, SoundError, SyncError, TurnoverError, not_written, sound, sync, turnover},
+    start, write_file,
 };
 use metaxis_store::JobKind;
 use std::{
-    fs::Permissions,
     io::{ErrorKind, IsTerminal, Write},
     net::SocketAddr,
-    os::unix::fs::PermissionsExt,
     path::{Path, PathBuf},
     process::ExitCode,
 };
@@ -78,6 +76,15 @@ enum Command {
         #[command(flatten)]
         sound: SoundArgs,
     },
+    /// Syncs folders and writes every document of the day: groups and synced clips as OpenTimelineIO, logs as tables, and the sync
+    /// report as a page.
+    Turnover {
+        #[command(flatten)]
+        sync: SyncArgs,
+        /// Folder that the documents go to.
+        #[arg(long)]
+        out: PathBuf,
+    },
 }
 
 fn main() -> ExitCode {
@@ -97,10 +104,13 @@ fn main() -> ExitCode {
                 SoundError::Sync(e) => Some(e),
                 SoundError::Room(_) => None,
             });
-            let usage = matches!(
-                e.downcast_ref::<SyncError>().or(of_sound),
-                Some(SyncError::NotAFolder(_) | SyncError::UnknownReference(_))
-            );
+            let of_turnover = e.downcast_ref::<TurnoverError>();
+            let of_sync = match of_turnover {
+                Some(TurnoverError::Sync(e)) => Some(e),
+                _ => e.downcast_ref::<SyncError>().or(of_sound),
+            };
+            let usage = matches!(of_sync, Some(SyncError::NotAFolder(_) | SyncError::UnknownReference(_)))
+                || matches!(of_turnover, Some(TurnoverError::Folder(..)));
             ExitCode::from(if usage { 2 } else { 1 })
         }
     }
@@ -143,6 +153,18 @@ fn run(command: Command) -> Result<()> {
             hand_over(&serde_json::to_string_pretty(&result)?, report.as_deref())?;
             not_written(&result).map_or(Ok(()), |why| Err(anyhow::Error::msg(why)))
         }
+        Command::Turnover { sync: args, out } => {
+            let (plan, report, _fresh) = args.plan(None)?;
+            let result = with_progress(|progress| turnover(&plan, &out, progress))?;
+            hand_over(&serde_json::to_string_pretty(&result)?, report.as_deref())?;
+            match result.failed.first() {
+                Some((name, why)) => {
+                    let count = result.failed.len();
+                    anyhow::bail!("{count} documents were not written; the first: {name}: {why}")
+                }
+                None => Ok(()),
+            }
+        }
     }
 }
 
@@ -150,7 +172,7 @@ fn run(command: Command) -> Result<()> {
 fn hand_over(json: &str, report: Option<&Path>) -> Result<()> {
     match report {
         Some(path) => {
-            write_whole(path, json).with_context(|| format!("{} cannot be written", path.display()))
+            write_file(path, json.as_bytes()).with_context(|| format!("{} cannot be written", path.display()))
         }
         None => match writeln!(std::io::stdout(), "{json}") {
             // Whoever read it has read enough.
@@ -214,19 +236,4 @@ fn with_progress<T>(work: impl FnOnce(&Progress) -> T) -> T {
         // Whoever listened may be gone.
         let _ = writeln!(std::io::stderr(), "{what} {done} of {all}");
     })
-}
-
-/// A file that is whole or not there: a report cut off by a full disk would be read as one.
-fn write_whole(path: &Path, text: &str) -> std::io::Result<()> {
-    // What is no file (a terminal, a pipe) is written to as it is.
-    if path.metadata().is_ok_and(|data| !data.is_file()) {
-        return std::fs::write(path, text);
-    }
-    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty());
-    let mut aside = tempfile::Builder::new()
-        .permissions(Permissions::from_mode(0o644))
-        .tempfile_in(folder.unwrap_or_else(|| Path::new(".")))?;
-    aside.write_all(text.as_bytes())?;
-    aside.persist(path)?;
-    Ok(())
 }

@@ -6,6 +6,7 @@
 pub mod field;
 mod files;
 mod heard;
+mod kept;
 mod large;
 mod picture;
 mod render;
@@ -14,6 +15,7 @@ mod sound;
 mod truth;
 
 pub use heard::{later, true_sound};
+pub use kept::{copy_folder, folder_of_run};
 pub use large::{large_day, long_take};
 pub use picture::{CODE_BITS, CodeStrip, read_code};
 pub use render::{ShootProgress, made_once, shoot};

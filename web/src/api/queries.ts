@@ -332,11 +332,11 @@ export const changesQuery = (from: number, to: number | undefined) =>
       from === 0 || to === undefined ? skipToken : () => get<Changed[]>(`/passes/${from}/changes/${to}`),
   });
 
-/** A document of a group as text; another version of the line, or another name, has another. */
-export const documentQuery = (group: number, file: string, version: number | undefined, name: string) =>
+/** A document as text, by its address; another state of what it tells, as `state` says, has another. */
+export const documentQuery = (address: string, state: readonly unknown[] | undefined) =>
   queryOptions({
-    queryKey: ['document', group, file, version, name],
-    queryFn: version === undefined ? skipToken : () => getText(`/groups/${group}/turnover/${file}`),
+    queryKey: ['document', address, state],
+    queryFn: state === undefined ? skipToken : () => getText(`${address}?shown=true`),
   });
 
 /** Folders that may be taken in. */

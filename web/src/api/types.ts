@@ -1018,7 +1018,11 @@ speed: Speed,
 /**
  * Frames in between are made of their neighbours, else each is shown until the next is due.
  */
-blended?: boolean, };
+blended?: boolean, 
+/**
+ * Its clip's own sound is heard while it lies there, as fast as its pictures go; else what is below goes on.
+ */
+own_sound?: boolean, };
 
 export type Marker = { 
 /**

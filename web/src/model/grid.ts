@@ -1,5 +1,6 @@
 /** The sound grid as it is shown: what goes where, in words and numbers. */
 import type { Crosspoint, GridSource, GridView, TrackKey } from '../api/types';
+import { isLayerDevice } from './over';
 
 /** Levels that a crosspoint can have, dB. */
 export const LOUDEST = 12;
@@ -29,6 +30,10 @@ export const levelSaid = (db: number) => {
 export const louder = (db: number, by: number) =>
   Math.round(Math.max(SOFTEST, Math.min(LOUDEST, db + by)) * 10) / 10;
 
+/** The tracks that can go somewhere; those of layers, which only the line lets be heard, are behind them. */
+export const rowsOf = ({ sources }: Pick<GridView, 'sources'>): GridSource[] =>
+  sources.filter(({ key }) => !isLayerDevice(key.device));
+
 /** Tracks that go anywhere. */
 export const heardOf = ({ factors, sources }: GridView): number[] =>
   sources.flatMap((_, i) => (factors.some((row) => (row[i] ?? 0) !== 0) ? [i] : []));
@@ -56,9 +61,9 @@ export const sourceSaid = ({ name, device }: GridSource) =>
   name.includes(device) ? name : `${device} ${name}`;
 
 /** The next track alone, and behind the last one all of them by the grid. */
-export const nextAlone = ({ sources }: GridView, alone: number | null): number | null => {
+export const nextAlone = (view: GridView, alone: number | null): number | null => {
   const next = (alone ?? -1) + 1;
-  return next < sources.length ? next : null;
+  return next < rowsOf(view).length ? next : null;
 };
 
 /** A height from 0 to 1 for a loudest sample: from −60 dB to full scale. */

@@ -15,5 +15,17 @@ export const endOf = ({ at, frames }: Pick<Layer, 'at' | 'frames'>) => at + fram
 export const layerAt = (layers: readonly Layer[], frame: number) =>
   layers.findIndex((own) => frame >= own.at && frame < endOf(own));
 
+/** The layer whose own sound is heard at a frame; below nought where that is none. */
+export function soundLayerAt(layers: readonly Layer[], frame: number): number {
+  const here = layerAt(layers, frame);
+  return layers[here]?.own_sound ? here : -1;
+}
+
+/** What stands for the device of a layer's own sound. */
+export const layerDevice = (layer: number) => -1 - layer;
+
+/** Whether it stands for a layer's own sound. */
+export const isLayerDevice = (device: number | null) => device !== null && device < 0;
+
 /** A speed in words: per cent of the clip's own. */
 export const speedSaid = ({ num, den }: Layer['speed']) => `${Number(((100 * num) / den).toFixed(2))} %`;

@@ -49,6 +49,7 @@ export function LayAsk({
   const [pace, setPace] = useState<'own' | 'each' | 'typed'>('own');
   const [typed, setTyped] = useState<Layer['speed']>({ num: 1, den: 2 });
   const [blended, setBlended] = useState(false);
+  const [ownSound, setOwnSound] = useState(false);
   const speedOf = ({ facts }: ClipView): Layer['speed'] => {
     const rate = facts.picture?.rate;
     if (pace === 'each' && rate) return { num: num * rate.den, den: den * rate.num };
@@ -63,7 +64,8 @@ export function LayAsk({
     `${clip.relative} ${said}`.toLowerCase().includes(wanted.trim().toLowerCase());
   const lay = ({ clip, from }: Offer) => {
     const layer: Layer = { at: 0, frames, clip: clip.id, from, speed: speedOf(clip) };
-    onLay(blended ? { ...layer, blended } : layer);
+    const heard = ownSound && clip.facts.sound !== null;
+    onLay({ ...layer, ...(blended && { blended }), ...(heard && { own_sound: true }) });
     onClose();
   };
   const row = (offer: Offer, here: boolean) => {
@@ -110,6 +112,14 @@ export function LayAsk({
         >
           <option value="whole">whole frames</option>
           <option value="blended">blended</option>
+        </Choice>
+        <Choice
+          label="Sound"
+          value={ownSound ? 'own' : 'line'}
+          onChange={(own) => setOwnSound(own === 'own')}
+        >
+          <option value="line">goes on below</option>
+          <option value="own">its own, as fast</option>
         </Choice>
         <label className="flex items-center gap-2">
           <span className="text-soft">Names hold (enter: the first)</span>

@@ -1,20 +1,25 @@
 import { ALL_FORMATS, Input, UrlSource, VideoSampleSink, type VideoSample } from 'mediabunny';
 import type { Angle, AnglePart } from '../api/types';
 import { clipAt } from '../model/axis';
+import { PictureStream } from './stream';
 
 /** Of light copies so many frames are one that is decoded by itself, and those that build on it. */
 const KEY_FRAMES = 12;
 
-/** Decoded pictures kept ahead. */
-const AHEAD = 8;
+/** Which light copy: the one that is seen large, or a smaller one that takes less to decode. */
+export type Size = 'full' | 'small';
+const FILES = { full: 'proxy.mp4', small: 'small.mp4' } as const;
 
-/** One proxy, opened when it is first needed. */
+/** One light copy, opened when it is first needed. */
 class Source {
   private readonly input: Input;
   private sink: Promise<VideoSampleSink | null> | undefined;
 
-  constructor(clip: number) {
-    this.input = new Input({ formats: ALL_FORMATS, source: new UrlSource(`/api/clips/${clip}/proxy.mp4`) });
+  constructor(clip: number, size: Size) {
+    this.input = new Input({
+      formats: ALL_FORMATS,
+      source: new UrlSource(`/api/clips/${clip}/${FILES[size]}`),
+    });
   }
 
   open(): Promise<VideoSampleSink | null> {
@@ -36,19 +41,18 @@ export const why = (error: unknown) => (error instanceof Error ? error.message :
 
 /** Feeds one angle: the picture that is on screen at a moment of the axis. */
 export class AngleFeed {
-  private readonly sources = new Map<number, Source>();
-  private queue: VideoSample[] = [];
+  private readonly sources = new Map<string, Source>();
+  private stream: PictureStream | null = null;
+  /** Of another size, until its first picture is there. */
+  private coming: PictureStream | null = null;
+  /** The size of what streams, or of what comes. */
+  private size: Size = 'full';
   private shown: VideoSample | null = null;
   private part: AnglePart | null = null;
-  /** Another number for every run, so that a run that was left ends by itself. */
-  private run = 0;
-  private wake: (() => void) | undefined;
-  private wanted: { part: AnglePart; time: number } | undefined;
+  private wanted: { part: AnglePart; time: number; size: Size } | undefined;
   private fetching = false;
   /** The time of what {@link glance} asked for last; below zero while it follows every frame. */
   private glanced = -1;
-  /** Nothing comes behind what is shown: its clip ended, or is a still. */
-  private ended = false;
   /** Comes true when the first picture after {@link prepare} is decoded, or none can come. */
   ready: Promise<void> = Promise.resolve();
   /** Why its picture cannot be shown, where it cannot. */
@@ -64,20 +68,23 @@ export class AngleFeed {
     return this.angle.parts.find((part) => frame >= part.from_frame && frame < part.to_frame) ?? null;
   }
 
-  /** Opens a clip's proxy; one that is not there yet is asked for anew the next time. */
-  private async open(clip: number): Promise<VideoSampleSink | null> {
-    const source = this.source(clip);
+  /** Opens a clip's light copy; one that is not there yet is asked for anew the next time. */
+  private async open(clip: number, size: Size): Promise<VideoSampleSink | null> {
+    const source = this.source(clip, size);
     let sink: VideoSampleSink | null = null;
+    let trouble: string | null = 'its light copy has no picture';
     try {
       sink = await source.open();
-      this.tell(sink ? null : 'its light copy has no picture');
+      if (sink) trouble = null;
     } catch (error) {
-      this.tell(why(error));
+      trouble = why(error);
     }
-    if (!sink && this.sources.get(clip) === source) {
-      this.sources.delete(clip);
+    const key = `${size} ${clip}`;
+    if (!sink && this.sources.get(key) === source) {
+      this.sources.delete(key);
       source.dispose();
     }
+    this.tell(trouble);
     return sink;
   }
 
@@ -87,57 +94,73 @@ export class AngleFeed {
     this.onTrouble();
   }
 
-  private source(clip: number): Source {
-    let source = this.sources.get(clip);
+  private source(clip: number, size: Size): Source {
+    const key = `${size} ${clip}`;
+    let source = this.sources.get(key);
     if (!source) {
-      source = new Source(clip);
-      this.sources.set(clip, source);
+      source = new Source(clip, size);
+      this.sources.set(key, source);
     }
     return source;
   }
 
+  private begin(part: AnglePart, time: number, size: Size): PictureStream {
+    return new PictureStream(this.open(part.clip, size), time, (error) => this.tell(why(error)));
+  }
+
   /** Nobody looks at it: nothing is decoded. */
   rest() {
-    if (!this.part && this.queue.length === 0) return;
+    if (!this.part && !this.stream) return;
     this.leave();
     this.part = null;
     this.glanced = -1;
   }
 
   /** Now and then a picture: the newest of those that are decoded by themselves, when its time comes. */
-  glance(frame: number, axis: number) {
+  glance(frame: number, axis: number, size: Size = 'full') {
     const part = this.partAt(frame);
     const length = part ? (KEY_FRAMES * part.rate.den) / part.rate.num : 1;
     const key = part ? Math.floor(pictureTime(part, axis) / length + 1e-6) * length : -1;
     if (part === this.part && key === this.glanced) return;
-    this.seek(frame, axis);
+    this.seek(frame, axis, size);
     this.glanced = key;
     if (this.wanted) this.wanted.time = key;
   }
 
-  /** The picture for group frame `frame`, whose middle is at `axis`, while playing. */
-  advance(frame: number, axis: number): VideoSample | null {
+  /**
+   * The picture for group frame `frame`, whose middle is at `axis`, while playing. Where another size is asked for, what streams
+   * is shown until that is there.
+   */
+  advance(frame: number, axis: number, size: Size = 'full'): VideoSample | null {
     const part = this.partAt(frame);
-    if (part !== this.part || this.glanced >= 0) {
+    const time = part ? pictureTime(part, axis) : 0;
+    if (part !== this.part || this.glanced >= 0 || !this.stream) {
       this.glanced = -1;
       this.part = part;
       this.leave();
-      if (part) void this.follow(part, pictureTime(part, axis), ++this.run);
+      this.stream = part && this.begin(part, time, size);
+      this.size = size;
+    } else if (part && size !== this.size) {
+      // Another wish before the last came true: what streams goes on, or what came is left again.
+      if (this.coming) this.coming.leave();
+      this.coming = this.begin(part, time, size);
+      this.size = size;
     }
-    if (!part) return null;
-    const time = pictureTime(part, axis) + 1e-4;
-    let next = this.queue[0];
-    while (next && next.timestamp <= time) {
-      this.queue.shift();
-      this.show(next);
-      next = this.queue[0];
+    if (!part || !this.stream) return null;
+    const due = time + 1e-4;
+    if (this.coming?.isDue(due)) {
+      this.stream.leave();
+      this.stream = this.coming;
+      this.coming = null;
     }
-    if (!next && this.shown && !this.ended && time - this.shown.timestamp > 1) {
+    const next = this.stream.take(due);
+    if (next) this.show(next);
+    const isBehind = this.shown && due - this.shown.timestamp > 1;
+    if (isBehind && this.stream.isEmpty && !this.stream.ended) {
       // Far behind: begin again where the clock is rather than run after it.
       this.leave();
-      void this.follow(part, time, ++this.run);
+      this.stream = this.begin(part, due, size);
     }
-    this.wake?.();
     return this.shown;
   }
 
@@ -146,57 +169,26 @@ export class AngleFeed {
     this.shown = sample;
   }
 
-  /** Decodes from `time` on and keeps a few pictures ready. */
-  private async follow(part: AnglePart, time: number, run: number, onFirst?: () => void) {
-    const sink = await this.open(part.clip);
-    if (!sink) {
-      onFirst?.();
-      return;
-    }
-    const samples = sink.samples(time);
-    try {
-      this.ended = false;
-      for await (const sample of samples) {
-        if (run !== this.run) {
-          sample.close();
-          return;
-        }
-        this.queue.push(sample);
-        onFirst?.();
-        while (this.queue.length >= AHEAD && run === this.run) {
-          await new Promise<void>((resolve) => {
-            this.wake = resolve;
-          });
-        }
-      }
-      this.ended = run === this.run;
-    } catch (error) {
-      if (run === this.run) this.tell(why(error));
-    } finally {
-      onFirst?.();
-    }
-  }
-
   /** Leaves the running decode and what it made. */
   private leave() {
-    this.run++;
-    this.wake?.();
-    for (const sample of this.queue) sample.close();
-    this.queue = [];
+    this.stream?.leave();
+    this.coming?.leave();
+    this.stream = null;
+    this.coming = null;
   }
 
   /** Begins to decode at a moment ahead of play, so that the first pictures are ready. */
-  prepare(frame: number, axis: number) {
+  prepare(frame: number, axis: number, size: Size = 'full') {
     this.part = this.partAt(frame);
     this.leave();
-    this.ready = new Promise((resolve) => {
-      if (!this.part) resolve();
-      else void this.follow(this.part, pictureTime(this.part, axis), ++this.run, resolve);
-    });
+    this.glanced = -1;
+    this.size = size;
+    this.stream = this.part && this.begin(this.part, pictureTime(this.part, axis), size);
+    this.ready = this.stream?.ready ?? Promise.resolve();
   }
 
   /** Shows the picture of one frame while standing still; only the last wish is fetched. */
-  seek(frame: number, axis: number) {
+  seek(frame: number, axis: number, size: Size = 'full') {
     this.leave();
     this.glanced = -1;
     this.part = this.partAt(frame);
@@ -206,17 +198,17 @@ export class AngleFeed {
       this.onPicture();
       return;
     }
-    this.wanted = { part: this.part, time: pictureTime(this.part, axis) };
+    this.wanted = { part: this.part, time: pictureTime(this.part, axis), size };
     if (!this.fetching) void this.fetch();
   }
 
   private async fetch() {
     this.fetching = true;
     while (this.wanted) {
-      const { part, time } = this.wanted;
+      const { part, time, size } = this.wanted;
       this.wanted = undefined;
       try {
-        const sink = await this.open(part.clip);
+        const sink = await this.open(part.clip, size);
         const sample = sink ? await sink.getSample(time + 1e-4) : null;
         if (this.wanted || this.part !== part) sample?.close();
         else {

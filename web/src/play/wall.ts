@@ -16,8 +16,8 @@ export type WallState = {
   playing: boolean;
   /** Share of frames shown late over the last seconds, 0 to 1. */
   late: number;
-  /** Small pictures are seen now and then only: the machine cannot keep up with all of them. */
-  light: boolean;
+  /** Small pictures come from smaller copies, or now and then only: the machine cannot keep up with all of them. */
+  light: false | 'smaller' | 'glances';
   /** Why an angle's picture cannot be shown, by its number; and the sound. */
   trouble: Readonly<Record<number, string>>;
   silent: string | null;
@@ -285,8 +285,8 @@ export class Wall {
     return this.small.has(feed.angle.id) || (this.large !== null && this.isOnAir(feed));
   }
 
-  /** All pictures at all frames, or small ones now and then. */
-  setLight(light: boolean) {
+  /** All pictures at all frames, or small ones from smaller copies, or now and then. */
+  setLight(light: WallState['light']) {
     this.say({ light, late: 0 });
     this.lateFor = 0;
     this.counted = { shown: 0, missed: 0, since: performance.now() };
@@ -326,7 +326,9 @@ export class Wall {
     const from = this.frame >= this.frames - 1 ? 0 : this.frame;
     this.frame = from;
     const seen = this.feeds.filter((feed) => this.isSeen(feed));
-    for (const feed of seen) feed.prepare(from, this.middle(from));
+    for (const feed of seen) {
+      feed.prepare(from, this.middle(from), this.state.light && !this.isOnAir(feed) ? 'small' : 'full');
+    }
     const wish = ++this.wish;
     const axis = this.start + from / this.fps;
     const sounds = running.sounds.map((sound) => sound.prepare?.(axis));
@@ -398,8 +400,9 @@ export class Wall {
       const axis = this.middle(frame);
       for (const feed of this.feeds) {
         if (!this.isSeen(feed)) feed.rest();
-        else if (this.state.light && !this.isOnAir(feed)) feed.glance(frame, axis);
-        else feed.advance(frame, axis);
+        else if (this.isOnAir(feed)) feed.advance(frame, axis);
+        else if (this.state.light === 'glances') feed.glance(frame, axis, 'small');
+        else feed.advance(frame, axis, this.state.light ? 'small' : 'full');
       }
       if (this.large) this.running.over.advance(frame, (own) => this.middle(own));
       this.draw();
@@ -435,7 +438,10 @@ export class Wall {
       const late = this.counted.missed / (this.counted.shown + this.counted.missed);
       this.lateFor = late > TOO_LATE ? this.lateFor + 1 : 0;
       // The large picture and the sound never starve for the small ones.
-      this.say({ late, light: this.state.light || (this.lateFor >= OFTEN && this.small.size > 1) });
+      const lighter = this.lateFor >= OFTEN && this.small.size > 1;
+      if (lighter) this.lateFor = 0;
+      const { light } = this.state;
+      this.say({ late, light: lighter ? (light ? 'glances' : 'smaller') : light });
       this.counted = { shown: 1, missed: 0, since: now };
     }
   }

@@ -65,6 +65,7 @@ async fn main() -> Result<()> {
         sheet(site, browser).await?;
         bench(site, browser).await?;
         groups(site, browser).await?;
+        documents(site).await?;
         many(site, browser).await
     })
     .await
@@ -103,6 +104,28 @@ async fn long_clip(site: &Site, browser: &Browser) -> Result<()> {
 
 fn say(what: &str, paints: &mut [f64]) {
     within(what, paints, 300.0);
+}
+
+/// How long each document of the day takes.
+async fn documents(site: &Site) -> Result<()> {
+    for document in ["day.otio", "clips.csv", "sync.csv", "channels.csv", "report.html", "everything.zip"] {
+        let url = site.url(&format!("/api/turnover/{document}"));
+        let mut times = vec![];
+        let mut bytes = 0;
+        for _ in 0..3 {
+            let since = std::time::Instant::now();
+            bytes = reqwest::get(&url).await?.error_for_status()?.bytes().await?.len();
+            times.push(since.elapsed().as_secs_f64());
+        }
+        times.sort_by(f64::total_cmp);
+        println!(
+            "{document}: {:.2} s, the first time {:.2} s at most (asked: 1), {} kB",
+            times[1],
+            times[2],
+            bytes / 1000
+        );
+    }
+    Ok(())
 }
 
 async fn sheet(site: &Site, browser: &Browser) -> Result<()> {

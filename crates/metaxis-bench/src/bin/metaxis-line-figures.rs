@@ -75,6 +75,16 @@ async fn measured(site: &Site, browser: &Browser, cuts: i64) -> Result<()> {
     .await?;
     println!("  an edit from request to kept: {median:.0} ms, at most {most:.0} (asked: 50)");
 
+    for document in ["line.otio", "choices.otio", "line.edl"] {
+        let url = site.url(&format!("{path}/turnover/{document}"));
+        let (median, most) = timed(5, async |_| {
+            reqwest::get(&url).await?.error_for_status()?.bytes().await?;
+            Ok(())
+        })
+        .await?;
+        println!("  {document}: {median:.0} ms, at most {most:.0} (asked: 1000)");
+    }
+
     browser.driver.goto(site.url(&format!("/switch/{id}"))).await?;
     browser.until(&format!("document.body.innerText.includes('{cuts} stretches')")).await?;
     let open = browser.script("return performance.now()").await?;

@@ -1,7 +1,7 @@
 //! Layers: what lies over the line for a while, and moves nothing of it.
 
 use crate::{
-    clip::{ClipId, PictureFacts},
+    clip::{ClipId, DeviceId, PictureFacts},
     group::{AnglePart, Group},
     sync::Stretch,
     time::{Fraction, FrameRate, gcd},
@@ -80,7 +80,7 @@ impl Speed {
 /// No clip and no line has so many frames; more of them would be counted wrongly.
 pub(crate) const MOST_FRAMES: i64 = 1 << 40;
 
-/// What lies over the line from a frame on: another clip's pictures, or an angle's at another speed. The sound goes on below.
+/// What lies over the line from a frame on: another clip's pictures, or an angle's at another speed.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, TS)]
 pub struct Layer {
     /// The first frame of the line that it covers.
@@ -104,6 +104,10 @@ pub struct Layer {
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     #[ts(optional, as = "Option<bool>")]
     pub blended: bool,
+    /// Its clip's own sound is heard while it lies there, as fast as its pictures go; else what is below goes on.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[ts(optional, as = "Option<bool>")]
+    pub own_sound: bool,
 }
 
 fn is_nought(own: &i64) -> bool {
@@ -111,6 +115,16 @@ fn is_nought(own: &i64) -> bool {
 }
 
 impl Layer {
+    /// What stands for the device of a layer's own sound among those of a group: below all that there are.
+    pub fn device(number: usize) -> DeviceId {
+        DeviceId(-1 - i64::try_from(number).unwrap_or(0))
+    }
+
+    /// Whether it stands for a layer's own sound.
+    pub fn is_device(device: DeviceId) -> bool {
+        device.0 < 0
+    }
+
     /// Whether it has frames that can be counted, and begins with one of its clip.
     pub(crate) fn can_be(&self) -> bool {
         let is_number = |own: i64| (0..MOST_FRAMES).contains(&own);
@@ -157,6 +171,7 @@ impl Layer {
     /// let (fast, line) = (FrameRate::new(50, 1)?, FrameRate::FPS_25);
     /// let own = Layer {
     ///     at: 100, frames: 50, clip: ClipId(7), from: 30, skip: 0, speed: Speed::OWN, blended: false,
+    ///     own_sound: false,
     /// };
     /// let shown = |own: &Layer| [100, 101, 102].map(|frame| own.clip_frame(frame, fast, line));
     /// assert_eq!(shown(&own), [30, 32, 34]);

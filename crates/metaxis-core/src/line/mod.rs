@@ -1,6 +1,7 @@
 //! The line: the switched programme of a group, and its edits. Every edit yields its inverse.
 
 mod differ;
+mod ears;
 mod edit;
 mod error;
 mod first_cut;
@@ -12,6 +13,7 @@ mod shown;
 mod within;
 
 pub use differ::LineDifference;
+pub use ears::{Ear, Earful};
 pub use edit::LineEdit;
 pub use error::LineError;
 pub use first_cut::{FirstCutHabit, Microphone, Shot, Why, first_cut};

@@ -84,7 +84,7 @@ impl Timecode {
     }
 
     /// Labels in 24 hours.
-    fn day(self) -> i64 {
+    pub(crate) fn day(self) -> i64 {
         24 * 60 * 60 * self.rate.nominal() - self.dropped_per_minute() * 9 * 6 * 24
     }
 

@@ -2,7 +2,7 @@
 
 use super::{
     LaidSound, Sources,
-    items::{gap, range, time, track},
+    items::{Kind, gap, range, time, track},
     line_document,
 };
 use crate::{
@@ -86,7 +86,7 @@ pub fn assembly_document(name: &str, start: Timecode, parts: &[AssembledPart], s
         "tracks": {
             "OTIO_SCHEMA": "Stack.1", "name": "tracks", "metadata": {}, "source_range": null,
             "effects": [], "markers": [], "enabled": true,
-            "children": [track("Assembly", "Video", items.collect())],
+            "children": [track("Assembly", Kind::Picture, items.collect())],
         },
     })
 }

@@ -1,7 +1,78 @@
 //! What every document of OpenTimelineIO is made of.
 
-use crate::time::FrameRate;
+use super::Source;
+use crate::{clip::ClipId, time::FrameRate};
 use serde_json::{Value, json};
+
+/// What of a source is meant.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Kind {
+    Picture,
+    Sound,
+}
+
+impl Kind {
+    fn otio(self) -> &'static str {
+        match self {
+            Self::Picture => "Video",
+            Self::Sound => "Audio",
+        }
+    }
+}
+
+/// A part of a source's media: `part` of it, of all that is `available`, both counted as its file counts.
+pub(super) fn media(source: &Source, clip: ClipId, kind: Kind, part: Value, available: Value) -> Value {
+    let mut own = json!({
+        "OTIO_SCHEMA": "Clip.2",
+        "name": source.file_name,
+        "enabled": true, "effects": [], "markers": marks(source, kind, &part),
+        "metadata": { "metaxis": source.metadata(clip) },
+        "media_references": { "DEFAULT_MEDIA": reference(source, available) },
+        "active_media_reference_key": "DEFAULT_MEDIA",
+    });
+    own["source_range"] = part;
+    own
+}
+
+/// Where a source's media lies.
+pub(super) fn reference(source: &Source, available: Value) -> Value {
+    json!({
+        "OTIO_SCHEMA": "ExternalReference.1",
+        "name": source.file_name,
+        "metadata": {},
+        "available_image_bounds": null,
+        "available_range": available,
+        "target_url": source.url,
+    })
+}
+
+/// The slates that are in a part of a source, at their moments.
+fn marks(source: &Source, kind: Kind, part: &Value) -> Vec<Value> {
+    let number = |of: &Value, what: &str| of[what].as_f64().unwrap_or(0.0);
+    let (start, duration) = (&part["start_time"], &part["duration"]);
+    let rate = number(start, "rate").max(1e-9);
+    let origin = match (kind, &source.facts.picture) {
+        // Pictures are counted from their first frame on, moments from the first sample.
+        (Kind::Picture, Some(own)) => {
+            source.first_frame(own.rate) as f64 - source.facts.picture_delay_s() * rate
+        }
+        _ => source.first_sample() as f64,
+    };
+    let begins = number(start, "value");
+    let ends = begins + number(duration, "value") * rate / number(duration, "rate").max(1e-9);
+    let at = |(moment_s, text): &(f64, String)| {
+        let at = (origin + moment_s * rate).floor();
+        (begins..ends).contains(&at).then(|| {
+            json!({
+                "OTIO_SCHEMA": "Marker.2", "name": text, "color": "WHITE", "comment": text, "metadata": {},
+                "marked_range": {
+                    "OTIO_SCHEMA": "TimeRange.1", "start_time": at_rate(at, rate), "duration": at_rate(0.0, rate),
+                },
+            })
+        })
+    };
+    source.origin.marks.iter().filter_map(at).collect()
+}
 
 /// Nothing for so long.
 pub(super) fn gap(length: f64, rate: f64) -> Value {
@@ -44,9 +115,9 @@ pub(super) fn marker(name: &str, colour: &str, at: i64, rate: FrameRate) -> Valu
 }
 
 /// A track of items one behind the other.
-pub(super) fn track(name: &str, kind: &str, children: Vec<Value>) -> Value {
+pub(super) fn track(name: &str, kind: Kind, children: Vec<Value>) -> Value {
     json!({
-        "OTIO_SCHEMA": "Track.1", "name": name, "kind": kind, "metadata": {}, "source_range": null,
+        "OTIO_SCHEMA": "Track.1", "name": name, "kind": kind.otio(), "metadata": {}, "source_range": null,
         "effects": [], "markers": [], "enabled": true, "children": children,
     })
 }
@@ -59,6 +130,11 @@ pub(super) fn time(frames: i64, rate: FrameRate) -> Value {
 /// So many of so many a second.
 pub(super) fn at_rate(value: f64, rate: f64) -> Value {
     json!({ "OTIO_SCHEMA": "RationalTime.1", "value": value, "rate": rate })
+}
+
+/// So much of so many a second, from one on.
+pub(super) fn range_at(start: f64, length: f64, rate: f64) -> Value {
+    json!({ "OTIO_SCHEMA": "TimeRange.1", "start_time": at_rate(start, rate), "duration": at_rate(length, rate) })
 }
 
 /// So many frames from one on.

@@ -1,43 +1,38 @@
 //! Documents for the cutting room, as values turned into bytes.
 
 mod assembled;
-mod cut_list;
+mod choices;
+mod day;
 mod heard;
 mod items;
+mod list;
+mod logs;
 mod otio;
 mod over;
 mod recut;
-mod reels;
 mod sound;
+mod source;
 mod synced;
 mod wave_notes;
 
 pub use assembled::{AssembledPart, assembly_document};
-pub use cut_list::{CutListError, assembly_list, cut_list};
+pub use choices::choices_document;
+pub use day::day_document;
+pub use list::{assembly_lists, cut_lists};
+pub use logs::{LoggedClip, channels_log, clips_log, sync_log, takes_log, verdict_word};
 pub use otio::{group_document, line_document};
 pub use sound::LaidSound;
+pub use source::{Origin, Source};
 pub use synced::{OwnPicture, synced_document};
 pub use wave_notes::{FileSet, WaveNotes};
 
 use crate::{
-    clip::{ClipFacts, ClipId, DeviceId},
+    clip::{ClipId, DeviceId},
     group::{Angle, AnglePart, Group},
     sound::{Correction, SoundHabit},
     sync::joined,
-    time::{FrameRate, Tick, Timecode},
 };
 use std::collections::HashMap;
-
-/// What a document must know of a source to be linked back to it.
-#[derive(Debug, Clone)]
-pub struct Source {
-    /// File name as it came from the card.
-    pub file_name: String,
-    /// Where it lies, as a `file://` URL.
-    pub url: String,
-    /// What its file says.
-    pub facts: ClipFacts,
-}
 
 /// Everything documents refer to by number.
 #[derive(Debug, Clone, Default)]
@@ -55,49 +50,13 @@ impl Sources {
         self.devices.get(&device).map_or_else(String::new, |(letter, name)| format!("{letter} {name}"))
     }
 
+    /// Whether there is sound in the clip of a part.
+    fn has_sound(&self, part: &AnglePart) -> bool {
+        self.clips.get(&part.clip).is_some_and(|own| own.facts.sound.is_some())
+    }
+
     fn angle_name(&self, group: &Group, angle: &Angle) -> String {
         group.angle_name(angle, |device| self.device_name(device))
-    }
-}
-
-impl Source {
-    /// Label of the source's first frame, as a frame count at `rate`: its file timecode, else its time
-    /// reference, else zero.
-    fn first_frame(&self, rate: FrameRate) -> i64 {
-        if let Some(timecode) = self.facts.timecode {
-            return timecode.since_midnight().frame(rate);
-        }
-        match (&self.facts.sound, self.facts.time_reference) {
-            (Some(sound), Some(samples)) => {
-                Tick::of_sample(i64::try_from(samples).unwrap_or(0), sound.rate.0).frame(rate)
-            }
-            _ => 0,
-        }
-    }
-
-    /// The same for its sound: samples since midnight, else zero.
-    fn first_sample(&self) -> i64 {
-        let Some(sound) = &self.facts.sound else { return 0 };
-        match (self.facts.time_reference, self.facts.timecode) {
-            (Some(samples), _) => i64::try_from(samples).unwrap_or(0),
-            (None, Some(timecode)) => timecode.since_midnight().sample(sound.rate.0),
-            (None, None) => 0,
-        }
-    }
-
-    /// The label that its file has on one of its frames (`own` a second), as a list of `rate` frames a second writes it; from nought
-    /// on where it has none.
-    fn label(&self, frame: i64, own: FrameRate, rate: FrameRate) -> Timecode {
-        let first = self.facts.timecode.unwrap_or(Timecode::new(0, own, false));
-        let passed = if first.rate == own { frame } else { Tick::of_frame(frame, own).frame(first.rate) };
-        first.plus(passed).written_at(rate)
-    }
-
-    /// The reel: as the file names it, else the file name without its extension.
-    fn reel(&self) -> String {
-        let stem =
-            || self.file_name.rsplit_once('.').map_or(self.file_name.as_str(), |(stem, _)| stem).to_owned();
-        self.facts.reel.clone().unwrap_or_else(stem)
     }
 }
 
@@ -128,7 +87,26 @@ impl Sources {
             }
             _ => vec![(part, begin, end)],
         };
-        pieces(&angle.parts, from, to).into_iter().flat_map(corrected).collect()
+        let all = pieces(&angle.parts, from, to).into_iter().flat_map(corrected);
+        all.flat_map(|own| self.as_far_as_there_is(group, own)).collect()
+    }
+
+    /// A piece as far as its file has frames for all of it; behind that nothing.
+    fn as_far_as_there_is<'a>(
+        &self,
+        group: &Group,
+        (part, begin, end): (Option<&'a AnglePart>, i64, i64),
+    ) -> impl Iterator<Item = (Option<&'a AnglePart>, i64, i64)> {
+        let there_is = |own: &AnglePart| {
+            let frames = self.clips.get(&own.clip)?.frames().filter(|_| !own.still)?;
+            let speed = own.stretch.retimed().unwrap_or(1.0);
+            let a_frame = own.rate.as_f64() / group.rate().as_f64() * speed;
+            let left = (frames - group.clip_frame(own, begin)) as f64;
+            // To the end of its last frame and no further: other programs ask for what is not there.
+            Some(begin + (left / a_frame + 1e-9).floor() as i64)
+        };
+        let until = part.and_then(there_is).map_or(end, |own| own.clamp(begin, end));
+        [(part, begin, until), (None, until, end)].into_iter().filter(|(_, begin, end)| begin < end)
     }
 
     /// How fast a picture is to be played, 1 at its own speed, 0 of one that stands; `None` where it is not to be played otherwise.

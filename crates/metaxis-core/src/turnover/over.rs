@@ -8,13 +8,15 @@ use crate::{
 
 /// A layer, and an angle that has its part and nothing else.
 pub(super) struct Over<'a> {
+    /// Its number among the layers.
+    pub number: usize,
     pub angle: Angle,
     pub layer: &'a Layer,
 }
 
 /// The layers of a line, in order, whose clips are known.
 pub(super) fn over_parts<'a>(group: &Group, line: &'a Line, sources: &Sources) -> Vec<Over<'a>> {
-    let over = |layer: &'a Layer| {
+    let over = |(number, layer): (usize, &'a Layer)| {
         let facts = &sources.clips.get(&layer.clip)?.facts;
         let part = layer.part(group, facts.picture.as_ref()?, facts.picture_delay_s());
         let angle = Angle {
@@ -25,7 +27,7 @@ pub(super) fn over_parts<'a>(group: &Group, line: &'a Line, sources: &Sources) -
             through: None,
             parts: vec![part],
         };
-        Some(Over { angle, layer })
+        Some(Over { number, angle, layer })
     };
-    line.layers().iter().filter_map(over).collect()
+    line.layers().iter().enumerate().filter_map(over).collect()
 }

@@ -2,10 +2,11 @@
 
 use super::{
     Sources,
-    items::{at_rate, gap, track, warp},
+    items::{Kind, at_rate, gap, media, range_at, track, warp},
 };
 use crate::{
-    clip::{ClipId, DeviceId},
+    clip::ClipId,
+    line::Layer,
     sound::{Grid, LaidSource, SoundPlan, Track},
 };
 use serde_json::{Value, json};
@@ -81,19 +82,13 @@ fn runs(source: &LaidSource) -> Vec<Run> {
     out
 }
 
-/// A sound track for each recorder, or for each of its recordings that ran at the same time, `whole` samples long.
+/// A sound track for each channel of each recorder, and of each of its recordings that ran at the same time, `whole` samples long:
+/// named, with its number and how many its files have, and off where nothing of it goes out.
 pub(super) fn sound_tracks(sources: &Sources, sound: &LaidSound, whole: f64) -> Vec<Value> {
     let LaidSound { plan, .. } = sound;
-    let mut lanes: Vec<(DeviceId, usize, Vec<usize>)> = vec![];
-    for own in &plan.laid.tracks {
-        let numbers = own.parts.iter().map(|(source, _)| *source);
-        match lanes.iter_mut().find(|(device, lane, _)| (*device, *lane) == (own.device, own.lane)) {
-            Some((_, _, all)) => all.extend(numbers),
-            None => lanes.push((own.device, own.lane, numbers.collect())),
-        }
-    }
     let rate = f64::from(plan.rate.0);
-    let one = |(device, lane, mut numbers): (DeviceId, usize, Vec<usize>)| {
+    let one = |own: &Track| {
+        let mut numbers: Vec<usize> = own.parts.iter().map(|(source, _)| *source).collect();
         numbers.sort_by_key(|number| plan.laid.sources[*number].extent());
         numbers.dedup();
         let mut items = vec![];
@@ -111,41 +106,44 @@ pub(super) fn sound_tracks(sources: &Sources, sound: &LaidSound, whole: f64) -> 
         if whole - at as f64 > 1e-6 {
             items.push(gap(whole - at as f64, rate));
         }
-        let mut made = track(&sources.device_name(device), "Audio", items);
+        let most = own.parts.iter().map(|(source, _)| channels(sources, sound, *source)).max();
+        let number = own.channel + 1;
+        let called = own.name.clone().unwrap_or_else(|| format!("channel {number}"));
+        let mut made = track(&format!("{} {called}", sources.device_name(own.device)), Kind::Sound, items);
+        made["metadata"]["metaxis"] = json!({ "channel": number, "of": most, "lane": own.lane });
         if let Some(grid) = &sound.grid {
-            let own: Vec<Track> = plan
-                .laid
-                .tracks
-                .iter()
-                .filter(|own| (own.device, own.lane) == (device, lane))
-                .cloned()
-                .collect();
-            let factors = grid.factors(&own);
+            let factors = grid.factors(std::slice::from_ref(own));
             made["enabled"] = factors.iter().flatten().any(|own| *own != 0.0).into();
-            made["metadata"]["metaxis"] = json!({ "grid": routes(grid, &own, &factors) });
+            made["metadata"]["metaxis"]["grid"] = routes(grid, own, &factors).into();
         }
         made
     };
-    lanes.into_iter().map(one).collect()
+    // What lies over the line is no recorder's: the line says it itself.
+    plan.laid.tracks.iter().filter(|own| !Layer::is_device(own.device)).map(one).collect()
 }
 
-/// To which outputs tracks go, and how loud.
-fn routes(grid: &Grid, tracks: &[Track], factors: &[Vec<f32>]) -> Vec<Value> {
+/// How many channels the files of a source have.
+fn channels(sources: &Sources, sound: &LaidSound, number: usize) -> u32 {
+    let files = sound.plan.laid.sources[number].files.iter();
+    let clips = files.filter_map(|(recording, _)| sound.clips.get(*recording).copied().flatten());
+    let own = clips.filter_map(|clip| sources.clips.get(&clip)?.facts.sound.as_ref());
+    own.map(|sound| sound.channels).max().unwrap_or(0)
+}
+
+/// To which outputs a track goes, and how loud.
+fn routes(grid: &Grid, track: &Track, factors: &[Vec<f32>]) -> Vec<Value> {
     let one = |(output, row): (usize, &Vec<f32>)| {
-        let open = tracks.iter().zip(row).filter(|(_, factor)| **factor != 0.0);
-        let open = open.map(move |(track, factor)| {
-            json!({
-                "output": grid.outputs[output].name,
-                "channel": track.channel + 1,
-                "name": track.name,
-                "level_db": (20.0 * factor.abs().log10() * 10.0).round() / 10.0,
-                "inverted": *factor < 0.0,
-                "follows_picture": grid.outputs[output].follows,
-            })
-        });
-        open.collect::<Vec<_>>()
+        let factor = row.first().copied().filter(|own| *own != 0.0)?;
+        Some(json!({
+            "output": grid.outputs[output].name,
+            "channel": track.channel + 1,
+            "name": track.name,
+            "level_db": (20.0 * factor.abs().log10() * 10.0).round() / 10.0,
+            "inverted": factor < 0.0,
+            "follows_picture": grid.outputs[output].follows,
+        }))
     };
-    factors.iter().enumerate().flat_map(one).collect()
+    factors.iter().enumerate().filter_map(one).collect()
 }
 
 fn item(sources: &Sources, sound: &LaidSound, number: usize, run: &Run) -> Option<Value> {
@@ -155,38 +153,20 @@ fn item(sources: &Sources, sound: &LaidSound, number: usize, run: &Run) -> Optio
     let (own, out) = (laid.rates.own, laid.rates.out);
     let speed = run.pace() * out / own;
     let origin = source.first_sample() as f64;
-    let length = source.facts.sound.as_ref().map_or(0.0, |sound| (sound.duration_s * own).round());
-    let effects = if (speed - 1.0).abs() > 1e-9 { vec![warp(speed)] } else { vec![] };
-    Some(json!({
-        "OTIO_SCHEMA": "Clip.2",
-        "name": source.file_name,
-        "enabled": true, "effects": effects, "markers": [],
-        "metadata": { "metaxis": {
-            "reel": source.reel(),
-            "clip_id": clip.0,
-            "correction": treatment.correction,
-            "fill": treatment.fill,
-            "why": treatment.proposal.why,
-            "rate_ppm": (speed - 1.0) * 1e6,
-            "channels": source.facts.sound.as_ref().map(|sound| &sound.channel_names),
-        }},
-        "source_range": {
-            "OTIO_SCHEMA": "TimeRange.1",
-            "start_time": at_rate(origin + run.own.0, own),
-            "duration": at_rate((run.to - run.from) as f64, out),
-        },
-        "media_references": { "DEFAULT_MEDIA": {
-            "OTIO_SCHEMA": "ExternalReference.1",
-            "name": source.file_name,
-            "metadata": {},
-            "available_image_bounds": null,
-            "available_range": {
-                "OTIO_SCHEMA": "TimeRange.1",
-                "start_time": at_rate(origin, own),
-                "duration": at_rate(length, own),
-            },
-            "target_url": source.url,
-        }},
-        "active_media_reference_key": "DEFAULT_MEDIA",
-    }))
+    let part = json!({
+        "OTIO_SCHEMA": "TimeRange.1",
+        "start_time": at_rate(origin + run.own.0, own),
+        "duration": at_rate((run.to - run.from) as f64, out),
+    });
+    let mut item = media(source, clip, Kind::Sound, part, range_at(origin, source.samples()?, own));
+    if (speed - 1.0).abs() > 1e-9 {
+        item["effects"] = vec![warp(speed)].into();
+    }
+    let said = &mut item["metadata"]["metaxis"];
+    said["correction"] = json!(treatment.correction);
+    said["fill"] = json!(treatment.fill);
+    said["why"] = json!(treatment.proposal.why);
+    said["rate_ppm"] = json!((speed - 1.0) * 1e6);
+    said["channels"] = json!(source.facts.sound.as_ref().map(|sound| &sound.channel_names));
+    Some(item)
 }

@@ -13,7 +13,16 @@ fn line(group: i64) -> AssemblyPart {
 }
 
 fn clip(frames: i64, from: i64) -> AssemblyPart {
-    let layer = Layer { at: 0, frames, clip: ClipId(3), from, skip: 0, speed: Speed::OWN, blended: false };
+    let layer = Layer {
+        at: 0,
+        frames,
+        clip: ClipId(3),
+        from,
+        skip: 0,
+        speed: Speed::OWN,
+        blended: false,
+        own_sound: false,
+    };
     AssemblyPart::Clip { layer }
 }
 

@@ -201,7 +201,16 @@ fn what_is_heard_is_a_line_of_its_own() {
 }
 
 fn layer(at: i64, frames: i64, clip: i64) -> Layer {
-    Layer { at, frames, clip: ClipId(clip), from: 10, skip: 0, speed: Speed::OWN, blended: false }
+    Layer {
+        at,
+        frames,
+        clip: ClipId(clip),
+        from: 10,
+        skip: 0,
+        speed: Speed::OWN,
+        blended: false,
+        own_sound: false,
+    }
 }
 
 fn over(line: &Line) -> Vec<(i64, i64, i64, i64)> {

@@ -18,6 +18,7 @@ mod islands;
 mod jammed;
 mod labels;
 mod line;
+mod logs;
 mod needle;
 mod phase;
 mod placement;

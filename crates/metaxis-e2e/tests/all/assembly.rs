@@ -22,7 +22,7 @@ async fn names(browser: &Browser, wanted: &[&str]) -> Result<()> {
 
 async fn assemble(site: &Site, browser: &Browser) -> Result<()> {
     browser.driver.goto(site.url("/turnover")).await?;
-    browser.until_text("What goes out").await?;
+    browser.until_text("The whole day").await?;
     browser.keys("a").await?;
     browser.press("One of all lines").await?;
     names(browser, &["1 / 1", "2 / 1"]).await?;

@@ -110,6 +110,15 @@ async fn mend(site: &Site, browser: &Browser) -> Result<()> {
     browser.until("!document.querySelector('[data-testid=span]')").await?;
     browser.until("document.querySelector('[data-testid=line-picture]').dataset.frame === '150'").await?;
 
+    // A frame before the cut goes, then one behind it: what follows comes a frame earlier each time.
+    browser.keys_with(Key::Alt, "e").await?;
+    until_cuts(site, browser, id, &[0, 100, 149, 299]).await?;
+    browser.until("document.querySelector('[data-testid=line-picture]').dataset.frame === '149'").await?;
+    browser.keys_with(Key::Alt, "f").await?;
+    until_cuts(site, browser, id, &[0, 100, 149, 298]).await?;
+    let frames = site.get(&format!("/api/groups/{id}")).await?["group"]["frames"].as_i64();
+    ensure!(frames == Some(523), "{frames:?}");
+
     // The same keys mend what is heard where that alone is switched.
     browser.keys("w").await?;
     browser.until_text("Keys switch: sound").await?;
@@ -120,7 +129,7 @@ async fn mend(site: &Site, browser: &Browser) -> Result<()> {
     browser.until("document.querySelector('[data-heard=\"352\"]')").await?;
     browser.keys("d").await?;
     browser.until("document.querySelector('[aria-label=\"Sound switches\"] input').value === '13'").await?;
-    until_cuts(site, browser, id, &[0, 100, 150, 300]).await?;
+    until_cuts(site, browser, id, &[0, 100, 149, 298]).await?;
     browser.keys(key(Key::Delete)).await?;
     browser.until("!document.querySelector('[data-heard]')").await?;
     Ok(())

@@ -25,7 +25,7 @@ async fn sound_is_chosen_and_written_in_the_page() -> Result<()> {
 async fn lay_and_write(site: &Site, browser: &Browser) -> Result<()> {
     let day = site.day().await?;
     browser.driver.goto(site.url("/turnover")).await?;
-    browser.until_text("What goes out").await?;
+    browser.until_text("The whole day").await?;
     browser.keys("s").await?;
     browser.until(&format!("{ROWS}.length === 6")).await?;
     browser

@@ -107,6 +107,18 @@ async fn run_live(site: &Site, browser: &Browser) -> Result<()> {
     browser.until(&stretches(8)).await?;
     let left = cuts(site, id).await?;
     ensure!(left[5].1 == angles[3] && left[6].1 == angles[1] && left[6].0 < 550, "{left:?}");
+
+    // So does whoever closes the page.
+    browser.seek_line(400).await?;
+    browser.keys(" ").await?;
+    reached(browser, 410).await?;
+    browser.keys("4").await?;
+    reached(browser, 430).await?;
+    browser.driver.goto("about:blank").await?;
+    browser.driver.goto(site.url(&format!("/switch/{id}"))).await?;
+    browser.until(&stretches(10)).await?;
+    let closed = cuts(site, id).await?;
+    ensure!(closed[7].1 == angles[3] && closed[8].1 == angles[1] && closed[8].0 < 550, "{closed:?}");
     Ok(())
 }
 

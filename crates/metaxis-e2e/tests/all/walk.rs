@@ -108,7 +108,7 @@ async fn walk(site: &Site, browser: &Browser) -> Result<()> {
 async fn opens_in_the_reference_reader(site: &Site, line: &str) -> Result<()> {
     let folder = tempfile::tempdir()?;
     let python = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../.venv/bin/python");
-    for (path, tracks) in [(line.to_owned(), 2), (line.replace("line.otio", "group.otio"), 5)] {
+    for (path, tracks) in [(line.to_owned(), 4), (line.replace("line.otio", "group.otio"), 10)] {
         let file = folder.path().join("document.otio");
         std::fs::write(&file, reqwest::get(site.url(&path)).await?.bytes().await?)?;
         let script = "import sys, opentimelineio as otio\n\

@@ -7,7 +7,7 @@ use metaxis_core::{
 };
 use metaxis_media::{
     Cache, Fingerprint, Ixml, MediaError, Stop, StoredSamples, Tool, append_chunk, channel_piece, facts,
-    find_chunk, listen, make_proxy, parse_ixml, probe, still_holds, unconfined, walk,
+    find_chunk, listen, make_proxy, make_small, parse_ixml, probe, still_holds, unconfined, walk,
 };
 use std::{
     fs,
@@ -303,6 +303,39 @@ fn a_light_copy_that_is_not_whole_is_made_again() {
     make_proxy(&path, &ColourFacts::default(), &cached, &Stop::default()).expect("made again");
     assert!(cached.is_whole(&cached.proxy()));
     assert_eq!(fs::read(cached.proxy()).expect("a file").len(), whole.len());
+}
+
+#[test]
+fn a_smaller_copy_has_the_same_frames_at_the_same_times() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let cache = Cache::open(&folder.path().join("cache")).expect("a cache");
+    let path = folder.path().join("a.mp4");
+    // At varying times: every third frame is missing.
+    let made = Command::new("ffmpeg")
+        .args(["-v", "error", "-f", "lavfi", "-i", "testsrc=size=960x540:rate=30:duration=2"])
+        .args(["-vf", "select=mod(n\\,3)", "-fps_mode", "vfr"])
+        .arg(&path)
+        .status();
+    assert!(made.expect("ffmpeg").success());
+    let cached = cache.clip(&Fingerprint::of(&path).expect("a fingerprint"));
+    let stop = Stop::default();
+    make_small(&cached, &stop).expect("nothing to do");
+    assert!(!cached.small().exists(), "there is nothing to make it of");
+    make_proxy(&path, &ColourFacts::default(), &cached, &stop).expect("made");
+    make_small(&cached, &stop).expect("made");
+    assert!(cached.is_whole(&cached.small()));
+    let said = |path: &Path, what: &str| {
+        let out = Command::new("ffprobe")
+            .args(["-v", "error", "-select_streams", "v", "-of", "csv=p=0", "-show_entries", what])
+            .arg(path)
+            .output()
+            .expect("ffprobe");
+        String::from_utf8(out.stdout).expect("text")
+    };
+    let times = said(&cached.proxy(), "frame=pts_time");
+    assert_eq!(times.lines().count(), 40);
+    assert_eq!(said(&cached.small(), "frame=pts_time"), times);
+    assert_eq!(said(&cached.small(), "stream=width,height").trim(), "320,180");
 }
 
 #[test]

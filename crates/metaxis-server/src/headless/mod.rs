@@ -4,8 +4,10 @@ mod kept;
 mod sound;
 mod sync;
 mod synced;
+mod turnover;
 
 pub use crate::each::Progress;
 pub use sound::{SoundAsked, SoundError, not_written, sound};
 pub use sync::sync;
 pub use synced::{SyncError, SyncPlan};
+pub use turnover::{TURNOVER_SCHEMA, TurnoverError, TurnoverReport, turnover};

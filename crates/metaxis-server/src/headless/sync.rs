@@ -3,17 +3,16 @@
 use super::{
     sound::sound_day,
     synced::{SyncError, SyncPlan, Synced, synced},
+    turnover::sources,
 };
 use crate::{each::Progress, heard_day::Listened, sound::laid};
 use metaxis_core::{
-    clip::DeviceId,
     group::Group,
-    sound::SoundHabit,
     sync::{
         ClipReport, ComponentReport, DayResult, GroupAngleReport, GroupReport, Mode, REPORT_SCHEMA,
         SyncReport,
     },
-    turnover::{Source, Sources, group_document},
+    turnover::group_document,
 };
 use metaxis_store::SoundOrder;
 use std::{path::Path, time::Instant};
@@ -33,31 +32,11 @@ pub fn sync(plan: &SyncPlan, progress: &Progress) -> Result<SyncReport, SyncErro
 }
 
 fn turn_over(folder: &Path, plan: &SyncPlan, day: &Synced) -> Result<(), SyncError> {
-    let Synced { groups, files, clips, devices, .. } = day;
     let write = |path: &Path, source| SyncError::Write { path: path.to_owned(), source };
     std::fs::create_dir_all(folder).map_err(|e| write(folder, e))?;
-    let sources = Sources {
-        clips: files
-            .iter()
-            .zip(clips)
-            .map(|(file, clip)| {
-                let source = Source {
-                    file_name: file.file_name().to_owned(),
-                    url: crate::file_url(&file.path),
-                    facts: clip.facts.clone(),
-                };
-                (clip.id, source)
-            })
-            .collect(),
-        devices: devices
-            .iter()
-            .enumerate()
-            .map(|(i, name)| (DeviceId(i as i64), (String::new(), name.clone())))
-            .collect(),
-        habit: SoundHabit::default(),
-    };
+    let sources = sources(day);
     let sounds = sound_day(plan, day);
-    for (i, group) in groups.iter().enumerate() {
+    for (i, group) in day.groups.iter().enumerate() {
         let path = folder.join(format!("{:02} {}.otio", i + 1, crate::file_stem(&group.name)));
         let asked = sounds.for_groups(&[group.clone().into()], &SoundOrder::default());
         let sound = asked.files.first().map(laid);

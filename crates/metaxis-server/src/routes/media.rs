@@ -89,6 +89,16 @@ pub async fn proxy(
     serve(app, id, CachedClip::proxy, request).await
 }
 
+/// The smaller light copy; the other where there is none.
+pub async fn small(
+    State(app): Shared,
+    Path(id): Path<ClipId>,
+    request: Request,
+) -> Result<Response, ApiError> {
+    let which = |clip: &CachedClip| if clip.is_whole(&clip.small()) { clip.small() } else { clip.proxy() };
+    serve(app, id, which, request).await
+}
+
 pub async fn playback(
     State(app): Shared,
     Path(id): Path<ClipId>,

@@ -7,10 +7,11 @@ use super::{
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     group::{Group, Piece},
+    line::Layer,
     signal::ChannelState,
     sound::{
-        Along, Container, GroupTracks, Recording, SoundPlan, Stems, TrackKey, picture_range, plan_sound,
-        time_reference,
+        Along, Container, Correction, GroupTracks, Recording, SoundPlan, Stems, TrackKey, picture_range,
+        plan_sound, time_reference,
     },
     sync::{Skipped, Stretch},
     time::{SampleRate, Tick},
@@ -20,6 +21,7 @@ use metaxis_store::SoundOrder;
 use std::{collections::HashMap, path::PathBuf, sync::Arc};
 
 /// A clip with what is known of it.
+#[derive(Clone)]
 pub struct SoundClip {
     /// Number of the clip.
     pub id: ClipId,
@@ -112,6 +114,9 @@ impl SoundDay {
     }
 
     pub(super) fn name(&self, device: DeviceId) -> &str {
+        if Layer::is_device(device) {
+            return "Over the line";
+        }
         self.devices.get(&device).map_or("", String::as_str)
     }
 
@@ -193,7 +198,9 @@ impl SoundDay {
             let group = &grouped.group;
             // What is only mixed has no say in the rate.
             let rate = self.rate(&self.recordings(group.component, order.habit.form.scratch), order);
-            let recordings = self.recordings(group.component, order.habit.form.scratch || mixed);
+            let mut recordings = self.recordings(group.component, order.habit.form.scratch || mixed);
+            let over = self.layers(grouped);
+            recordings.extend(&over);
             let handles = handles(order, rate);
             let samples = group.passed(group.frames).sample(rate.0) + 2 * handles;
             let leading = pieces_of(group);
@@ -225,6 +232,23 @@ impl SoundDay {
         asked
     }
 
+    /// The own sound of what lies over a line, where that is heard, as recordings of devices that stand for it.
+    fn layers(&self, grouped: &Grouped) -> Vec<SoundClip> {
+        let layers = grouped.line.iter().flat_map(|line| line.layers().iter().enumerate());
+        let one = |(number, layer): (usize, &Layer)| {
+            let clip = self.clips.iter().find(|own| own.id == layer.clip && own.facts.sound.is_some())?;
+            let part = layer.part(&grouped.group, clip.facts.picture.as_ref()?, clip.facts.picture_delay_s());
+            Some(SoundClip {
+                device: Layer::device(number),
+                stretches: vec![part.stretch],
+                component: grouped.group.component,
+                is_heard: true,
+                ..clip.clone()
+            })
+        };
+        layers.filter(|(_, own)| own.own_sound).filter_map(one).collect()
+    }
+
     /// The plan without what nothing comes out of: cameras that go nowhere are not read.
     fn needed(
         &self,
@@ -241,6 +265,7 @@ impl SoundDay {
         let form = &order.habit.form;
         let is_needed = |number: usize| {
             let is_behind = form.of_groups == GroupTracks::Both
+                && !Layer::is_device(tracks[number].device)
                 && (form.scratch || !self.is_camera(tracks[number].device));
             is_behind
                 || instead.contains(&tracks[number].device)
@@ -264,7 +289,14 @@ impl SoundDay {
                 stretches: &clip.stretches,
             })
             .collect();
-        plan_sound(along, frame_s, &all, &order.habit)
+        let mut plan = plan_sound(along, frame_s, &all, &order.habit);
+        for (source, own) in plan.laid.sources.iter().zip(&mut plan.treatments) {
+            // It goes as fast as its pictures, whatever is done about clocks.
+            if Layer::is_device(all[source.files[0].0].device) {
+                own.correction = Correction::Resample;
+            }
+        }
+        plan
     }
 }
 

@@ -13,7 +13,7 @@ use metaxis_core::{
 };
 use metaxis_media::{Fingerprint, PictureForm, WaveForm};
 use metaxis_store::SoundOrder;
-use serde_json::json;
+use serde_json::{Value, json};
 use std::{path::PathBuf, sync::Arc};
 
 /// What a file is about.
@@ -229,27 +229,12 @@ impl SoundFile {
         self.form.container == Container::Linked && self.leading.is_some()
     }
 
-    /// The document that links its recordings to the picture.
-    pub(super) fn linked(&self) -> Option<String> {
+    /// The document that links its recordings, as they lie in `sound`, to the picture, by what is known of them; where that is nothing
+    /// else, by what their files say.
+    pub fn linked(&self, sound: &LaidSound, known: Option<&Sources>) -> Option<Value> {
         let (own, _) = self.leading.as_ref()?;
-        let known = self.ingredients.iter().flatten().chain([own]);
-        let source = |own: &Ingredient| Source {
-            file_name: own.relative.rsplit('/').next().unwrap_or_default().to_owned(),
-            url: crate::file_url(&own.path),
-            facts: own.facts.clone(),
-        };
-        let named =
-            |track: &Track| Some((track.device, (String::new(), self.device(self.heard_of(track)?).into())));
-        let sources = Sources {
-            clips: known.map(|own| (own.clip, source(own))).collect(),
-            devices: self.plan.laid.tracks.iter().filter_map(named).collect(),
-            ..Sources::default()
-        };
-        let sound = LaidSound {
-            plan: self.plan.clone(),
-            grid: None,
-            clips: self.ingredients.iter().map(|own| own.as_ref().map(|own| own.clip)).collect(),
-        };
+        let of_files = if known.is_none() { Some(self.by_files(own)) } else { None };
+        let sources = known.or(of_files.as_ref())?;
         let picture = OwnPicture {
             clip: own.clip,
             device: &own.device,
@@ -258,8 +243,34 @@ impl SoundFile {
         let WaveNotes { scene, take, notes, history, .. } = &self.notes;
         let said =
             json!({ "scene": scene, "take": take, "notes": notes, "tracks": self.names, "sound": history });
-        let document = synced_document(&picture, &sources, &sound, said)?;
-        serde_json::to_string_pretty(&document).ok()
+        synced_document(&picture, sources, sound, said)
+    }
+
+    /// What lies in it by its plan as it is.
+    pub(super) fn planned_sound(&self) -> LaidSound {
+        LaidSound {
+            plan: self.plan.clone(),
+            grid: self.mix.as_ref().and_then(|mix| mix.chosen.clone()),
+            clips: self.ingredients.iter().map(|own| own.as_ref().map(|own| own.clip)).collect(),
+        }
+    }
+
+    /// What its files say of themselves.
+    fn by_files(&self, picture: &Ingredient) -> Sources {
+        let known = self.ingredients.iter().flatten().chain([picture]);
+        let source = |own: &Ingredient| Source {
+            file_name: own.relative.rsplit('/').next().unwrap_or_default().to_owned(),
+            url: crate::file_url(&own.path),
+            facts: own.facts.clone(),
+            ..Source::default()
+        };
+        let named =
+            |track: &Track| Some((track.device, (String::new(), self.device(self.heard_of(track)?).into())));
+        Sources {
+            clips: known.map(|own| (own.clip, source(own))).collect(),
+            devices: self.plan.laid.tracks.iter().filter_map(named).collect(),
+            ..Sources::default()
+        }
     }
 
     /// The first sound of a track.

@@ -102,11 +102,7 @@ impl Listening {
 /// pauses.
 pub fn laid(file: &SoundFile) -> LaidSound {
     let heard = corrected(file, false, &Stop::default()).map(|(plan, _)| plan);
-    LaidSound {
-        plan: heard.unwrap_or_else(|_| unheard(file)),
-        grid: file.mix.as_ref().and_then(|mix| mix.chosen.clone()),
-        clips: file.ingredients.iter().map(|own| own.as_ref().map(|own| own.clip)).collect(),
-    }
+    LaidSound { plan: heard.unwrap_or_else(|_| unheard(file)), ..file.planned_sound() }
 }
 
 fn unheard(file: &SoundFile) -> SoundPlan {

@@ -2,8 +2,8 @@
 
 use metaxis_core::{
     clip::DeviceId,
-    group::{AngleId, Group},
-    line::{Line, Switch},
+    group::Group,
+    line::{Ear, Earful, Layer, Line},
     sound::{Grid, GroupTracks, Mixdown, SoundHabit, SoundPlan, Track, Turn},
 };
 
@@ -47,34 +47,42 @@ pub fn grid_of(
     if let Some(own) = own {
         return (own.clone(), GridOrigin::Own);
     }
+    // What lies over the line goes nowhere by itself.
+    let tracks: Vec<Track> = tracks.iter().filter(|own| !Layer::is_device(own.device)).cloned().collect();
     let usual = habit.usual_grid.as_ref().and_then(|name| Some((habit.grid(name)?, name)));
-    match usual.filter(|(grid, _)| grid.knows(tracks)) {
+    match usual.filter(|(grid, _)| grid.knows(&tracks)) {
         Some((grid, name)) => (grid.clone(), GridOrigin::Usual { name: name.clone() }),
-        None => (Grid::first(tracks, is_camera), GridOrigin::First),
+        None => (Grid::first(&tracks, is_camera), GridOrigin::First),
     }
 }
 
 /// From which output sample on a camera's own sound is heard instead of what comes out of the grid; none where that is throughout.
 fn turns(group: &Group, line: &Line, sample: impl Fn(i64) -> i64) -> Vec<Turn> {
-    let heard = line.heard();
-    if heard.switches().iter().all(|own| own.angle == AngleId::BLACK) {
+    let ears = line.ears();
+    if ears.iter().all(|own| own.ear == Ear::Grid) {
         return vec![];
     }
-    let turn = |(number, own): (usize, &Switch)| Turn {
-        at: if number == 0 { i64::MIN / 2 } else { sample(own.at) },
-        device: group.angle(own.angle).and_then(|angle| angle.device),
+    let turn = |(number, own): (usize, &Earful)| Turn {
+        at: if number == 0 { i64::MIN / 2 } else { sample(own.from) },
+        device: device_of(group, own.ear),
         // A cut in the sound is a short dissolve: it does not click.
-        fade: (sample(own.at + own.dissolve) - sample(own.at)).max(sample(1) / 4 - sample(0) / 4).max(1),
+        fade: (sample(own.from + own.dissolve) - sample(own.from)).max(sample(1) / 4 - sample(0) / 4).max(1),
     };
-    heard.switches().iter().enumerate().map(turn).collect()
+    ears.iter().enumerate().map(turn).collect()
 }
 
-/// The devices whose own sound a line lets be heard.
+fn device_of(group: &Group, ear: Ear) -> Option<DeviceId> {
+    match ear {
+        Ear::Grid => None,
+        Ear::Angle(angle) => group.angle(angle)?.device,
+        Ear::Layer(number) => Some(Layer::device(number)),
+    }
+}
+
+/// The devices whose own sound a line lets be heard, layers among them.
 pub(super) fn heard_instead(grouped: &Grouped) -> Vec<DeviceId> {
     let Some(line) = &grouped.line else { return vec![] };
-    let heard = line.heard();
-    let angles = heard.switches().iter().filter_map(|own| grouped.group.angle(own.angle)?.device);
-    angles.collect()
+    line.ears().iter().filter_map(|own| device_of(&grouped.group, own.ear)).collect()
 }
 
 /// What comes out of the tracks of a plan.
@@ -115,7 +123,10 @@ impl Mix {
         };
         let turns = line.as_ref().map_or(vec![], |line| turns(group, line, sample));
         let behind = (0..tracks.len()).filter(|number| {
-            wanted == GroupTracks::Both && (habit.form.scratch || !is_camera(tracks[*number].device))
+            let device = tracks[*number].device;
+            wanted == GroupTracks::Both
+                && !Layer::is_device(device)
+                && (habit.form.scratch || !is_camera(device))
         });
         Some(Self {
             outputs: grid.outputs.iter().map(|output| output.name.clone()).collect(),

@@ -10,7 +10,7 @@ mod mix;
 mod offered;
 mod write;
 
-pub use day::{SoundClip, SoundDay};
+pub use day::{Asked, SoundClip, SoundDay};
 pub use file::SoundFile;
 pub use heard::{Listening, laid};
 pub use mix::{GridOrigin, Grouped, grid_of};

@@ -221,7 +221,9 @@ fn said_of_lost(file: &SoundFile, plan: &SoundPlan, sounds: &Sounds) -> Option<S
 
 /// Writes the document that links the recordings to the picture.
 fn link(file: &SoundFile, folder: &Path) -> Result<Vec<MadeReport>, MediaError> {
-    let (outputs, text) = (file.outputs(), file.linked().unwrap_or_default());
+    let linked =
+        file.linked(&file.planned_sound(), None).and_then(|own| serde_json::to_string_pretty(&own).ok());
+    let (outputs, text) = (file.outputs(), linked.unwrap_or_default());
     let mut made = vec![];
     for output in &outputs {
         let target = folder.join(&output.path);

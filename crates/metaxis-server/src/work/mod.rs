@@ -41,7 +41,8 @@ pub use sound::{sound_day, sound_folder, with_lines};
 use crate::{App, Event, app::Settled, error::ApiError, heard_day};
 use metaxis_core::clip::{ClipFacts, ClipId};
 use metaxis_media::{
-    Fingerprint, MediaError, Stop, frame_timing, make_playback_sound, make_proxy, make_thumbnail, said,
+    Fingerprint, MediaError, Stop, frame_timing, make_playback_sound, make_proxy, make_small, make_thumbnail,
+    said,
 };
 use metaxis_store::{Job, JobId, JobKind, JobName, JobState};
 use std::{
@@ -216,6 +217,7 @@ fn proxy(app: &App, id: ClipId, stop: &Stop) -> Result<(), ApiError> {
         make_thumbnail(&clip.path, &clip.facts, &cached, stop)?;
         if !picture.still {
             make_proxy(&clip.path, &picture.colour, &cached, stop)?;
+            make_small(&cached, stop)?;
             app.store.keep_timing(id, &frame_timing(&cached, stop)?)?;
         }
     }

@@ -1,7 +1,7 @@
 //! The angles of groups over HTTP: named, set aside, filled, blanked, moved; groups named and put in order.
 
-use super::groups::{names, of, shape, synced};
-use crate::common::{Api, clip, config, small};
+use super::groups::{names, of, shape};
+use crate::common::{Api, clip, config, small, synced};
 use serde_json::{Value, json};
 
 async fn arrange(api: &Api, group: &Value, how: Value) -> (u16, Value) {

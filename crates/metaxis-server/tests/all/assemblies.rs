@@ -1,9 +1,6 @@
 //! Lines one behind another, over HTTP, as another reader reads them.
 
-use crate::{
-    common::{Api, clip},
-    groups::synced,
-};
+use crate::common::{Api, clip, synced};
 use serde_json::{Value, json};
 use std::{fs, path::Path, process::Command};
 
@@ -79,7 +76,7 @@ async fn lines_are_put_one_behind_another_and_go_out() {
     assert_eq!(read["parts"], parts);
     let list = String::from_utf8(api.bytes(&document("assembly.edl")).await.1).expect("text");
     assert!(list.contains("TITLE: Day 1"), "{list}");
-    let events: Vec<&str> = list.lines().filter(|own| own.starts_with('0')).collect();
+    let events: Vec<&str> = list.lines().filter(|own| own.starts_with('0') && own.contains(" V ")).collect();
     // Every event begins where the one before ended.
     assert!(events.windows(2).all(|pair| pair[0][64..75] == pair[1][52..63]), "{list}");
     assert!(list.contains("M2   C001     012.5"), "{list}");
@@ -101,6 +98,21 @@ async fn lines_are_put_one_behind_another_and_go_out() {
         )
         .await;
     assert_eq!(names(&back), ["1 / 1", "2 / 1"]);
+
+    // A clip is put in as far as it has pictures, and what has none is refused by its name.
+    let long = |clip: &Value| json!({ "at": 0, "frames": 100_000, "clip": clip, "from": 0, "speed": { "num": 1, "den": 1 } });
+    let put =
+        |clip: &Value| json!({ "do": "put", "at": 9, "parts": [{ "is": "clip", "layer": long(clip) }] });
+    let (_, longer) = edit(&api, id, put(&fast)).await;
+    let reach = &longer["parts"][2]["range"][1];
+    assert!(reach.as_i64().is_some_and(|own| (500..600).contains(&own)), "{longer}");
+    let (status, why) = edit(&api, id, put(&clip(&day, "S-001.wav")["id"])).await;
+    assert_eq!(status, 422);
+    assert!(
+        why["error"].as_str().is_some_and(|own| own.contains("S-001.wav cannot be laid: it has no picture")),
+        "{why}"
+    );
+    edit(&api, id, json!({ "do": "take", "at": 2 })).await;
 
     // After another pass its lines are those of the groups that followed.
     api.sync().await;

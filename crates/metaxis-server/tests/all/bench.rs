@@ -1,17 +1,7 @@
 //! The Bench over HTTP: what is left about a moment, check points, what is left along a clip, and the round of doubt.
 
-use crate::common::{Api, clip, config, placement, small, start_s};
+use crate::common::{clip, placement, start_s, synced};
 use serde_json::{Value, json};
-
-/// The small shoot, listened to and synced; light copies are of no use here.
-async fn synced(data: &std::path::Path) -> (Api, Value) {
-    let api = Api::start(config(data, &[&small()])).await;
-    api.post("/intake", json!({ "path": small() })).await;
-    api.post("/jobs/proxy/stop", json!({})).await;
-    api.idle().await;
-    let day = api.sync().await;
-    (api, day)
-}
 
 fn id(day: &Value, name: &str) -> i64 {
     clip(day, name)["id"].as_i64().expect("a number")

@@ -1,6 +1,6 @@
 //! The grid of a group's sound over HTTP: changed, undone, kept for other groups, written.
 
-use crate::common::{Api, clip, config, small};
+use crate::common::{Api, clip, synced};
 use metaxis_core::{clip::SoundFacts, sound::Samples};
 use metaxis_media::{SoundFile, Stop};
 use serde_json::{Value, json};
@@ -16,9 +16,7 @@ struct Site {
 
 async fn site() -> Site {
     let data = tempfile::tempdir().expect("a folder");
-    let api = Api::start(config(data.path(), &[&small()])).await;
-    api.take_in(&small()).await;
-    let day = api.sync().await;
+    let (api, day) = synced(data.path()).await;
     let group = day["groups"][0]["id"].clone();
     Site { api, day, group, _data: data }
 }

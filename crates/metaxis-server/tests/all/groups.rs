@@ -1,14 +1,7 @@
 //! Groups over HTTP: proposed, taken, trimmed, split, merged and taken back.
 
-use crate::common::{Api, config, small};
+use crate::common::{Api, synced};
 use serde_json::{Value, json};
-
-pub async fn synced(data: &std::path::Path) -> (Api, Value) {
-    let api = Api::start(config(data, &[&small()])).await;
-    api.take_in(&small()).await;
-    let day = api.sync().await;
-    (api, day)
-}
 
 /// Changes groups on the newest version of them.
 pub async fn shape(api: &Api, change: Value) -> (u16, Value) {

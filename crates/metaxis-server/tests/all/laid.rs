@@ -1,6 +1,6 @@
 //! Sound onto pictures over HTTP: what is chosen, what lies where, files written by the queue.
 
-use crate::common::{Api, clip, config, small};
+use crate::common::{Api, clip, config, small, synced, synced_with};
 use metaxis_media::find_chunk;
 use serde_json::{Value, json};
 use std::{fs, path::Path};
@@ -107,9 +107,7 @@ async fn choices_are_documents_and_show_at_every_picture() {
 #[tokio::test]
 async fn tracks_are_chosen_for_every_picture_and_can_always_be_taken_in_again() {
     let data = tempfile::tempdir().expect("a folder");
-    let api = Api::start(config(data.path(), &[&small()])).await;
-    api.take_in(&small()).await;
-    api.sync().await;
+    let (api, _) = synced(data.path()).await;
     let view = sound(&api).await;
     let offered = |view: &Value, what: &str| -> Vec<Value> {
         view["tracks"].as_array().expect("tracks").iter().map(|own| own[what].clone()).collect()
@@ -162,9 +160,7 @@ async fn files_go_to_the_folder_of_choice_and_nowhere_else() {
     fs::create_dir(&out).expect("a folder");
     std::os::unix::fs::symlink("/", out.join("away")).expect("a link");
     let config = config(&top.path().join("data"), &[&small()]);
-    let api = Api::start(metaxis_server::ServeConfig { out: vec![out.clone()], ..config }).await;
-    api.take_in(&small()).await;
-    let day = api.sync().await;
+    let (api, day) = synced_with(metaxis_server::ServeConfig { out: vec![out.clone()], ..config }).await;
     let text = |path: &Path| path.to_str().expect("text").to_owned();
     let view = sound(&api).await;
     assert_eq!(view["folders"], json!([text(&out)]));
@@ -195,9 +191,7 @@ fn uid(path: &Path) -> Option<String> {
 #[tokio::test]
 async fn files_are_written_by_the_queue_and_known_again() {
     let data = tempfile::tempdir().expect("a folder");
-    let api = Api::start(config(data.path(), &[&small()])).await;
-    api.take_in(&small()).await;
-    let day = api.sync().await;
+    let (api, day) = synced(data.path()).await;
     let out = data.path().join("sound");
     // Somebody else's file is in the way of one of them.
     fs::create_dir_all(out.join("B_BENCH")).expect("a folder");

@@ -1,9 +1,6 @@
 //! Lines that are kept beside a group's own, and first cuts, over HTTP.
 
-use crate::{
-    common::{Api, clip},
-    groups::synced,
-};
+use crate::common::{Api, clip, synced};
 use reqwest::Method;
 use serde_json::{Value, json};
 
@@ -45,8 +42,19 @@ async fn a_line_is_kept_compared_and_gone_back_to() {
     assert_eq!(api.post(&format!("{lines}/999"), json!({ "version": 3 })).await.0, 404);
     let (status, view) = api.post(&back, json!({ "version": 3 })).await;
     assert_eq!((status, &view["line"]["switches"]), (200, &first));
+    // With what is heard along it, in the same step.
+    let heard = json!({ "do": "sound", "edit": { "do": "take", "at": 40, "angle": angles[1] } });
+    api.post(&line, json!({ "version": 4, "edit": heard })).await;
+    let kept = api.get(&lines).await.1;
+    assert_eq!((&kept[0]["differs"], &kept[0]["other_beside"]), (&json!([]), &json!(true)), "{kept}");
+    let (status, view) = api.post(&back, json!({ "version": 5 })).await;
+    assert_eq!((status, view["line"]["sound"].is_null(), &view["version"]), (200, true, &json!(6)), "{view}");
+    for version in [6, 7] {
+        assert_eq!(api.post(&format!("{line}/undo"), json!({ "version": version })).await.0, 200);
+    }
+    assert_eq!(switches(&api, group).await, first);
     // It is a step like any other, and what was kept stays.
-    api.post(&format!("{line}/undo"), json!({ "version": 4 })).await;
+    api.post(&format!("{line}/undo"), json!({ "version": 8 })).await;
     assert_eq!(switches(&api, group).await, now);
     let (status, named) = api.ask(Method::PATCH, &back, json!({ "name": "Rough one" })).await;
     assert_eq!((status, &named[0]["name"]), (200, &json!("Rough one")));

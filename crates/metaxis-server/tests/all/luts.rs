@@ -1,8 +1,8 @@
 //! Viewing LUTs over HTTP: brought, chosen by device and by angle, and how angles differ through them.
 
 use crate::{
-    common::{Api, clip},
-    groups::{shape, synced},
+    common::{Api, clip, synced},
+    groups::shape,
 };
 use metaxis_core::lut::Lut;
 use serde_json::{Value, json};

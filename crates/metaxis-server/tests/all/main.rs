@@ -29,5 +29,6 @@ mod removed;
 mod silent;
 mod sound;
 mod timecode;
+mod turnover;
 mod unseen;
 mod uploads;

@@ -1,8 +1,8 @@
 //! A piece taken out of a group through all of its angles: its line, sound and documents follow, and it can be put back.
 
 use crate::{
-    common::Api,
-    groups::{names, of, shape, synced},
+    common::{Api, synced},
+    groups::{names, of, shape},
     heard::piece,
 };
 use serde_json::{Value, json};

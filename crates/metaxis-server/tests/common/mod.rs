@@ -2,7 +2,7 @@
 #![allow(dead_code)]
 
 use metaxis_server::{Limits, ServeConfig, Server, start};
-use metaxis_shoot::made_once;
+use metaxis_shoot::{copy_folder, folder_of_run, made_once};
 use reqwest::{Client, Method};
 use serde_json::{Value, json};
 use std::{
@@ -10,11 +10,40 @@ use std::{
     path::{Path, PathBuf},
     time::Duration,
 };
+use tokio::sync::OnceCell;
+
+fn top() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
+}
 
 /// The media of the small scenario, made once.
 pub fn small() -> PathBuf {
-    let top = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
-    made_once(&top.join("demo/small.json"), &top.join("target")).expect("media")
+    made_once(&top().join("demo/small.json"), &top().join("target")).expect("media")
+}
+
+/// A server on the small scenario, taken in and synced, and the day. That is done once: each test has a copy of its own in
+/// `data`.
+pub async fn synced(data: &Path) -> (Api, Value) {
+    synced_with(config(data, &[&small()])).await
+}
+
+/// The same with other settings.
+pub async fn synced_with(config: ServeConfig) -> (Api, Value) {
+    static MADE: OnceCell<PathBuf> = OnceCell::const_new();
+    let made = MADE
+        .get_or_init(async || {
+            let data = folder_of_run(&top().join("target")).expect("a folder").join("server");
+            let api = Api::start(self::config(&data, &[&small()])).await;
+            api.take_in(&small()).await;
+            api.sync().await;
+            api.server.stop().await;
+            data
+        })
+        .await;
+    copy_folder(made, &config.data).expect("a copy");
+    let api = Api::start(config).await;
+    let day = api.idle().await;
+    (api, day)
 }
 
 /// Settings on a free port of this machine.

@@ -2,7 +2,7 @@ import { memo, useState, type KeyboardEvent } from 'react';
 import type { Day } from '../../api/day';
 import type { GridChange, GridView } from '../../api/types';
 import { runs } from '../../keys/table';
-import { isMuted, levelSaid, louder, originSaid, pointOf, sourceSaid } from '../../model/grid';
+import { isMuted, levelSaid, louder, originSaid, pointOf, sourceSaid, rowsOf } from '../../model/grid';
 import type { GridHeard } from '../../play/useGrid';
 import { Button } from '../Button';
 import { Stamp } from '../Stamp';
@@ -37,9 +37,10 @@ function Table({ day, sound, view, playing, onPlay, id, focused }: Props & { vie
   const meter = useMeters(sound.mix, playing);
   const [table, setTable] = useState<HTMLTableElement | null>(null);
   const { outputs } = view.grid;
-  const row = Math.min(at.row, view.sources.length - 1);
+  const rows = rowsOf(view);
+  const row = Math.min(at.row, rows.length - 1);
   const column = Math.min(at.column, outputs.length - 1);
-  const source = view.sources[row];
+  const source = rows[row];
   const change = (change: GridChange) => void sound.step({ do: 'change', change });
   const go = (row: number, column: number) => {
     setAt({ row, column });
@@ -48,20 +49,20 @@ function Table({ day, sound, view, playing, onPlay, id, focused }: Props & { vie
   if (!source) return <p className="text-soft">Nothing was heard while this group ran.</p>;
   const point = pointOf(view, source.key, column);
   const cross = (row: number, column: number) => {
-    const own = view.sources[row];
+    const own = rows[row];
     if (!own) return;
     const on = pointOf(view, own.key, column)?.on ?? false;
     change({ do: 'cross', source: own.key, output: column, on: !on });
   };
   const level = (db: number) => change({ do: 'level', source: source.key, output: column, level_db: db });
   const mute = (row: number) => {
-    const own = view.sources[row];
+    const own = rows[row];
     if (own) change({ do: 'mute', source: own.key, muted: !isMuted(view, own.key) });
   };
   const keys = gridKeys({
     go: (down, across) =>
       go(
-        Math.max(0, Math.min(view.sources.length - 1, row + down)),
+        Math.max(0, Math.min(rows.length - 1, row + down)),
         Math.max(0, Math.min(outputs.length - 1, column + across)),
       ),
     cross: () => cross(row, column),
@@ -116,7 +117,7 @@ function Table({ day, sound, view, playing, onPlay, id, focused }: Props & { vie
             </tr>
           </thead>
           <tbody>
-            {view.sources.map((own, i) => {
+            {rows.map((own, i) => {
               const muted = isMuted(view, own.key);
               const alone = sound.alone === i;
               const quiet = muted || (sound.alone !== null && !alone);

@@ -62,6 +62,11 @@ export function Layers({ day, view: { group, line }, wall, onSeek, onEdit }: Pro
                   <Button small onClick={() => change({ blended: !layer.blended })}>
                     {layer.blended ? 'Blended' : 'Whole frames'}
                   </Button>
+                  {day.clips.some(({ id, facts }) => id === layer.clip && facts.sound) && (
+                    <Button small onClick={() => change({ own_sound: !layer.own_sound })}>
+                      {layer.own_sound ? 'Its own sound' : 'The line’s sound'}
+                    </Button>
+                  )}
                   <Button
                     small
                     aria-label="The layer a frame earlier"

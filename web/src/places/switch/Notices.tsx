@@ -22,8 +22,8 @@ export function Notices({ wall, offered }: { wall: Wall; offered: string | null 
       )}
       {light && (
         <p className="flex items-center gap-3 pt-1.5 text-[12px] text-[#e0a54a]" role="status">
-          A lighter wall: this machine cannot show all pictures at all frames, so the small ones come now and
-          then.
+          A lighter wall: this machine cannot show all pictures at all frames, so the small ones come{' '}
+          {light === 'smaller' ? 'from smaller copies.' : 'now and then.'}
           <DarkButton onClick={() => wall.setLight(false)}>All frames</DarkButton>
         </p>
       )}

@@ -17,6 +17,7 @@ import { runsAt, stretchAt } from '../../model/line';
 import { BLACK } from '../../model/onAir';
 import { banksOf } from '../../model/pages';
 import { Button } from '../../parts/Button';
+import { stemOf } from '../../model/names';
 import { SayContext } from '../../parts/message';
 import { ThroughAsk } from '../../parts/ThroughAsk';
 import { useGrid } from '../../play/useGrid';
@@ -232,6 +233,15 @@ function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood
     points.clear();
     await shape({ do: 'take_out', group: view.id, pieces: [[from, to]] });
   };
+  const ripple = (frames: number) => {
+    const at = mend.switches[stretch]?.at ?? 0;
+    const next = mend.span(stretch).to;
+    const before = mend.switches[stretch - 1]?.at ?? 0;
+    // No further than the stretch that loses them has frames, but one.
+    const from = Math.max(before + 1, at + Math.min(frames, 0));
+    const to = Math.min(next - 1, at + Math.max(frames, 0));
+    if (stretch > 0 && from < to) void takeOut({ from, to });
+  };
   const layOver = () => {
     const here = wall.shownFrame;
     setLaying(points.span ?? { from: here, to: Math.max(here + 1, mend.span(stretch).to) });
@@ -259,6 +269,7 @@ function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood
     cut: (by) => choose(Math.max(0, Math.min(switches.length - 1, stretch + by))),
     roll: (by) => void change({ do: 'roll', index: stretch, by }),
     remove: () => void change({ do: 'remove', index: stretch }),
+    ripple,
     slip: (by) => void change({ do: 'slip', index: stretch, by }),
     begin: () => points.begin(wall.shownFrame),
     end: () => points.end(wall.shownFrame),
@@ -388,6 +399,8 @@ function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood
                 ['In', () => points.begin(wall.shownFrame)],
                 ['Out', () => points.end(wall.shownFrame)],
                 ['Take out', () => void takeOut(passage)],
+                ['Frame before the cut out', () => ripple(-1)],
+                ['Frame behind it out', () => ripple(1)],
                 ['Leave black', () => void mend.hole(passage)],
                 ['Lay over…', layOver],
                 (line.layers ?? []).length > 0
@@ -401,7 +414,13 @@ function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood
             <Heard
               wall={wall}
               sound={sound}
-              instead={instead === null ? null : name(instead)}
+              instead={
+                instead.layer !== null
+                  ? stemOf(day, line.layers?.[instead.layer]?.clip ?? 0)
+                  : instead.angle === null
+                    ? null
+                    : name(instead.angle)
+              }
               onGrid={() => setGrid(true)}
             />
             <Passed view={view} wall={wall} />

@@ -45,6 +45,8 @@ export type SwitchHands = TrackHands & {
   /** What lies between them goes, or is black. */
   takeOut: () => void;
   hole: () => void;
+  /** So many frames before the chosen cut go (below nought), or behind it, through picture and sound. */
+  ripple: (frames: number) => void;
   /** The chosen stretch, of another moment. */
   slip: (frames: number) => void;
   layOver: () => void;
@@ -94,6 +96,16 @@ export const switchKeys = (hand: SwitchHands): Key[] => [
       F: () => hand.roll(1),
       'shift E': () => hand.roll(-10),
       'shift F': () => hand.roll(10),
+    },
+  },
+  {
+    keys: 'alt E F',
+    does: 'the frame before the chosen cut goes, or the one behind it, and all that follows comes a frame earlier; with shift ten',
+    on: {
+      'alt E': () => hand.ripple(-1),
+      'alt F': () => hand.ripple(1),
+      'alt shift E': () => hand.ripple(-10),
+      'alt shift F': () => hand.ripple(10),
     },
   },
   {

@@ -1,6 +1,6 @@
 //! Reels of an edit decision list: eight letters or digits, each for one source.
 
-use super::Source;
+use super::{super::Source, text::Legend};
 use crate::clip::ClipId;
 use std::collections::{HashMap, HashSet};
 
@@ -11,13 +11,13 @@ enum Origin {
     File(ClipId),
 }
 
-/// The reels of a list, in the order in which they come.
+/// The reels of lists that belong together.
 #[derive(Debug, Default)]
 pub(super) struct Reels {
     names: HashMap<Origin, String>,
     taken: HashSet<String>,
-    /// Those that are called otherwise than their source: by which name, and the source's.
-    other: Vec<(String, String)>,
+    /// What those are called in whole that are called otherwise than their source.
+    other: HashMap<String, String>,
 }
 
 /// As long as the form lets them be.
@@ -26,8 +26,16 @@ const MOST: usize = 8;
 const RESERVED: [&str; 3] = ["BL", "AX", "NONE"];
 
 impl Reels {
-    /// The reel of a clip.
-    pub fn of(&mut self, clip: ClipId, source: &Source) -> String {
+    /// The reel of a clip; the legend says what it stands for where it is called otherwise.
+    pub fn of(&mut self, clip: ClipId, source: &Source, legend: &mut Legend) -> String {
+        let name = self.named(clip, source);
+        if let Some(full) = self.other.get(&name) {
+            legend.say(format!("REEL {name}"), full);
+        }
+        name
+    }
+
+    fn named(&mut self, clip: ClipId, source: &Source) -> String {
         let origin = source.facts.reel.clone().map_or(Origin::File(clip), Origin::Reel);
         if let Some(known) = self.names.get(&origin) {
             return known.clone();
@@ -50,16 +58,10 @@ impl Reels {
         };
         let is_whole = name == letters && full.chars().all(|own| own.is_ascii() && !own.is_control());
         if !is_whole {
-            let said = full.chars().map(|own| if own.is_control() { ' ' } else { own }).collect();
-            self.other.push((name.clone(), said));
+            self.other.insert(name.clone(), full);
         }
         self.taken.insert(name.clone());
         self.names.insert(origin, name.clone());
         name
-    }
-
-    /// What those reels stand for that are called otherwise than their source, as comments.
-    pub fn legend(&self) -> String {
-        self.other.iter().map(|(name, full)| format!("* REEL {name} IS {full}\r\n")).collect()
     }
 }

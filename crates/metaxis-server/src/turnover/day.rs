@@ -1,0 +1,144 @@
+//! All that is handed on of a day.
+
+use super::{
+    paper::{Form, Paper, named},
+    report::{DayReport, page},
+};
+use crate::sound::{Asked, Grouped, SoundDay, laid};
+use metaxis_core::{
+    group::Group,
+    line::Line,
+    sound::{Container, GroupTracks, Layout, OwnSound},
+    turnover::{
+        LaidSound, LoggedClip, Sources, channels_log, choices_document, clips_log, cut_lists, day_document,
+        group_document, line_document, sync_log, takes_log,
+    },
+};
+use metaxis_store::SoundOrder;
+use serde_json::Value;
+
+/// A group that is handed on, with its line where it has one.
+#[derive(Debug, Clone)]
+pub struct TurnedGroup {
+    /// The group, as it is shown.
+    pub group: Group,
+    /// Its line.
+    pub line: Option<Line>,
+}
+
+/// What all documents of a day are made of.
+pub struct DayTurnover {
+    /// What its clips and devices are.
+    pub sources: Sources,
+    /// Its sound.
+    pub sound: SoundDay,
+    /// Its groups, in order.
+    pub groups: Vec<TurnedGroup>,
+    /// Its clips, as logs tell them.
+    pub clips: Vec<LoggedClip>,
+    /// What the report says of the whole.
+    pub report: DayReport,
+}
+
+/// The documents of a day.
+const OF_A_DAY: [&str; 6] = ["day.otio", "clips.csv", "takes.csv", "sync.csv", "channels.csv", "report.html"];
+/// Those of a group.
+const OF_A_GROUP: [&str; 4] = ["group.otio", "line.otio", "choices.otio", "line.edl"];
+
+impl DayTurnover {
+    /// What its documents are called after.
+    fn name(&self) -> String {
+        match (self.report.production.as_str(), self.report.day.as_str()) {
+            ("", "") => "Day".into(),
+            (one, "") | ("", one) => one.into(),
+            (production, day) => format!("{production} {day}"),
+        }
+    }
+
+    /// A document of the day; `None` where there is none called so.
+    pub fn paper(&self, which: &str) -> Option<Paper> {
+        let name = named(&self.name(), which);
+        let log = |text: String| Some(Paper::text(name.clone(), Form::Table, text));
+        match which {
+            "day.otio" => Some(Paper::json(name, &self.document())),
+            "clips.csv" => log(clips_log(&self.clips)),
+            "takes.csv" => log(takes_log(&self.clips)),
+            "sync.csv" => log(sync_log(&self.clips)),
+            "channels.csv" => log(channels_log(&self.clips)),
+            "report.html" => Some(Paper::text(name, Form::Page, page(&self.report, &self.clips))),
+            "everything.zip" => Some(Paper::archive(name, &self.papers())),
+            _ => None,
+        }
+    }
+
+    /// Every document: those of the day, and those of each group.
+    pub fn papers(&self) -> Vec<Paper> {
+        let of_groups = self.groups.iter().enumerate().flat_map(|(number, own)| {
+            let sound = self.sound_of(own);
+            let papers = OF_A_GROUP
+                .iter()
+                .filter_map(move |which| of_group(own, &self.sources, sound.as_ref(), which));
+            // Groups may have one name.
+            papers.map(move |paper| Paper { name: format!("{:02} {}", number + 1, paper.name), ..paper })
+        });
+        OF_A_DAY.iter().filter_map(|which| self.paper(which)).chain(of_groups).collect()
+    }
+
+    /// The day as a bin: pictures with their sound, groups, and lines.
+    fn document(&self) -> Value {
+        let order = order(&self.sources, |order| {
+            order.habit.form.container = Container::Linked;
+            order.habit.form.own = OwnSound::Muted;
+        });
+        let Asked { files, .. } = self.sound.for_clips(|_| true, &order);
+        let clips = files.iter().filter_map(|file| file.linked(&laid(file), Some(&self.sources))).collect();
+        let (mut groups, mut lines) = (vec![], vec![]);
+        for own in &self.groups {
+            let sound = self.sound_of(own);
+            groups.push(group_document(&own.group, &self.sources, sound.as_ref()));
+            lines.extend(
+                own.line.as_ref().map(|line| line_document(&own.group, line, &self.sources, sound.as_ref())),
+            );
+        }
+        day_document(
+            &self.name(),
+            vec![("Clips with their sound", clips), ("Groups", groups), ("Lines", lines)],
+        )
+    }
+
+    /// The tracks that documents of a group name.
+    fn sound_of(&self, own: &TurnedGroup) -> Option<LaidSound> {
+        let order = order(&self.sources, |order| order.habit.form.of_groups = GroupTracks::Both);
+        let grouped = Grouped { group: own.group.clone(), line: own.line.clone() };
+        self.sound.for_groups(&[grouped], &order).files.first().map(laid)
+    }
+}
+
+/// A document of a group; `None` where there is none called so, or it has no line.
+pub fn of_group(
+    own: &TurnedGroup,
+    sources: &Sources,
+    sound: Option<&LaidSound>,
+    which: &str,
+) -> Option<Paper> {
+    let TurnedGroup { group, line } = own;
+    let name = named(&group.name, which);
+    match (which, line) {
+        ("group.otio", _) => Some(Paper::json(name, &group_document(group, sources, sound))),
+        ("line.otio", Some(line)) => Some(Paper::json(name, &line_document(group, line, sources, sound))),
+        ("choices.otio", Some(line)) => Some(Paper::json(name, &choices_document(group, line, sources))),
+        ("line.edl", Some(line)) => {
+            Some(Paper::lists(&named(&group.name, "line"), cut_lists(group, line, sources)))
+        }
+        _ => None,
+    }
+}
+
+/// What is chosen about sound, without what only files have, and with what a document needs.
+fn order(sources: &Sources, change: impl FnOnce(&mut SoundOrder)) -> SoundOrder {
+    let mut order = SoundOrder { habit: sources.habit.clone(), ..SoundOrder::default() };
+    order.habit.form.handles_ms = 0;
+    order.habit.form.layout = Layout::Poly;
+    change(&mut order);
+    order
+}

@@ -1,0 +1,180 @@
+//! What is handed on of the production that is kept.
+
+use super::{
+    day::{DayTurnover, TurnedGroup},
+    report::{DayReport, Remark},
+};
+use crate::{App, error::ApiError, file_url, work::sound_day};
+use metaxis_core::{
+    clip::{ClipId, DeviceId},
+    intake::Weight,
+    time::{Tick, Timecode},
+    turnover::{LoggedClip, Origin, Source, Sources},
+};
+use metaxis_media::Fingerprint;
+use metaxis_store::{ClipView, DayView, Finding, HealthView, Part, PlacementView, ShownPass, StoredClip};
+use std::{collections::HashMap, fs};
+
+/// A note about no more clips is said at each of them.
+const FEW: usize = 2;
+
+/// What documents refer to.
+///
+/// # Errors
+/// Errors of the store.
+pub fn sources_of(app: &App) -> Result<Sources, ApiError> {
+    let (day, shown) = (app.store.day()?, app.store.shown()?);
+    made(app, &day, &shown, &app.store.stored_clips()?)
+}
+
+fn made(app: &App, day: &DayView, shown: &ShownPass, clips: &[StoredClip]) -> Result<Sources, ApiError> {
+    let views: HashMap<ClipId, &ClipView> = day.clips.iter().map(|own| (own.id, own)).collect();
+    let placed: HashMap<ClipId, &PlacementView> =
+        shown.placements.iter().map(|own| (own.clip, own)).collect();
+    let one = |clip: &StoredClip| {
+        let origin = views.get(&clip.id).map_or_else(Origin::default, |view| {
+            let placed =
+                placed.get(&clip.id).map(|own| &own.placement).filter(|own| !own.stretches.is_empty());
+            Origin {
+                scene: view.scene.clone(),
+                take: view.take.clone(),
+                notes: view.notes.clone(),
+                circled: view.circled,
+                placed: placed.map(|own| (own.verdict, own.confidence)),
+                fingerprint: Some(clip.fingerprint.clone()),
+                distance_m: view.distance_m.or_else(|| distance_of(day, clip.device)),
+                marks: marks(view),
+            }
+        });
+        let file_name = clip.path.file_name().unwrap_or_default().to_string_lossy().into_owned();
+        (clip.id, Source { file_name, url: file_url(&clip.path), facts: clip.facts.clone(), origin })
+    };
+    Ok(Sources {
+        habit: app.store.sound_habit()?.0,
+        clips: clips.iter().map(one).collect(),
+        devices: day.devices.iter().map(|own| (own.id, (own.letter.clone(), own.name.clone()))).collect(),
+    })
+}
+
+fn distance_of(day: &DayView, device: DeviceId) -> Option<f64> {
+    // Nought is what nobody set.
+    day.devices.iter().find(|own| own.id == device).map(|own| own.distance_m).filter(|own| *own > 0.0)
+}
+
+/// Its slates: where the sticks close, by picture or by ear.
+fn marks(view: &ClipView) -> Vec<(f64, String)> {
+    let one = |own: &metaxis_store::SlateMarkView| {
+        let at_s = own.picture_us.or(own.sound_us)? as f64 * 1e-6;
+        let take =
+            own.take.clone().or_else(|| Some(format!("{} / {}", view.scene.as_ref()?, view.take.as_ref()?)));
+        Some((at_s, format!("Slate {}", take.unwrap_or_default()).trim_end().to_owned()))
+    };
+    view.marks.iter().filter_map(one).collect()
+}
+
+/// All that is handed on of what is shown.
+///
+/// # Errors
+/// Errors of the store.
+pub fn turnover_of(app: &App) -> Result<DayTurnover, ApiError> {
+    let (day, shown) = (app.store.day()?, app.store.shown()?);
+    let stored = app.store.stored_clips()?;
+    let sources = made(app, &day, &shown, &stored)?;
+    let groups = shown
+        .groups
+        .iter()
+        .map(|own| Ok(TurnedGroup { group: own.group.clone(), line: Some(app.store.group(own.id)?.line) }));
+    let groups = groups.collect::<Result<_, ApiError>>()?;
+    let clips = logged(&day, &shown, &sources);
+    let report = report(app, &day, &shown, &stored, &clips);
+    Ok(DayTurnover { sound: sound_day(app, &shown)?, sources, groups, clips, report })
+}
+
+fn logged(day: &DayView, shown: &ShownPass, sources: &Sources) -> Vec<LoggedClip> {
+    let device = |id: DeviceId| {
+        let own = day.devices.iter().find(|own| own.id == id);
+        own.map_or_else(String::new, |own| format!("{} {}", own.letter, own.name).trim().to_owned())
+    };
+    let zero = shown.pass.as_ref().map_or(Tick(0), |pass| pass.facts.axis_zero);
+    let one = |clip: &ClipView| {
+        // What is left out on purpose misses no place.
+        let takes_part = !matches!(clip.part, Part::NoSync | Part::Playback);
+        let placed = shown.placements.iter().find(|own| takes_part && own.clip == clip.id);
+        let placement = placed.map(|own| own.placement.clone());
+        let starts = placement.as_ref().and_then(|own| own.stretches.first()).map(|own| {
+            let rate =
+                clip.facts.picture.as_ref().map_or(metaxis_core::time::FrameRate::FPS_25, |own| own.rate);
+            let drop = clip.facts.timecode.is_some_and(|own| own.drop);
+            Timecode::new((Tick::from_seconds(own.start_s) + zero).frame(rate), rate, drop).to_string()
+        });
+        let looked = shown.looks.iter().find(|own| own.clip == clip.id).map(|own| match own.finding {
+            Finding::Right => "found right".to_owned(),
+            Finding::Aside => "set aside".to_owned(),
+        });
+        // What is about many of them is said once, of the day.
+        let is_its = |own: &&HealthView| {
+            !own.aside && own.note.clips.len() <= FEW && own.note.clips.contains(&clip.id)
+        };
+        let health = day.health.iter().filter(is_its);
+        LoggedClip {
+            path: clip.relative.clone(),
+            device: device(clip.device),
+            day: clip.day.clone(),
+            part: part_word(clip.part).to_owned(),
+            facts: clip.facts.clone(),
+            origin: sources.clips.get(&clip.id).map_or_else(Origin::default, |own| own.origin.clone()),
+            channels: clip.channels.clone().unwrap_or_default(),
+            placement,
+            starts,
+            looked,
+            health: health.map(|own| format!("{}.", own.note.what.trim_end_matches('.'))).collect(),
+        }
+    };
+    day.clips.iter().map(one).collect()
+}
+
+fn part_word(part: Part) -> &'static str {
+    match part {
+        Part::Sync => "sync",
+        Part::NoSync => "no sync",
+        Part::Silent => "silent",
+        Part::Wild => "wild",
+        Part::Playback => "playback track",
+    }
+}
+
+fn report(
+    app: &App,
+    day: &DayView,
+    shown: &ShownPass,
+    stored: &[StoredClip],
+    clips: &[LoggedClip],
+) -> DayReport {
+    let picture = |clip: &StoredClip| {
+        let print = Fingerprint::parse(&clip.fingerprint)?;
+        fs::read(app.cache.clip(&print).thumbnail()).ok()
+    };
+    let pictures: HashMap<ClipId, Vec<u8>> =
+        stored.iter().filter_map(|clip| Some((clip.id, picture(clip)?))).collect();
+    let health = day.health.iter().filter(|own| !own.aside);
+    DayReport {
+        production: day.production.name.clone(),
+        day: day.production.day.clone(),
+        pass: shown.pass.as_ref().map(|own| own.facts.name.clone()),
+        reference: shown.pass.as_ref().and_then(|own| {
+            Some(day.devices.iter().find(|device| device.id == own.facts.reference)?.name.clone())
+        }),
+        checked: shown.checked.as_ref().map(|own| format!("declared checked by {}", own.who)),
+        answers: shown.review.iter().map(|own| (own.well, own.text.clone())).collect(),
+        remarks: health
+            .map(|own| Remark {
+                weighs: own.note.weight != Weight::Know,
+                what: own.note.what.clone(),
+                means: own.note.means.clone(),
+                todo: own.note.todo.clone(),
+            })
+            .collect(),
+        groups: shown.groups.iter().map(|own| own.group.clone()).collect(),
+        pictures: day.clips.iter().zip(clips).map(|(clip, _)| pictures.get(&clip.id).cloned()).collect(),
+    }
+}

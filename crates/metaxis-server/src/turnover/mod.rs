@@ -1,0 +1,11 @@
+//! What is handed on of a day: documents, logs and the sync report, the same for the page and for the commands.
+
+mod day;
+mod kept;
+mod paper;
+mod report;
+
+pub use day::{DayTurnover, TurnedGroup, of_group};
+pub use kept::{sources_of, turnover_of};
+pub use paper::{Form, Paper, named};
+pub use report::{DayReport, Remark};

@@ -1,0 +1,244 @@
+//! The sync report as a page that prints well: one file, nothing beside it.
+
+use base64::{Engine, engine::general_purpose::STANDARD};
+use maud::{DOCTYPE, Markup, PreEscaped, html};
+use metaxis_core::{
+    group::Group,
+    sync::Verdict,
+    turnover::{LoggedClip, verdict_word},
+};
+
+/// What the report says of the whole day.
+#[derive(Debug, Clone, Default)]
+pub struct DayReport {
+    /// The production, and its day.
+    pub production: String,
+    /// Shoot day.
+    pub day: String,
+    /// What the pass is called.
+    pub pass: Option<String>,
+    /// The device whose clock is the axis.
+    pub reference: Option<String>,
+    /// Who declared it checked.
+    pub checked: Option<String>,
+    /// What was asked of the whole day: whether all is well, and a sentence.
+    pub answers: Vec<(bool, String)>,
+    /// What will hurt later.
+    pub remarks: Vec<Remark>,
+    /// Its groups.
+    pub groups: Vec<Group>,
+    /// A small picture of each clip, as JPEG, where there is one.
+    pub pictures: Vec<Option<Vec<u8>>>,
+}
+
+/// Something that will hurt later.
+#[derive(Debug, Clone, Default)]
+pub struct Remark {
+    /// Something has to be done, or is lost already; else it is good to know.
+    pub weighs: bool,
+    /// What was found.
+    pub what: String,
+    /// What it means.
+    pub means: String,
+    /// What to do.
+    pub todo: String,
+}
+
+const STYLE: &str = "
+:root { color-scheme: light; }
+* { box-sizing: border-box; }
+body { margin: 0 auto; padding: 14mm 12mm; max-width: 210mm; font: 10.5px/1.45 'Source Sans 3', system-ui, sans-serif;
+  color: #16201d; background: #fff; }
+h1 { margin: 0 0 1mm; font-size: 19px; font-weight: 650; }
+h2 { margin: 7mm 0 2mm; font-size: 13px; font-weight: 650; break-after: avoid; }
+p { margin: 0 0 1.5mm; }
+.head { font-size: 14px; margin: 3mm 0 4mm; }
+.soft { color: #51605a; }
+.num { font-variant-numeric: tabular-nums; }
+ul { margin: 0; padding: 0; list-style: none; }
+li { padding: 0.6mm 0 0.6mm 5mm; text-indent: -5mm; }
+li b, .sign { display: inline-block; width: 5mm; text-indent: 0; font-weight: 650; }
+article { display: grid; grid-template-columns: 34mm 1fr; gap: 0 4mm; padding: 2.2mm 0; border-top: 0.3mm solid #b9c4bf;
+  break-inside: avoid; }
+article img, article .none { width: 34mm; height: 19.1mm; object-fit: cover; display: block; background: #e4eae7; }
+article h3 { margin: 0; font-size: 11.5px; font-weight: 650; overflow-wrap: anywhere; }
+table { width: 100%; border-collapse: collapse; }
+th, td { text-align: left; vertical-align: top; padding: 0.8mm 3mm 0.8mm 0; border-top: 0.3mm solid #d4dcd8; }
+th { font-weight: 650; }
+@page { size: A4; margin: 12mm; }
+@media print { body { padding: 0; max-width: none; } }
+";
+
+/// The page.
+pub fn page(report: &DayReport, clips: &[LoggedClip]) -> String {
+    let title = [report.production.as_str(), report.day.as_str()].into_iter().filter(|own| !own.is_empty());
+    let title = title.collect::<Vec<_>>().join(" · ");
+    html! {
+        (DOCTYPE)
+        html lang="en" {
+            head {
+                meta charset="utf-8";
+                meta name="viewport" content="width=device-width";
+                title { "Sync report" @if !title.is_empty() { " – " (title) } }
+                style { (PreEscaped(STYLE)) }
+            }
+            body {
+                h1 { "Sync report" }
+                @if !title.is_empty() { p { (title) } }
+                p.head { (headline(clips)) }
+                (about(report))
+                @if !report.answers.is_empty() {
+                    h2 { "The day as a whole" }
+                    ul { @for (well, text) in &report.answers { li { b { (sign(*well)) } (text) } } }
+                }
+                @if !report.remarks.is_empty() {
+                    h2 { "What will hurt later" }
+                    ul {
+                        @for own in &report.remarks {
+                            li { b { @if own.weighs { "!" } @else { "·" } } (sentence(&own.what)) " " span.soft { (own.means) " " (own.todo) } }
+                        }
+                    }
+                }
+                (groups(&report.groups))
+                @for (device, own) in by_device(clips) {
+                    h2 { (device) }
+                    @for (number, clip) in own {
+                        (entry(clip, report.pictures.get(number).and_then(Option::as_deref)))
+                    }
+                }
+            }
+        }
+    }
+    .into_string()
+}
+
+/// All of it in a sentence that needs no knowledge of the trade.
+fn headline(clips: &[LoggedClip]) -> String {
+    let verdicts: Vec<Verdict> =
+        clips.iter().filter_map(|own| Some(own.placement.as_ref()?.verdict)).collect();
+    let count = |wanted: Verdict| verdicts.iter().filter(|own| **own == wanted).count();
+    let (open, none) = (count(Verdict::Check), count(Verdict::Unplaced));
+    let sure = verdicts.len() - open - none;
+    if verdicts.is_empty() {
+        return "Nothing has been synced yet.".into();
+    }
+    if open + none == 0 {
+        return format!("All {sure} clips are in place, beyond reasonable doubt.");
+    }
+    let mut rest = vec![];
+    if open > 0 {
+        rest.push(format!("{open} should be looked at"));
+    }
+    if none > 0 {
+        rest.push(format!("{none} {} no place", if none == 1 { "has" } else { "have" }));
+    }
+    format!(
+        "{sure} of {} clips are in place, beyond reasonable doubt; {}.",
+        verdicts.len(),
+        rest.join(" and ")
+    )
+}
+
+fn about(report: &DayReport) -> Markup {
+    let facts = [
+        report.reference.as_ref().map(|own| format!("Positions count on the clock of {own}")),
+        report.pass.as_ref().map(|own| format!("pass “{own}”")),
+        report.checked.clone(),
+    ];
+    let facts: Vec<String> = facts.into_iter().flatten().collect();
+    html! { @if !facts.is_empty() { p.soft { (facts.join(" · ")) } } }
+}
+
+/// With its full stop.
+fn sentence(text: &str) -> String {
+    let ends = text.is_empty() || text.ends_with(['.', '!', '?']);
+    if ends { text.to_owned() } else { format!("{text}.") }
+}
+
+fn sign(well: bool) -> &'static str {
+    if well { "✓" } else { "!" }
+}
+
+fn groups(groups: &[Group]) -> Markup {
+    html! {
+        @if !groups.is_empty() {
+            h2 { "Groups" }
+            table {
+                tr { th { "Name" } th { "Starts" } th { "Length" } th { "Rate" } th { "Angles" } }
+                @for own in groups {
+                    tr.num {
+                        td { (own.name) }
+                        td { (own.start) }
+                        td { (length(own.frames as f64 / own.rate().as_f64())) }
+                        td { (own.rate()) @if own.start.drop { " drop-frame" } }
+                        td { (own.angles.len()) }
+                    }
+                }
+            }
+        }
+    }
+}
+
+fn by_device(clips: &[LoggedClip]) -> Vec<(&str, Vec<(usize, &LoggedClip)>)> {
+    let mut out: Vec<(&str, Vec<(usize, &LoggedClip)>)> = vec![];
+    for (number, own) in clips.iter().enumerate() {
+        match out.iter_mut().find(|(device, _)| *device == own.device) {
+            Some((_, all)) => all.push((number, own)),
+            None => out.push((&own.device, vec![(number, own)])),
+        }
+    }
+    out
+}
+
+fn entry(clip: &LoggedClip, picture: Option<&[u8]>) -> Markup {
+    let placed = clip.placement.as_ref();
+    let well = placed.is_some_and(|own| matches!(own.verdict, Verdict::Solid | Verdict::ByHand));
+    let verdict = placed.map_or("takes no part", |own| verdict_word(own.verdict));
+    html! {
+        article {
+            @match picture {
+                Some(jpeg) => img alt="" src=(format!("data:image/jpeg;base64,{}", STANDARD.encode(jpeg)));,
+                None => div.none {},
+            }
+            div {
+                h3 { (clip.path) }
+                p.num {
+                    span.sign { (sign(well)) } (verdict)
+                    @if let Some(own) = placed.filter(|own| !own.stretches.is_empty()) {
+                        ", " (format!("{:.1} %", 100.0 * own.confidence))
+                    }
+                    @if let Some(own) = &clip.starts { " · starts " (own) }
+                    " · " (length(clip.facts.duration_s))
+                    @if let (Some(scene), take) = (&clip.origin.scene, &clip.origin.take) {
+                        " · scene " (scene) @if let Some(take) = take { " take " (take) }
+                        @if clip.origin.circled { " (circled)" }
+                    }
+                }
+                @if let (Some(ppm), Some(frames)) = (clip.rate_ppm(), clip.end_error_frames()) {
+                    p.num.soft {
+                        "Its clock runs " (signed(ppm, 1)) " ppm against the reference: left alone its end would be "
+                        (signed(frames, 2)) " frames off."
+                    }
+                }
+                @if let Some(own) = placed { p { (own.reasons.join(" ")) } }
+                @if let Some(own) = &clip.origin.notes { p.soft { "Note: " (own) } }
+                @if let Some(own) = &clip.looked { p { "Looked at: " (own) "." } }
+                @for own in &clip.health { p { b { "! " } (own) } }
+            }
+        }
+    }
+}
+
+fn length(seconds: f64) -> String {
+    let whole = seconds.round() as i64;
+    let (hours, minutes, seconds) = (whole / 3600, whole / 60 % 60, whole % 60);
+    match (hours, minutes) {
+        (0, 0) => format!("{seconds} s"),
+        (0, _) => format!("{minutes} min {seconds} s"),
+        _ => format!("{hours} h {minutes} min {seconds} s"),
+    }
+}
+
+fn signed(value: f64, digits: usize) -> String {
+    format!("{value:+.digits$}").replace('-', "−")
+}
