@@ -4,7 +4,8 @@ use super::Origin;
 use crate::{
     clip::ClipFacts,
     signal::ChannelState,
-    sync::{Placement, Verdict},
+    sync::{Placement, Stretch, Verdict, runs},
+    time::{FrameRate, Tick, Timecode},
 };
 use std::collections::BTreeMap;
 
@@ -54,11 +55,21 @@ impl LoggedClip {
     /// How much faster its clock runs than that of the axis, parts in a million: the mean of its stretches.
     pub fn rate_ppm(&self) -> Option<f64> {
         let stretches = &self.placement.as_ref()?.stretches;
-        let length = |own: &crate::sync::Stretch| own.clip_end_s - own.clip_start_s;
+        let length = |own: &Stretch| own.clip_end_s - own.clip_start_s;
         let whole: f64 = stretches.iter().map(length).sum();
         let weighed: f64 = stretches.iter().map(|own| own.rate_ppm * length(own)).sum();
         (whole > 0.0).then(|| weighed / whole)
     }
+}
+
+/// The label of the day at which a clip begins, counted as its pictures are; `zero` is the time of day at the axis's zero. `None`
+/// where it has no place.
+pub fn starts(placement: &Placement, zero: Tick, facts: &ClipFacts) -> Option<String> {
+    let first = placement.stretches.first()?;
+    let rate = facts.picture.as_ref().map_or(FrameRate::FPS_25, |own| own.rate);
+    let moment = Tick::from_seconds(first.start_s) + zero;
+    let drop = facts.timecode.is_some_and(|own| own.drop);
+    Some(Timecode::new(moment.frame(rate), rate, drop).to_string())
 }
 
 /// A verdict in a word.
@@ -164,7 +175,7 @@ pub fn sync_log(clips: &[LoggedClip]) -> String {
                 first.map_or_else(String::new, |own| format!("{:.6}", own.start_s)),
                 own.rate_ppm().map_or_else(String::new, |own| format!("{own:.2}")),
                 own.end_error_frames().map_or_else(String::new, |own| format!("{own:.2}")),
-                said(&placed.map(|own| crate::sync::runs(&own.stretches).count().saturating_sub(1))),
+                said(&placed.map(|own| runs(&own.stretches).count().saturating_sub(1))),
                 own.origin.distance_m.map_or_else(String::new, |own| format!("{own:.1}")),
                 said(&own.looked),
                 placed.map_or_else(String::new, |own| own.reasons.join(" ")),

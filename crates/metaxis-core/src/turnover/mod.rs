@@ -19,7 +19,7 @@ pub use assembled::{AssembledPart, assembly_document};
 pub use choices::choices_document;
 pub use day::day_document;
 pub use list::{assembly_lists, cut_lists};
-pub use logs::{LoggedClip, channels_log, clips_log, sync_log, takes_log, verdict_word};
+pub use logs::{LoggedClip, channels_log, clips_log, starts, sync_log, takes_log, verdict_word};
 pub use otio::{group_document, line_document};
 pub use sound::LaidSound;
 pub use source::{Origin, Source};

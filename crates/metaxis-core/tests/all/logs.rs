@@ -3,7 +3,8 @@
 use crate::common::{at, camera, recorder};
 use metaxis_core::{
     sync::Verdict,
-    turnover::{LoggedClip, Origin, channels_log, clips_log, sync_log, takes_log},
+    time::Tick,
+    turnover::{LoggedClip, Origin, channels_log, clips_log, starts, sync_log, takes_log},
 };
 use std::collections::HashMap;
 
@@ -57,6 +58,12 @@ fn tables_hold_what_is_known_and_nothing_runs_out_of_them() {
     let number = |cell: &str| cell.parse::<f64>().expect("a number");
     assert!((number(&sync[0]["End off frames"]) - 2.0).abs() < 0.01, "{:?}", sync[0]);
     assert_eq!(number(&sync[0]["Start s"]), 2.0);
+
+    // Counted as its pictures are, from the time of day at the axis's zero on.
+    let camera = &day()[0];
+    let begins =
+        starts(camera.placement.as_ref().expect("a place"), Tick::from_seconds(3600.0), &camera.facts);
+    assert_eq!(begins.as_deref(), Some("01:00:02:00"));
 
     let takes = rows(&takes_log(&day()));
     assert_eq!(takes.len(), 1);

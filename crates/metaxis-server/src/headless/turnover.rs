@@ -6,15 +6,15 @@ use super::{
 };
 use crate::{
     each::Progress,
+    heard_day::Listened,
     turnover::{DayReport, DayTurnover, Paper, Remark, TurnedGroup},
 };
 use metaxis_core::{
-    clip::{ClipId, DeviceId},
+    clip::DeviceId,
     review::{Reviewed, review},
     sound::SoundHabit,
-    sync::Placement,
-    time::{FrameRate, Tick, Timecode},
-    turnover::{LoggedClip, Origin, Source, Sources},
+    sync::Warning,
+    turnover::{LoggedClip, Origin, Source, Sources, starts},
 };
 use serde::Serialize;
 use std::{
@@ -45,7 +45,7 @@ pub struct TurnoverReport {
     /// Clips that have a place, and all.
     pub placed: (usize, usize),
     /// What is to be said of single files.
-    pub warnings: Vec<metaxis_core::sync::Warning>,
+    pub warnings: Vec<Warning>,
 }
 
 /// Why nothing was written.
@@ -153,74 +153,45 @@ fn of_synced(plan: &SyncPlan, day: &Synced) -> DayTurnover {
 
 /// What documents refer to.
 pub(super) fn sources(day: &Synced) -> Sources {
-    let Synced { files, prints, clips, devices, day, .. } = day;
-    let one = |(((file, print), clip), placement): (
-        ((&metaxis_media::Entry, _), &crate::heard_day::Listened),
-        &Placement,
-    )| {
-        let print: &metaxis_media::Fingerprint = print;
+    let one = |(number, clip): (usize, &Listened)| {
+        let (file, placement) = (&day.files[number], &day.day.result.placements[number]);
         let facts = &clip.facts;
-        let is_placed = !placement.stretches.is_empty();
         let origin = Origin {
             scene: facts.scene.clone(),
             take: facts.take.clone(),
             notes: facts.notes.clone(),
             circled: facts.circled,
-            placed: is_placed.then_some((placement.verdict, placement.confidence)),
-            fingerprint: Some(print.to_string()),
+            placed: (!placement.stretches.is_empty()).then_some((placement.verdict, placement.confidence)),
+            fingerprint: Some(day.prints[number].to_string()),
             ..Origin::default()
         };
         let url = crate::file_url(&file.path);
         (clip.id, Source { file_name: file.file_name().to_owned(), url, facts: facts.clone(), origin })
     };
+    let devices = (0..).map(DeviceId).zip(&day.devices);
     Sources {
-        clips: files.iter().zip(prints).zip(clips).zip(&day.result.placements).map(one).collect(),
-        devices: (0..)
-            .map(DeviceId)
-            .zip(devices)
-            .map(|(id, name)| (id, (String::new(), name.clone())))
-            .collect(),
+        clips: day.clips.iter().enumerate().map(one).collect(),
+        devices: devices.map(|(id, name)| (id, (String::new(), name.clone()))).collect(),
         habit: SoundHabit::default(),
     }
 }
 
 fn logged(day: &Synced, sources: &Sources) -> Vec<LoggedClip> {
-    let one = |(number, clip): (usize, &crate::heard_day::Listened)| {
+    let one = |(number, clip): (usize, &Listened)| {
         let placement = &day.day.result.placements[number];
-        let of_file = |own: &&metaxis_core::sync::Warning| own.path == day.files[number].relative;
+        let of_file = |own: &&Warning| own.path == day.files[number].relative;
         LoggedClip {
             path: day.files[number].relative.clone(),
             device: day.devices[clip.device.0 as usize].clone(),
             part: "sync".into(),
             facts: clip.facts.clone(),
-            origin: sources
-                .clips
-                .get(&ClipId(number as i64))
-                .map_or_else(Origin::default, |own| own.origin.clone()),
+            origin: sources.clips.get(&clip.id).map_or_else(Origin::default, |own| own.origin.clone()),
             channels: clip.channels.clone(),
             placement: Some(placement.clone()),
-            starts: starts(
-                placement,
-                day.zero,
-                clip.facts.picture.as_ref().map(|own| own.rate),
-                clip.facts.timecode,
-            ),
+            starts: starts(placement, day.zero, &clip.facts),
             health: day.warnings.iter().filter(of_file).map(|own| own.message.clone()).collect(),
             ..LoggedClip::default()
         }
     };
     day.clips.iter().enumerate().map(one).collect()
-}
-
-/// The label of the day at which a clip begins.
-fn starts(
-    placement: &Placement,
-    zero: Tick,
-    rate: Option<FrameRate>,
-    label: Option<Timecode>,
-) -> Option<String> {
-    let first = placement.stretches.first()?;
-    let rate = rate.unwrap_or(FrameRate::FPS_25);
-    let moment = Tick::from_seconds(first.start_s) + zero;
-    Some(Timecode::new(moment.frame(rate), rate, label.is_some_and(|own| own.drop)).to_string())
 }

@@ -8,8 +8,8 @@ use crate::{App, error::ApiError, file_url, work::sound_day};
 use metaxis_core::{
     clip::{ClipId, DeviceId},
     intake::Weight,
-    time::{Tick, Timecode},
-    turnover::{LoggedClip, Origin, Source, Sources},
+    time::Tick,
+    turnover::{LoggedClip, Origin, Source, Sources, starts},
 };
 use metaxis_media::Fingerprint;
 use metaxis_store::{ClipView, DayView, Finding, HealthView, Part, PlacementView, ShownPass, StoredClip};
@@ -101,12 +101,6 @@ fn logged(day: &DayView, shown: &ShownPass, sources: &Sources) -> Vec<LoggedClip
         let takes_part = !matches!(clip.part, Part::NoSync | Part::Playback);
         let placed = shown.placements.iter().find(|own| takes_part && own.clip == clip.id);
         let placement = placed.map(|own| own.placement.clone());
-        let starts = placement.as_ref().and_then(|own| own.stretches.first()).map(|own| {
-            let rate =
-                clip.facts.picture.as_ref().map_or(metaxis_core::time::FrameRate::FPS_25, |own| own.rate);
-            let drop = clip.facts.timecode.is_some_and(|own| own.drop);
-            Timecode::new((Tick::from_seconds(own.start_s) + zero).frame(rate), rate, drop).to_string()
-        });
         let looked = shown.looks.iter().find(|own| own.clip == clip.id).map(|own| match own.finding {
             Finding::Right => "found right".to_owned(),
             Finding::Aside => "set aside".to_owned(),
@@ -125,7 +119,7 @@ fn logged(day: &DayView, shown: &ShownPass, sources: &Sources) -> Vec<LoggedClip
             origin: sources.clips.get(&clip.id).map_or_else(Origin::default, |own| own.origin.clone()),
             channels: clip.channels.clone().unwrap_or_default(),
             placement,
-            starts,
+            starts: placed.and_then(|own| starts(&own.placement, zero, &clip.facts)),
             looked,
             health: health.map(|own| format!("{}.", own.note.what.trim_end_matches('.'))).collect(),
         }

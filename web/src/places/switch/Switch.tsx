@@ -44,6 +44,7 @@ import { useCutWall, type Stood } from './useCutWall';
 import { useLine } from './useLine';
 import { useLook } from './useLook';
 import { useLoop } from './useLoop';
+import { useMarks } from './useMarks';
 import { useMend } from './useMend';
 import { useRun, WHATS, type What } from './useRun';
 import { useSpan, type Span } from './useSpan';
@@ -112,13 +113,13 @@ function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood
   const [what, setWhat] = useState<What>('picture');
   const [page, setPage] = useState(0);
   const [size, setSize] = useState<Size>('row');
-  const [wanted, setWanted] = useState('');
   const [pointed, setPointed] = useState<number | null>(null);
   const turns = useMemo(() => turnsOf(view), [view]);
   const sound = useGrid(wall, view.id, view.axis_start_s, turns);
   const [grid, setGrid] = useState(false);
   const playing = useWall(wall, (state) => state.playing);
   const mend = useMend(view, what, edit);
+  const marks = useMarks(wall, line, edit);
   const { switches } = mend;
   const index = useWall(wall, (state) => stretchAt(switches, state.frame));
   const shownIndex = useWall(wall, (state) => stretchAt(line.switches, state.frame));
@@ -207,21 +208,10 @@ function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood
     if (playing) wall.pause();
     else void wall.play();
   };
-  const markers = line.markers ?? [];
   const goTo = (frames: readonly number[], by: 1 | -1) => {
     const at = wall.shownFrame;
     const next = by > 0 ? frames.find((own) => own > at) : frames.findLast((own) => own < at);
     if (next !== undefined) seek(next);
-  };
-  const found = markers.filter(({ note }) => note.toLowerCase().includes(wanted.trim().toLowerCase()));
-  const mark = () => {
-    const at = wall.shownFrame;
-    const there = markers.some((own) => own.at === at);
-    void edit(
-      there
-        ? { do: 'take_marker', at }
-        : { do: 'put_marker', marker: { at, colour: markers.at(-1)?.colour ?? 'brass', note: '' } },
-    );
   };
   const roll = (cut: number, by: number) => {
     if (by !== 0) void edit({ do: 'roll', index: cut, by });
@@ -234,13 +224,8 @@ function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood
     await shape({ do: 'take_out', group: view.id, pieces: [[from, to]] });
   };
   const ripple = (frames: number) => {
-    const at = mend.switches[stretch]?.at ?? 0;
-    const next = mend.span(stretch).to;
-    const before = mend.switches[stretch - 1]?.at ?? 0;
-    // No further than the stretch that loses them has frames, but one.
-    const from = Math.max(before + 1, at + Math.min(frames, 0));
-    const to = Math.min(next - 1, at + Math.max(frames, 0));
-    if (stretch > 0 && from < to) void takeOut({ from, to });
+    const lost = mend.beside(stretch, frames);
+    if (lost) void takeOut(lost);
   };
   const layOver = () => {
     const here = wall.shownFrame;
@@ -285,14 +270,10 @@ function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood
     black: () => void change({ do: 'change_angle', index: stretch, angle: BLACK }),
     loop: round,
     change: (by) => goTo(changesOf(group), by),
-    mark,
+    mark: marks.turn,
     note: () => document.getElementById(`marker-${wall.shownFrame}`)?.focus(),
     find: () => document.getElementById('marker-find')?.focus(),
-    marker: (by) =>
-      goTo(
-        found.map(({ at }) => at),
-        by,
-      ),
+    marker: (by) => goTo(marks.found, by),
     zoom: (way) => zoom.zoom(1.6 ** way, wall.shownFrame),
     page: (by) => setPage(Math.max(0, Math.min(banks.length - 1, bank + by))),
     size: nextSize,
@@ -407,7 +388,7 @@ function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood
                   ? [look.look ? 'Line without layers' : 'Look under', look.turn]
                   : null,
                 [jumps ? 'Holes: jumped' : 'Holes: run through', () => setJumps(!jumps)],
-                ['Marker', mark],
+                ['Marker', marks.turn],
               ]}
             />
             <Reaction ms={run.reaction} onSet={run.setReaction} />
@@ -445,8 +426,8 @@ function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood
           <Layers day={day} view={view} wall={wall} onSeek={seek} onEdit={(next) => void edit(next)} />
           <Markers
             view={view}
-            wanted={wanted}
-            onWant={setWanted}
+            wanted={marks.wanted}
+            onWant={marks.want}
             onSeek={seek}
             onEdit={(next) => void edit(next)}
           />

@@ -24,6 +24,13 @@ export function useMend(view: GroupView, what: What, edit: (edit: LineEdit) => P
       from: switches[stretch]?.at ?? 0,
       to: switches[stretch + 1]?.at ?? frames,
     }),
+    /** So many frames before the cut at the head of a stretch (below nought), or behind it: of the stretch that loses them one stays. */
+    beside: (stretch: number, by: number): Span | null => {
+      const at = switches[stretch]?.at ?? 0;
+      const from = Math.max((switches[stretch - 1]?.at ?? 0) + 1, at + Math.min(by, 0));
+      const to = Math.min((switches[stretch + 1]?.at ?? frames) - 1, at + Math.max(by, 0));
+      return stretch > 0 && from < to ? { from, to } : null;
+    },
     /** The cut at the head of a stretch dissolves, or cuts again. */
     dissolve: (stretch: number) => {
       const fps = start.rate.num / start.rate.den;
