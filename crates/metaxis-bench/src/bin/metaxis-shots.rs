@@ -128,6 +128,10 @@ async fn main() -> Result<()> {
         .await?;
     browser.until("document.querySelector('[data-testid=preview]')?.innerText.includes('TITLE')").await?;
     browser.picture(&out.join("turnover.png")).await?;
+    go("/api/turnover/report.html?shown=true").await?;
+    browser.until_text("Sync report").await?;
+    browser.script("document.querySelector('article').scrollIntoView()").await?;
+    browser.picture(&out.join("sync-report.png")).await?;
     go("/turnover/sound").await?;
     let files = "document.querySelectorAll('[aria-label=\"Files of sound\"] [role=row][aria-selected]')";
     browser.until(&format!("{files}.length > 8")).await?;

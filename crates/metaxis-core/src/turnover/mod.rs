@@ -88,7 +88,15 @@ impl Sources {
             _ => vec![(part, begin, end)],
         };
         let all = pieces(&angle.parts, from, to).into_iter().flat_map(corrected);
-        all.flat_map(|own| self.as_far_as_there_is(group, own)).collect()
+        let mut out: Vec<(Option<&AnglePart>, i64, i64)> = vec![];
+        for own in all.flat_map(|own| self.as_far_as_there_is(group, own)) {
+            // Nothing behind nothing is one.
+            match out.last_mut() {
+                Some((None, _, until)) if own.0.is_none() => *until = own.2,
+                _ => out.push(own),
+            }
+        }
+        out
     }
 
     /// A piece as far as its file has frames for all of it; behind that nothing.
