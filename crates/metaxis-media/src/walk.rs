@@ -15,6 +15,11 @@ pub struct Entry {
 }
 
 impl Entry {
+    /// The walked folder.
+    pub fn root(&self) -> Option<&Path> {
+        self.path.ancestors().nth(self.relative.split('/').count())
+    }
+
     /// The device guessed from the folders: the first folder below the walked one, else the file's name.
     pub fn device_guess(&self) -> &str {
         self.relative.split_once('/').map_or(self.relative.as_str(), |(first, _)| first)

@@ -5,9 +5,12 @@ mod arguments;
 use anyhow::{Context, Result};
 use arguments::{SoundArgs, SyncArgs};
 use clap::{Parser, Subcommand};
+use metaxis_core::sync::Warning;
 use metaxis_server::{
     Limits, ServeConfig,
-    headless::{Progress, SoundError, SyncError, TurnoverError, not_written, sound, sync, turnover},
+    headless::{
+        Progress, SoundError, SyncDone, SyncError, TurnoverError, not_written, sound, sync, turnover,
+    },
     start, write_file,
 };
 use metaxis_store::JobKind;
@@ -109,8 +112,10 @@ fn main() -> ExitCode {
                 Some(TurnoverError::Sync(e)) => Some(e),
                 _ => e.downcast_ref::<SyncError>().or(of_sound),
             };
-            let usage = matches!(of_sync, Some(SyncError::NotAFolder(_) | SyncError::UnknownReference(_)))
-                || matches!(of_turnover, Some(TurnoverError::Folder(..)));
+            let usage = matches!(
+                of_sync,
+                Some(SyncError::NotAFolder(_) | SyncError::UnknownReference(_) | SyncError::Write { .. })
+            ) || matches!(of_turnover, Some(TurnoverError::Folder(..)));
             ExitCode::from(if usage { 2 } else { 1 })
         }
     }
@@ -143,8 +148,13 @@ fn run(command: Command) -> Result<()> {
         Command::Sync { sync: args, turnover } => {
             // Gone when dropped, and not before.
             let (plan, report, _fresh) = args.plan(turnover)?;
-            let result = with_progress(|progress| sync(&plan, progress))?;
-            hand_over(&serde_json::to_string_pretty(&result)?, report.as_deref())
+            let SyncDone { report: result, documents } = with_progress(|progress| sync(&plan, progress))?;
+            tell(&result.warnings);
+            for name in &documents.taken_away {
+                let _ = writeln!(std::io::stderr(), "metaxis: {name} of an earlier run was taken away");
+            }
+            hand_over(&serde_json::to_string_pretty(&result)?, report.as_deref())?;
+            all_written(&documents.failed)
         }
         Command::Sound { sync: args, sound: wanted } => {
             let (plan, report, _fresh) = args.plan(None)?;
@@ -156,16 +166,26 @@ fn run(command: Command) -> Result<()> {
         Command::Turnover { sync: args, out } => {
             let (plan, report, _fresh) = args.plan(None)?;
             let result = with_progress(|progress| turnover(&plan, &out, progress))?;
+            tell(&result.warnings);
             hand_over(&serde_json::to_string_pretty(&result)?, report.as_deref())?;
-            match result.failed.first() {
-                Some((name, why)) => {
-                    let count = result.failed.len();
-                    anyhow::bail!("{count} documents were not written; the first: {name}: {why}")
-                }
-                None => Ok(()),
-            }
+            all_written(&result.failed)
         }
     }
+}
+
+/// Says what is to be said of single files.
+fn tell(warnings: &[Warning]) {
+    for Warning { path, message, .. } in warnings {
+        let file = if path.is_empty() { String::new() } else { format!("{path}: ") };
+        // Whoever listened may be gone.
+        let _ = writeln!(std::io::stderr(), "metaxis: {file}{message}");
+    }
+}
+
+/// Nothing, where all documents were written; else which were not, and why.
+fn all_written(failed: &[(String, String)]) -> Result<()> {
+    let Some((name, why)) = failed.first() else { return Ok(()) };
+    anyhow::bail!("{} documents were not written; the first: {name}: {why}", failed.len())
 }
 
 /// Gives a report to the file that was named, or to the standard output.
@@ -224,6 +244,9 @@ fn serve(config: ServeConfig, take_in: Option<PathBuf>) -> Result<()> {
 fn with_progress<T>(work: impl FnOnce(&Progress) -> T) -> T {
     if std::io::stderr().is_terminal() {
         let bar = indicatif::ProgressBar::new(1);
+        if let Ok(style) = indicatif::ProgressStyle::with_template("{msg} {wide_bar} {pos} of {len}") {
+            bar.set_style(style);
+        }
         let result = work(&|what, done, all| {
             bar.set_length(all as u64);
             bar.set_position(done as u64);

@@ -134,7 +134,12 @@ export function useRefresh() {
   const client = useQueryClient();
   return useMemo(
     () => ({
-      day: () => Promise.all([keys.day, keys.pass].map((queryKey) => client.invalidateQueries({ queryKey }))),
+      day: () => {
+        // A group that nobody looks at is not shown as it was when somebody does.
+        client.removeQueries({ queryKey: keys.groups, type: 'inactive' });
+        const all = [keys.day, keys.pass, keys.groups];
+        return Promise.all(all.map((queryKey) => client.invalidateQueries({ queryKey })));
+      },
       group: (id: number) => client.invalidateQueries({ queryKey: keys.group(id) }),
       storage: () => client.invalidateQueries({ queryKey: keys.storage }),
     }),

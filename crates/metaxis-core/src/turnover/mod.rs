@@ -46,8 +46,10 @@ pub struct Sources {
 }
 
 impl Sources {
-    fn device_name(&self, device: DeviceId) -> String {
-        self.devices.get(&device).map_or_else(String::new, |(letter, name)| format!("{letter} {name}"))
+    /// Its letter and its name.
+    pub fn device_name(&self, device: DeviceId) -> String {
+        let own = self.devices.get(&device);
+        own.map_or_else(String::new, |(letter, name)| format!("{letter} {name}").trim().to_owned())
     }
 
     /// Whether there is sound in the clip of a part.

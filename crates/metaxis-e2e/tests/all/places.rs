@@ -207,6 +207,7 @@ async fn groups_are_named_and_ordered_and_keys_follow() -> Result<()> {
         browser.press("Cut this group").await?;
         browser.until("document.querySelector('[data-testid=line-picture]')?.dataset.frame === '0'").await?;
         browser.seek_line(50).await?;
+        browser.until("document.querySelectorAll('[data-testid^=angle-]')[1].innerText.includes('Gallery')").await?;
         browser.keys("2").await?;
         browser.until("document.querySelector('[data-testid=switch-log]').innerText.includes('Gallery')").await?;
         // A newer pass has what was given; who still looks at the old group is told, and led on.

@@ -1,5 +1,6 @@
 //! Commands that run without a page.
 
+mod hand_out;
 mod kept;
 mod sound;
 mod sync;
@@ -7,7 +8,8 @@ mod synced;
 mod turnover;
 
 pub use crate::each::Progress;
+pub use hand_out::HandedOut;
 pub use sound::{SoundAsked, SoundError, not_written, sound};
-pub use sync::sync;
+pub use sync::{SyncDone, sync};
 pub use synced::{SyncError, SyncPlan};
 pub use turnover::{TURNOVER_SCHEMA, TurnoverError, TurnoverReport, turnover};

@@ -12,7 +12,10 @@ use metaxis_core::{
 };
 use metaxis_media::Stop;
 use metaxis_store::{SoundFor, SoundOrder};
-use std::{path::PathBuf, time::Instant};
+use std::{
+    path::{Path, PathBuf},
+    time::Instant,
+};
 use thiserror::Error;
 
 /// What is to be written.
@@ -114,9 +117,9 @@ pub(super) fn sound_day(plan: &SyncPlan, synced: &Synced) -> SoundDay {
 
 /// A file's path with its root's own name before it: roots may hold files of the same names.
 fn below_root(file: &metaxis_media::Entry) -> String {
-    let root = file.path.ancestors().nth(file.relative.split('/').count());
-    let name = root
-        .and_then(|root| root.file_name())
+    let name = file
+        .root()
+        .and_then(Path::file_name)
         .map_or_else(String::new, |name| name.to_string_lossy().into_owned());
     format!("{name}/{}", file.relative)
 }

@@ -1,11 +1,12 @@
 //! `metaxis sync`: folders in, a sync report out, and the groups as documents.
 
 use super::{
+    hand_out::{HandedOut, can_be_written, hand_out},
     sound::sound_day,
     synced::{SyncError, SyncPlan, Synced, synced},
     turnover::sources,
 };
-use crate::{each::Progress, heard_day::Listened, sound::laid};
+use crate::{each::Progress, heard_day::Listened, sound::laid, turnover::Paper};
 use metaxis_core::{
     group::Group,
     sync::{
@@ -17,34 +18,43 @@ use metaxis_core::{
 use metaxis_store::SoundOrder;
 use std::{path::Path, time::Instant};
 
+/// A sync that was run.
+#[derive(Debug)]
+pub struct SyncDone {
+    /// What it found.
+    pub report: SyncReport,
+    /// What became of its documents, where some were asked for.
+    pub documents: HandedOut,
+}
+
 /// Runs the whole sync. `progress` is called with what is being done, how much of it is done, and of how much.
 ///
 /// # Errors
-/// A [`SyncError`] where there can be no report; faults of single files are in the report.
-pub fn sync(plan: &SyncPlan, progress: &Progress) -> Result<SyncReport, SyncError> {
+/// A [`SyncError`] where there can be no report; faults of single files are in the report. A folder for documents that cannot be
+/// written to is found before the work.
+pub fn sync(plan: &SyncPlan, progress: &Progress) -> Result<SyncDone, SyncError> {
     let begin = Instant::now();
-    let mut day = synced(plan, progress)?;
     if let Some(folder) = &plan.turnover {
-        turn_over(folder, plan, &day)?;
+        can_be_written(folder).map_err(|source| SyncError::Write { path: folder.clone(), source })?;
     }
+    let mut day = synced(plan, progress)?;
+    let documents =
+        plan.turnover.as_ref().map_or_else(HandedOut::default, |folder| turn_over(folder, plan, &day));
     day.timing.total_s = begin.elapsed().as_secs_f64();
-    Ok(report(plan, day))
+    Ok(SyncDone { report: report(plan, day), documents })
 }
 
-fn turn_over(folder: &Path, plan: &SyncPlan, day: &Synced) -> Result<(), SyncError> {
-    let write = |path: &Path, source| SyncError::Write { path: path.to_owned(), source };
-    std::fs::create_dir_all(folder).map_err(|e| write(folder, e))?;
+fn turn_over(folder: &Path, plan: &SyncPlan, day: &Synced) -> HandedOut {
     let sources = sources(day);
     let sounds = sound_day(plan, day);
-    for (i, group) in day.groups.iter().enumerate() {
-        let path = folder.join(format!("{:02} {}.otio", i + 1, crate::file_stem(&group.name)));
+    let one = |(number, group): (usize, &Group)| {
         let asked = sounds.for_groups(&[group.clone().into()], &SoundOrder::default());
         let sound = asked.files.first().map(laid);
         let document = group_document(group, &sources, sound.as_ref());
-        let text = serde_json::to_string_pretty(&document).unwrap_or_default();
-        std::fs::write(&path, text).map_err(|e| write(&path, e))?;
-    }
-    Ok(())
+        Paper::json(format!("{:02} {}.otio", number + 1, crate::file_stem(&group.name)), &document)
+    };
+    let papers: Vec<Paper> = day.groups.iter().enumerate().map(one).collect();
+    hand_out(&papers, folder)
 }
 
 fn report(plan: &SyncPlan, day: Synced) -> SyncReport {
@@ -55,7 +65,11 @@ fn report(plan: &SyncPlan, day: Synced) -> SyncReport {
         let device = devices[clip.device.0 as usize].clone();
         let placement = &result.placements[i];
         let zero_s = zero_s(result, placement.component);
-        ClipReport::new(paths[i].clone(), device, clip.facts.duration_s, placement, zero_s, &paths)
+        let root = files[i].root().filter(|_| plan.folders.len() > 1);
+        ClipReport {
+            root: root.map(|own| own.display().to_string()),
+            ..ClipReport::new(paths[i].clone(), device, clip.facts.duration_s, placement, zero_s, &paths)
+        }
     };
     SyncReport {
         schema: REPORT_SCHEMA.into(),

@@ -45,9 +45,9 @@ pub enum SyncError {
     /// No device or file of that name.
     #[error("there is no device or file called “{0}” to take as reference")]
     UnknownReference(String),
-    /// Nothing readable.
-    #[error("nothing could be read: no media file in the folders given")]
-    Nothing,
+    /// Nothing readable; with the reasons that single files gave.
+    #[error("nothing could be read: {0}")]
+    Nothing(String),
     /// The engine's refusal.
     #[error(transparent)]
     Day(#[from] DayError),
@@ -96,6 +96,13 @@ pub(super) fn synced(plan: &SyncPlan, progress: &Progress) -> Result<Synced, Syn
     let mut timing = Timing::default();
     let mut warnings = vec![];
     let (entries, skipped) = collect(plan, &mut warnings)?;
+    if let Some(name) = plan.reference.as_ref().filter(|_| !entries.is_empty()) {
+        // Found out before anything is listened to.
+        let is_it = |own: &Entry| own.device_guess() == name || own.relative == *name;
+        if !entries.iter().any(is_it) {
+            return Err(SyncError::UnknownReference(name.clone()));
+        }
+    }
     let stop = Stop::default();
 
     let phase = Instant::now();
@@ -110,7 +117,7 @@ pub(super) fn synced(plan: &SyncPlan, progress: &Progress) -> Result<Synced, Syn
         }
     }
     if known.is_empty() {
-        return Err(SyncError::Nothing);
+        return Err(SyncError::Nothing(nothing(&warnings)));
     }
 
     let phase = Instant::now();
@@ -203,6 +210,17 @@ pub(super) fn synced(plan: &SyncPlan, progress: &Progress) -> Result<Synced, Syn
     }));
     timing.solve_s = phase.elapsed().as_secs_f64();
     Ok(Synced { files, prints, clips, devices, day, zero, groups, skipped, warnings, timing })
+}
+
+/// Why nothing could be read.
+fn nothing(warnings: &[Warning]) -> String {
+    match warnings {
+        [] => "no media file in the folders given".into(),
+        [first, rest @ ..] => {
+            let more = if rest.is_empty() { String::new() } else { format!(" (and {} more)", rest.len()) };
+            format!("{}: {}{more}", first.path, first.message)
+        }
+    }
 }
 
 fn collect(plan: &SyncPlan, warnings: &mut Vec<Warning>) -> Result<(Vec<Entry>, Vec<Skipped>), SyncError> {

@@ -1,16 +1,18 @@
 //! `metaxis turnover`: folders in, every document of the day out.
 
 use super::{
+    hand_out::{HandedOut, can_be_written, hand_out},
     sound::sound_day,
     synced::{SyncError, SyncPlan, Synced, synced},
 };
 use crate::{
     each::Progress,
     heard_day::Listened,
-    turnover::{DayReport, DayTurnover, Paper, Remark, TurnedGroup},
+    turnover::{DayReport, DayTurnover, Remark, TurnedGroup},
 };
 use metaxis_core::{
     clip::DeviceId,
+    intake::{name_device, says_letter},
     review::{Reviewed, review},
     sound::SoundHabit,
     sync::Warning,
@@ -18,17 +20,13 @@ use metaxis_core::{
 };
 use serde::Serialize;
 use std::{
-    collections::BTreeSet,
-    fs, io,
+    io,
     path::{Path, PathBuf},
 };
 use thiserror::Error;
 
 /// Version of what [`turnover`] tells.
 pub const TURNOVER_SCHEMA: &str = "metaxis.turnover-report/1";
-/// The list of what was written, in the folder itself: a later run takes away what it no longer makes, and nothing else.
-const WRITTEN: &str = ".metaxis-turnover.json";
-
 /// What was written.
 #[derive(Debug, Serialize)]
 pub struct TurnoverReport {
@@ -70,7 +68,7 @@ pub fn turnover(plan: &SyncPlan, out: &Path, progress: &Progress) -> Result<Turn
     let all = day.clips.len();
     progress("documents", 0, 1);
     let made = of_synced(plan, &day);
-    let (written, taken_away, failed) = hand_out(&made.papers(), out);
+    let HandedOut { written, taken_away, failed } = hand_out(&made.papers(), out);
     progress("documents", 1, 1);
     Ok(TurnoverReport {
         schema: TURNOVER_SCHEMA.into(),
@@ -81,36 +79,6 @@ pub fn turnover(plan: &SyncPlan, out: &Path, progress: &Progress) -> Result<Turn
         placed: (placed, all),
         warnings: day.warnings,
     })
-}
-
-/// Finds out whether files can be made in a folder, which is made where it is not there.
-fn can_be_written(folder: &Path) -> io::Result<()> {
-    fs::create_dir_all(folder)?;
-    tempfile::tempfile_in(folder).map(drop)
-}
-
-/// Writes documents, each whole or not at all, and takes those away that an earlier run wrote and this one does not.
-fn hand_out(papers: &[Paper], folder: &Path) -> (Vec<String>, Vec<String>, Vec<(String, String)>) {
-    let list = folder.join(WRITTEN);
-    let before: BTreeSet<String> =
-        fs::read(&list).ok().and_then(|own| serde_json::from_slice(&own).ok()).unwrap_or_default();
-    let (mut written, mut failed) = (vec![], vec![]);
-    for paper in papers {
-        match crate::whole::write(&folder.join(&paper.name), &paper.bytes) {
-            Ok(()) => written.push(paper.name.clone()),
-            Err(e) => failed.push((paper.name.clone(), e.to_string())),
-        }
-    }
-    let now: BTreeSet<String> = papers.iter().map(|own| own.name.clone()).collect();
-    // Only plain names are taken away: whoever wrote another into the list means another folder.
-    let is_plain = |name: &&String| Path::new(name).file_name().is_some_and(|own| own == name.as_str());
-    let gone =
-        before.difference(&now).filter(is_plain).filter(|name| fs::remove_file(folder.join(name)).is_ok());
-    let taken_away = gone.cloned().collect();
-    if let Err(e) = crate::whole::write(&list, &serde_json::to_vec(&written).unwrap_or_default()) {
-        failed.push((WRITTEN.to_owned(), e.to_string()));
-    }
-    (written, taken_away, failed)
 }
 
 fn of_synced(plan: &SyncPlan, day: &Synced) -> DayTurnover {
@@ -168,12 +136,25 @@ pub(super) fn sources(day: &Synced) -> Sources {
         let url = crate::file_url(&file.path);
         (clip.id, Source { file_name: file.file_name().to_owned(), url, facts: facts.clone(), origin })
     };
-    let devices = (0..).map(DeviceId).zip(&day.devices);
     Sources {
         clips: day.clips.iter().enumerate().map(one).collect(),
-        devices: devices.map(|(id, name)| (id, (String::new(), name.clone()))).collect(),
+        devices: (0..).map(DeviceId).zip(named(&day.devices)).collect(),
         habit: SoundHabit::default(),
     }
+}
+
+/// Letters and names of devices as the page gives them: those first that say their letter themselves.
+fn named(devices: &[String]) -> Vec<(String, String)> {
+    let mut order: Vec<usize> = (0..devices.len()).collect();
+    order.sort_by_key(|number| !says_letter(&devices[*number]));
+    let mut all = vec![(String::new(), String::new()); devices.len()];
+    let mut taken = vec![];
+    for number in order {
+        let own = name_device(&devices[number], &taken);
+        taken.push(own.0.clone());
+        all[number] = own;
+    }
+    all
 }
 
 fn logged(day: &Synced, sources: &Sources) -> Vec<LoggedClip> {
@@ -182,7 +163,7 @@ fn logged(day: &Synced, sources: &Sources) -> Vec<LoggedClip> {
         let of_file = |own: &&Warning| own.path == day.files[number].relative;
         LoggedClip {
             path: day.files[number].relative.clone(),
-            device: day.devices[clip.device.0 as usize].clone(),
+            device: sources.device_name(clip.device),
             part: "sync".into(),
             facts: clip.facts.clone(),
             origin: sources.clips.get(&clip.id).map_or_else(Origin::default, |own| own.origin.clone()),

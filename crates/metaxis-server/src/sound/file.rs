@@ -2,7 +2,7 @@
 
 use super::{SoundClip, SoundDay, mix::Mix};
 use metaxis_core::{
-    clip::{ClipFacts, ClipId},
+    clip::{ClipFacts, ClipId, DeviceId},
     sound::{
         Container, Correction, Depth, HoleReport, LaidSource, Layout, MadeReport, MadeState, NamedFor,
         OwnSound, SoundForm, SoundPlan, SourceReport, Track, TrackKey, TrackReport, Treatment,
@@ -41,6 +41,7 @@ pub(super) struct Ingredient {
     pub path: PathBuf,
     pub relative: String,
     pub device: String,
+    pub made_by: DeviceId,
     pub facts: ClipFacts,
     pub fingerprint: Fingerprint,
 }
@@ -85,6 +86,7 @@ impl SoundFile {
             path: clip.path.clone(),
             relative: clip.relative.clone(),
             device: day.name(clip.device).to_owned(),
+            made_by: clip.device,
             facts: clip.facts.clone(),
             fingerprint: clip.fingerprint.clone(),
         };
@@ -235,9 +237,10 @@ impl SoundFile {
         let (own, _) = self.leading.as_ref()?;
         let of_files = if known.is_none() { Some(self.by_files(own)) } else { None };
         let sources = known.or(of_files.as_ref())?;
+        let named = known.map(|known| known.device_name(own.made_by));
         let picture = OwnPicture {
             clip: own.clip,
-            device: &own.device,
+            device: named.as_deref().unwrap_or(&own.device),
             with_own_sound: self.form.own == OwnSound::Muted,
         };
         let WaveNotes { scene, take, notes, history, .. } = &self.notes;

@@ -91,10 +91,6 @@ pub fn turnover_of(app: &App) -> Result<DayTurnover, ApiError> {
 }
 
 fn logged(day: &DayView, shown: &ShownPass, sources: &Sources) -> Vec<LoggedClip> {
-    let device = |id: DeviceId| {
-        let own = day.devices.iter().find(|own| own.id == id);
-        own.map_or_else(String::new, |own| format!("{} {}", own.letter, own.name).trim().to_owned())
-    };
     let zero = shown.pass.as_ref().map_or(Tick(0), |pass| pass.facts.axis_zero);
     let one = |clip: &ClipView| {
         // What is left out on purpose misses no place.
@@ -112,7 +108,7 @@ fn logged(day: &DayView, shown: &ShownPass, sources: &Sources) -> Vec<LoggedClip
         let health = day.health.iter().filter(is_its);
         LoggedClip {
             path: clip.relative.clone(),
-            device: device(clip.device),
+            device: sources.device_name(clip.device),
             day: clip.day.clone(),
             part: part_word(clip.part).to_owned(),
             facts: clip.facts.clone(),

@@ -70,7 +70,13 @@ fn sync_reports_what_the_truth_says() {
             .iter()
             .any(|w| w.path == "C_GALLERY/C002.mp4" && w.code == metaxis_core::clip::NoteCode::Damaged)
     );
-    assert_eq!(fs::read_dir(&out).expect("documents").count(), report.groups.len());
+    let documents = |out: &Path| {
+        let all = fs::read_dir(out).expect("documents").map(|own| own.expect("a file").file_name());
+        all.filter(|own| own.to_string_lossy().ends_with(".otio")).count()
+    };
+    assert_eq!(documents(&out), report.groups.len());
+    // The damaged file is said at once, and not only in the report.
+    assert!(String::from_utf8_lossy(&run.stderr).contains("C_GALLERY/C002.mp4"));
 
     // Again from the cache, with a chosen reference file, to the standard output.
     let run = metaxis(folder.path(), &["sync", &text(&media), "--reference", "R_RECORDER/S-002.wav"]);
@@ -80,6 +86,41 @@ fn sync_reports_what_the_truth_says() {
         report.clips.iter().find(|c| c.path == "A_FLOOR/A002.mov").expect("a clip").segments[0]
     };
     assert!(camera(&again).start_s.abs() < 2.0, "the axis begins with the file that was chosen");
+    assert!(again.clips.iter().all(|clip| clip.root.is_none()));
+
+    // Of several folders each clip names its own.
+    let sides = [media.join("A_FLOOR"), media.join("R_RECORDER")];
+    let run = metaxis(folder.path(), &["sync", &text(&sides[0]), &text(&sides[1])]);
+    let both: SyncReport = serde_json::from_slice(&run.stdout).expect("a report on the standard output");
+    let root = |path: &str| both.clips.iter().find(|own| own.path == path).expect("a clip").root.clone();
+    assert_eq!(root("A001.mov"), Some(text(&sides[0])));
+    assert_eq!(root("S-001.wav"), Some(text(&sides[1])));
+}
+
+#[test]
+fn what_cannot_go_well_is_said_before_the_work() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let media = small();
+    let text = |path: &Path| path.to_str().expect("text").to_owned();
+    let refused = |args: &[&str]| {
+        let run = metaxis(folder.path(), args);
+        (run.status.code(), String::from_utf8_lossy(&run.stderr).into_owned())
+    };
+    let (status, why) = refused(&["sync", &text(&media), "--reference", "R_RECORDER/none.wav"]);
+    assert_eq!(status, Some(2));
+    assert!(why.contains("R_RECORDER/none.wav") && !why.contains("reading"), "{why}");
+    let file = folder.path().join("a file");
+    fs::write(&file, "").expect("written");
+    let (status, why) = refused(&["sync", &text(&media), "--turnover", &text(&file)]);
+    assert_eq!(status, Some(2));
+    assert!(why.contains("cannot be written") && !why.contains("reading"), "{why}");
+    // Where nothing can be read, it says why not.
+    let bad = folder.path().join("bad");
+    fs::create_dir(&bad).expect("a folder");
+    fs::write(bad.join("A001.mov"), "no film").expect("written");
+    let (status, why) = refused(&["sync", &text(&bad)]);
+    assert_eq!(status, Some(1));
+    assert!(why.contains("nothing could be read: A001.mov"), "{why}");
 }
 
 /// A program that stands in for the reader, as a script.

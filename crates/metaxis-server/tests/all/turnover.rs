@@ -219,12 +219,19 @@ async fn a_day_is_handed_on_at_once() {
     fs::write(&path, text(&api, "/turnover/day.otio").await).expect("written");
     const COUNT: &str = "import json, sys, opentimelineio as otio
 day = otio.adapters.read_from_file(sys.argv[1])
-print(json.dumps({bin.name: [one.name for one in bin] for bin in day}))";
+tracks = {track.name: track.enabled for track in day[0][0].tracks}
+print(json.dumps({**{bin.name: [one.name for one in bin] for bin in day}, 'tracks': tracks}))";
     let python = top().join(".venv/bin/python");
     let out = said(python.to_str().expect("text"), &["-c", COUNT, path.to_str().expect("text")]);
     let bins: Value = serde_json::from_slice(&out).expect("bins");
     assert!(
         bins["Clips with their sound"].as_array().is_some_and(|own| own.contains(&json!("A001.mov"))),
+        "{bins}"
+    );
+    // The picture, the recorder's channels, and its own sound off; all called as their devices are.
+    assert_eq!(
+        bins["tracks"],
+        json!({ "A Floor": false, "R Recorder Mix L": true, "R Recorder Mix R": true }),
         "{bins}"
     );
     assert_eq!(bins["Groups"][0], "Gl\u{fc}ck <b>1</b>");
@@ -304,7 +311,7 @@ fn the_command_hands_a_day_on_and_keeps_nothing_stale() {
     let table =
         fs::read_to_string(out.join(written.iter().find(|own| own.ends_with("sync.csv")).expect("it")))
             .expect("text");
-    assert!(table.contains("A_FLOOR/A001.mov,A_FLOOR,solid"), "{table}");
+    assert!(table.contains("A_FLOOR/A001.mov,A Floor,solid"), "{table}");
 
     // Another run takes away what it wrote before and no longer makes; what it did not write stays, and so does all elsewhere.
     fs::write(out.join("mine.txt"), "mine").expect("written");

@@ -27,7 +27,7 @@ fn run(seed: u64, harder: impl FnOnce(&mut Scenario)) -> (SyncReport, Truth) {
         cache: folder.path().join("cache"),
         turnover: None,
     };
-    (sync(&plan, &|_, _, _| {}).expect("a report"), truth)
+    (sync(&plan, &|_, _, _| {}).expect("a report").report, truth)
 }
 
 /// Nothing wrong is solid, and everything heard is placed to half a millisecond.

@@ -60,6 +60,9 @@ impl ComponentReport {
 #[allow(missing_docs)]
 pub struct ClipReport {
     pub path: String,
+    /// The folder that `path` is below, where there are several.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub root: Option<String>,
     pub device: String,
     pub duration_s: f64,
     pub status: Verdict,
@@ -154,6 +157,7 @@ impl ClipReport {
         let counted = |stretch: &Stretch| Stretch { start_s: stretch.start_s - zero_s, ..*stretch };
         Self {
             path,
+            root: None,
             device,
             duration_s,
             status: placement.verdict,
