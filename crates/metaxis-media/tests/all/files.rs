@@ -333,8 +333,8 @@ fn a_smaller_copy_has_the_same_frames_at_the_same_times() {
         String::from_utf8(out.stdout).expect("text")
     };
     let times = said(&cached.proxy(), "frame=pts_time");
-    let times_s: Vec<f64> =
-        times.lines().map(|own| own.trim_end_matches(',').parse().expect("a time")).collect();
+    let lines = times.lines().map(|own| own.trim_end_matches(',')).filter(|own| !own.is_empty());
+    let times_s: Vec<f64> = lines.map(|own| own.parse().expect("a time")).collect();
     let steps = || times_s.windows(2).map(|pair| pair[1] - pair[0]);
     assert!(times_s.len() >= 40 && steps().any(|own| own > 0.05) && steps().any(|own| own < 0.04), "{times}");
     assert_eq!(said(&cached.small(), "frame=pts_time"), times);
