@@ -437,7 +437,7 @@ function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood
         <LayAsk
           day={day}
           title={`Lay over the line from ${label(laying.from)}`}
-          hint="It is seen instead of the line as long as it lasts. Sound and cuts below go on as they are."
+          hint="It is seen instead of the line as long as it lasts. Cuts below go on as they are, and so does the sound unless its own is chosen."
           verb="over the line"
           rate={group.start.rate}
           frames={laying.to - laying.from}
