@@ -23,7 +23,6 @@ mod serve;
 mod sound;
 mod turnover;
 mod uploads;
-mod whole;
 pub mod work;
 
 pub use app::{App, ArrivingClip, Event};
@@ -31,4 +30,3 @@ pub use config::{ConfigError, Limits, ServeConfig};
 pub use heard_day::hear;
 pub use names::{file_stem, file_url};
 pub use serve::{Server, start};
-pub use whole::write as write_file;

@@ -11,12 +11,14 @@ use metaxis_server::{
     headless::{
         Progress, SoundError, SyncDone, SyncError, TurnoverError, not_written, sound, sync, turnover,
     },
-    start, write_file,
+    start,
 };
 use metaxis_store::JobKind;
 use std::{
+    fs::Permissions,
     io::{ErrorKind, IsTerminal, Write},
     net::SocketAddr,
+    os::unix::fs::PermissionsExt,
     path::{Path, PathBuf},
     process::ExitCode,
 };
@@ -184,15 +186,20 @@ fn tell(warnings: &[Warning]) {
 
 /// Nothing, where all documents were written; else which were not, and why.
 fn all_written(failed: &[(String, String)]) -> Result<()> {
-    let Some((name, why)) = failed.first() else { return Ok(()) };
-    anyhow::bail!("{} documents were not written; the first: {name}: {why}", failed.len())
+    match failed {
+        [] => Ok(()),
+        [(name, why)] => anyhow::bail!("{name} was not written: {why}"),
+        [(name, why), ..] => {
+            anyhow::bail!("{} documents were not written; the first: {name}: {why}", failed.len())
+        }
+    }
 }
 
 /// Gives a report to the file that was named, or to the standard output.
 fn hand_over(json: &str, report: Option<&Path>) -> Result<()> {
     match report {
         Some(path) => {
-            write_file(path, json.as_bytes()).with_context(|| format!("{} cannot be written", path.display()))
+            write_whole(path, json).with_context(|| format!("{} cannot be written", path.display()))
         }
         None => match writeln!(std::io::stdout(), "{json}") {
             // Whoever read it has read enough.
@@ -259,4 +266,19 @@ fn with_progress<T>(work: impl FnOnce(&Progress) -> T) -> T {
         // Whoever listened may be gone.
         let _ = writeln!(std::io::stderr(), "{what} {done} of {all}");
     })
+}
+
+/// A file that is whole or not there: a report cut off by a full disk would be read as one.
+fn write_whole(path: &Path, text: &str) -> std::io::Result<()> {
+    // What is no file (a terminal, a pipe) is written to as it is.
+    if path.metadata().is_ok_and(|data| !data.is_file()) {
+        return std::fs::write(path, text);
+    }
+    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty());
+    let mut aside = tempfile::Builder::new()
+        .permissions(Permissions::from_mode(0o644))
+        .tempfile_in(folder.unwrap_or_else(|| Path::new(".")))?;
+    aside.write_all(text.as_bytes())?;
+    aside.persist(path)?;
+    Ok(())
 }

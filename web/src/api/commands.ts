@@ -137,8 +137,15 @@ export function useRefresh() {
       day: () => {
         // A group that nobody looks at is not shown as it was when somebody does.
         client.removeQueries({ queryKey: keys.groups, type: 'inactive' });
-        const all = [keys.day, keys.pass, keys.groups];
-        return Promise.all(all.map((queryKey) => client.invalidateQueries({ queryKey })));
+        return Promise.all([
+          client.invalidateQueries({ queryKey: keys.day }),
+          client.invalidateQueries({ queryKey: keys.pass }),
+          // The groups themselves, and not what was worked out of them.
+          client.invalidateQueries({
+            queryKey: keys.groups,
+            predicate: ({ queryKey }) => queryKey.length === 2,
+          }),
+        ]);
       },
       group: (id: number) => client.invalidateQueries({ queryKey: keys.group(id) }),
       storage: () => client.invalidateQueries({ queryKey: keys.storage }),

@@ -130,6 +130,12 @@ fn common_rate(rates: &[FrameRate]) -> Option<FrameRate> {
 }
 
 impl Group {
+    /// The frame from which on something is on screen that begins at a moment of the axis: a frame belongs to what is there in its
+    /// middle, so it is that before the edge, half a frame on. May lie outside the group.
+    pub(super) fn edge(&self, axis_s: f64) -> i64 {
+        self.frame_at(Tick::from_seconds(axis_s + 0.5 / self.rate().as_f64()))
+    }
+
     /// The parts of a clip that lie in the group.
     pub fn parts_of(&self, clip: &PlacedClip) -> Vec<AnglePart> {
         let picture = clip.facts.picture.as_ref();
@@ -137,9 +143,7 @@ impl Group {
         // A still has no rate of its own.
         let rate = picture.filter(|_| !still).map_or(self.rate(), |picture| picture.rate);
         let picture_delay_s = clip.facts.picture_delay_s();
-        // A frame belongs to the part on screen in its middle: the frame before the edge, half a frame on.
-        let half = 0.5 / self.rate().as_f64();
-        let edge = |axis_s: f64| self.frame_at(Tick::from_seconds(axis_s + half)).clamp(0, self.frames);
+        let edge = |axis_s: f64| self.edge(axis_s).clamp(0, self.frames);
         let part = |(stretch, begins_s, ends_s): (Stretch, f64, f64)| {
             let (from_frame, to_frame) = (edge(begins_s), edge(ends_s));
             let own =

@@ -93,8 +93,16 @@ impl Group {
         let moved = |frame: i64| bare.frame_at(self.frame_start(frame) + half);
         let (first, end) = (moved(0), moved(self.frames));
         let at = |frame: i64| moved(frame) - first;
+        // Where a clip begins or ends by itself, it does so to a frame of the new rate, and not where one of the old was.
+        let count = (end - first).max(1);
+        let edge = |frame: i64, axis_s: f64| {
+            let is_own = frame == self.edge(axis_s).clamp(0, self.frames);
+            if is_own { (bare.edge(axis_s) - first).clamp(0, count) } else { at(frame) }
+        };
         let part = |part: &AnglePart| {
-            let (from_frame, to_frame) = (at(part.from_frame), at(part.to_frame));
+            let own = &part.stretch;
+            let begins_s = own.start_s.max(own.axis_s(part.picture_delay_s));
+            let (from_frame, to_frame) = (edge(part.from_frame, begins_s), edge(part.to_frame, own.end_s()));
             (from_frame < to_frame).then(|| AnglePart { from_frame, to_frame, ..part.clone() })
         };
         let angle = |own: &Angle| Angle { parts: own.parts.iter().filter_map(part).collect(), ..own.clone() };
@@ -104,7 +112,7 @@ impl Group {
         Self {
             start,
             axis_zero: label - head,
-            frames: (end - first).max(1),
+            frames: count,
             angles: self.angles.iter().map(angle).collect(),
             sound: self.sound.as_ref().map(angle),
             window: self.window.map(|(from, to)| (at(from), at(to).max(at(from) + 1))),

@@ -801,3 +801,24 @@ fn a_clip_moved_by_parts_of_a_frame_adds_up_keeps_its_blanks_and_comes_back() {
     assert!(over.angles[1].parts.windows(2).all(|pair| pair[0].to_frame <= pair[1].from_frame));
     assert_eq!(over.angles[1].parts[0].from_frame, first.from_frame + 10);
 }
+
+#[test]
+fn in_another_format_a_clip_begins_to_a_frame_of_that() {
+    // It begins three quarters into a frame of 25: that frame is not its, but of the two of 50 that it is, the second is.
+    let facts = [recorder(30.0), camera(20.0, 25)];
+    let placed = [at(0.0, 30.0, 0.0), at(1.0 + 0.029, 20.0, 0.0)];
+    let clips = placed_clips(&facts, &placed, &[9, 1], Some(0));
+    let group = ran_together(&clips, Tick(0), &[DeviceId(1), DeviceId(9)]).remove(0);
+    let part = |group: &Group| (group.angles[0].parts[0].from_frame, group.angles[0].parts[0].to_frame);
+    let fifty = Timecode::new(0, FrameRate::new(50, 1).expect("a rate"), false);
+    let at_fifty = group.in_format(&GroupFormat { start: fifty, ..group.format() });
+    assert_eq!((part(&group), part(&at_fifty)), ((26, 526), (51, 1051)));
+    // By way of a coarser rate nothing is lost; an edge that a person set stays at its moment.
+    let slow = Timecode::new(0, FrameRate::new(12, 1).expect("a rate"), false);
+    let by_way = group.in_format(&GroupFormat { start: slow, ..group.format() });
+    let back = by_way.in_format(&GroupFormat { start: fifty, ..group.format() });
+    assert_eq!(part(&back), part(&at_fifty));
+    let mut cut = group.clone();
+    cut.angles[0].parts[0].from_frame = 100;
+    assert_eq!(part(&cut.in_format(&GroupFormat { start: fifty, ..group.format() })), (200, 1051));
+}

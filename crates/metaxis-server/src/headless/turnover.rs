@@ -27,6 +27,7 @@ use thiserror::Error;
 
 /// Version of what [`turnover`] tells.
 pub const TURNOVER_SCHEMA: &str = "metaxis.turnover-report/1";
+
 /// What was written.
 #[derive(Debug, Serialize)]
 pub struct TurnoverReport {

@@ -15,7 +15,6 @@ use metaxis_core::{
     },
 };
 use metaxis_store::SoundOrder;
-use serde_json::Value;
 
 /// A group that is handed on, with its line where it has one.
 #[derive(Debug, Clone)]
@@ -40,8 +39,8 @@ pub struct DayTurnover {
     pub report: DayReport,
 }
 
-/// The documents of a day.
-const OF_A_DAY: [&str; 6] = ["day.otio", "clips.csv", "takes.csv", "sync.csv", "channels.csv", "report.html"];
+/// What tells of a day.
+const LOGS: [&str; 5] = ["clips.csv", "takes.csv", "sync.csv", "channels.csv", "report.html"];
 /// Those of a group.
 const OF_A_GROUP: [&str; 4] = ["group.otio", "line.otio", "choices.otio", "line.edl"];
 
@@ -57,53 +56,66 @@ impl DayTurnover {
 
     /// A document of the day; `None` where there is none called so.
     pub fn paper(&self, which: &str) -> Option<Paper> {
-        let name = named(&self.name(), which);
-        let log = |text: String| Some(Paper::text(name.clone(), Form::Table, text));
         match which {
-            "day.otio" => Some(Paper::json(name, &self.document())),
-            "clips.csv" => log(clips_log(&self.clips)),
-            "takes.csv" => log(takes_log(&self.clips)),
-            "sync.csv" => log(sync_log(&self.clips)),
-            "channels.csv" => log(channels_log(&self.clips)),
-            "report.html" => Some(Paper::text(name, Form::Page, page(&self.report, &self.clips))),
-            "everything.zip" => Some(Paper::archive(name, &self.papers())),
-            _ => None,
+            "day.otio" => Some(self.whole(&self.sounds())),
+            "everything.zip" => Some(Paper::archive(named(&self.name(), which), &self.papers())),
+            _ => self.log(which),
         }
     }
 
     /// Every document: those of the day, and those of each group.
     pub fn papers(&self) -> Vec<Paper> {
-        let of_groups = self.groups.iter().enumerate().flat_map(|(number, own)| {
-            let sound = self.sound_of(own);
-            let papers = OF_A_GROUP
-                .iter()
-                .filter_map(move |which| of_group(own, &self.sources, sound.as_ref(), which));
+        let sounds = self.sounds();
+        let of_groups = self.groups.iter().zip(&sounds).zip(1..).flat_map(|((own, sound), number)| {
+            let papers =
+                OF_A_GROUP.iter().filter_map(|which| of_group(own, &self.sources, sound.as_ref(), which));
             // Groups may have one name.
-            papers.map(move |paper| Paper { name: format!("{:02} {}", number + 1, paper.name), ..paper })
+            papers.map(move |paper| Paper { name: format!("{number:02} {}", paper.name), ..paper })
         });
-        OF_A_DAY.iter().filter_map(|which| self.paper(which)).chain(of_groups).collect()
+        let logs = LOGS.iter().filter_map(|which| self.log(which));
+        std::iter::once(self.whole(&sounds)).chain(logs).chain(of_groups).collect()
     }
 
-    /// The day as a bin: pictures with their sound, groups, and lines.
-    fn document(&self) -> Value {
+    /// A log, or the report.
+    fn log(&self, which: &str) -> Option<Paper> {
+        let name = named(&self.name(), which);
+        let table = |text: String| Some(Paper::text(name.clone(), Form::Table, text));
+        match which {
+            "clips.csv" => table(clips_log(&self.clips)),
+            "takes.csv" => table(takes_log(&self.clips)),
+            "sync.csv" => table(sync_log(&self.clips)),
+            "channels.csv" => table(channels_log(&self.clips)),
+            "report.html" => Some(Paper::text(name, Form::Page, page(&self.report, &self.clips))),
+            _ => None,
+        }
+    }
+
+    /// The day as a bin: pictures with their sound, groups, and lines. `sounds` are those of the groups.
+    fn whole(&self, sounds: &[Option<LaidSound>]) -> Paper {
         let order = order(&self.sources, |order| {
             order.habit.form.container = Container::Linked;
             order.habit.form.own = OwnSound::Muted;
         });
         let Asked { files, .. } = self.sound.for_clips(|_| true, &order);
         let clips = files.iter().filter_map(|file| file.linked(&laid(file), Some(&self.sources))).collect();
-        let (mut groups, mut lines) = (vec![], vec![]);
-        for own in &self.groups {
-            let sound = self.sound_of(own);
-            groups.push(group_document(&own.group, &self.sources, sound.as_ref()));
-            lines.extend(
-                own.line.as_ref().map(|line| line_document(&own.group, line, &self.sources, sound.as_ref())),
-            );
-        }
-        day_document(
-            &self.name(),
-            vec![("Clips with their sound", clips), ("Groups", groups), ("Lines", lines)],
-        )
+        let groups = || self.groups.iter().zip(sounds);
+        let of_group = |(own, sound): (&TurnedGroup, &Option<LaidSound>)| {
+            group_document(&own.group, &self.sources, sound.as_ref())
+        };
+        let of_line = |(own, sound): (&TurnedGroup, &Option<LaidSound>)| {
+            Some(line_document(&own.group, own.line.as_ref()?, &self.sources, sound.as_ref()))
+        };
+        let bins = vec![
+            ("Clips with their sound", clips),
+            ("Groups", groups().map(of_group).collect()),
+            ("Lines", groups().filter_map(of_line).collect()),
+        ];
+        Paper::json(named(&self.name(), "day.otio"), &day_document(&self.name(), bins))
+    }
+
+    /// The tracks that documents of each group name.
+    fn sounds(&self) -> Vec<Option<LaidSound>> {
+        self.groups.iter().map(|own| self.sound_of(own)).collect()
     }
 
     /// The tracks that documents of a group name.

@@ -13,7 +13,7 @@ use metaxis_core::{
 };
 use metaxis_media::Fingerprint;
 use metaxis_store::{ClipView, DayView, Finding, HealthView, Part, PlacementView, ShownPass, StoredClip};
-use std::{collections::HashMap, fs};
+use std::{collections::HashMap, path::PathBuf};
 
 /// A note about no more clips is said at each of them.
 const FEW: usize = 2;
@@ -86,7 +86,7 @@ pub fn turnover_of(app: &App) -> Result<DayTurnover, ApiError> {
         .map(|own| Ok(TurnedGroup { group: own.group.clone(), line: Some(app.store.group(own.id)?.line) }));
     let groups = groups.collect::<Result<_, ApiError>>()?;
     let clips = logged(&day, &shown, &sources);
-    let report = report(app, &day, &shown, &stored, &clips);
+    let report = report(app, &day, &shown, &stored);
     Ok(DayTurnover { sound: sound_day(app, &shown)?, sources, groups, clips, report })
 }
 
@@ -133,19 +133,11 @@ fn part_word(part: Part) -> &'static str {
     }
 }
 
-fn report(
-    app: &App,
-    day: &DayView,
-    shown: &ShownPass,
-    stored: &[StoredClip],
-    clips: &[LoggedClip],
-) -> DayReport {
+fn report(app: &App, day: &DayView, shown: &ShownPass, stored: &[StoredClip]) -> DayReport {
     let picture = |clip: &StoredClip| {
-        let print = Fingerprint::parse(&clip.fingerprint)?;
-        fs::read(app.cache.clip(&print).thumbnail()).ok()
+        Some((clip.id, app.cache.clip(&Fingerprint::parse(&clip.fingerprint)?).thumbnail()))
     };
-    let pictures: HashMap<ClipId, Vec<u8>> =
-        stored.iter().filter_map(|clip| Some((clip.id, picture(clip)?))).collect();
+    let pictures: HashMap<ClipId, PathBuf> = stored.iter().filter_map(picture).collect();
     let health = day.health.iter().filter(|own| !own.aside);
     DayReport {
         production: day.production.name.clone(),
@@ -165,6 +157,6 @@ fn report(
             })
             .collect(),
         groups: shown.groups.iter().map(|own| own.group.clone()).collect(),
-        pictures: day.clips.iter().zip(clips).map(|(clip, _)| pictures.get(&clip.id).cloned()).collect(),
+        pictures: day.clips.iter().map(|clip| pictures.get(&clip.id).cloned()).collect(),
     }
 }

@@ -7,6 +7,10 @@ use metaxis_core::{
     sync::Verdict,
     turnover::{LoggedClip, verdict_word},
 };
+use std::{
+    fs,
+    path::{Path, PathBuf},
+};
 
 /// What the report says of the whole day.
 #[derive(Debug, Clone, Default)]
@@ -27,8 +31,8 @@ pub struct DayReport {
     pub remarks: Vec<Remark>,
     /// Its groups.
     pub groups: Vec<Group>,
-    /// A small picture of each clip, as JPEG, where there is one.
-    pub pictures: Vec<Option<Vec<u8>>>,
+    /// Where a small picture of each clip is, as JPEG, where there may be one.
+    pub pictures: Vec<Option<PathBuf>>,
 }
 
 /// Something that will hurt later.
@@ -190,13 +194,13 @@ fn by_device(clips: &[LoggedClip]) -> Vec<(&str, Vec<(usize, &LoggedClip)>)> {
     out
 }
 
-fn entry(clip: &LoggedClip, picture: Option<&[u8]>) -> Markup {
+fn entry(clip: &LoggedClip, picture: Option<&Path>) -> Markup {
     let placed = clip.placement.as_ref();
     let well = placed.is_some_and(|own| matches!(own.verdict, Verdict::Solid | Verdict::ByHand));
     let verdict = placed.map_or("takes no part", |own| verdict_word(own.verdict));
     html! {
         article {
-            @match picture {
+            @match picture.and_then(|own| fs::read(own).ok()) {
                 Some(jpeg) => img alt="" src=(format!("data:image/jpeg;base64,{}", STANDARD.encode(jpeg)));,
                 None => div.none {},
             }

@@ -25,6 +25,7 @@ mod laid;
 mod lines;
 mod luts;
 mod marks;
+mod named;
 mod removed;
 mod silent;
 mod sound;

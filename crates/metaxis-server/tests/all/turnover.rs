@@ -1,149 +1,16 @@
 //! What is handed on, as other readers read it: every frame that documents name is the one that was drawn at that moment.
 
-use crate::common::{Api, clip, small, synced};
-use metaxis_shoot::{CodeStrip, Truth, TruthClip, read_code};
+use crate::{
+    common::{Api, clip, config, small, synced},
+    named::{Elsewhere, by_python, said},
+};
+use metaxis_media::Fingerprint;
+use metaxis_shoot::{Truth, TruthClip};
 use serde_json::{Value, json};
-use std::{collections::HashMap, fs, path::Path, process::Command};
+use std::{collections::BTreeMap, fs, path::Path, process::Command};
 
-fn top() -> &'static Path {
-    Path::new(concat!(env!("CARGO_MANIFEST_DIR"), "/../.."))
-}
-
-/// What a program answers.
-fn said(program: &str, args: &[&str]) -> Vec<u8> {
-    let out = Command::new(program).args(args).output().expect("a run");
-    assert!(out.status.success(), "{program}: {}", String::from_utf8_lossy(&out.stderr));
-    out.stdout
-}
-
-/// The clips of a document's picture tracks, as another reader has them: track, first record frame, frames, name of the media, first
-/// frame of it as it is counted, its rate, the first that there is, and the speed.
-const READ: &str = "import json, sys, opentimelineio as otio
-how = {'rate': 25} if sys.argv[1].endswith('.edl') else {}
-timeline = otio.adapters.read_from_file(sys.argv[1], **how)
-found = []
-for track in timeline.video_tracks():
-    for clip in track.find_clips():
-        at = track.range_of_child(clip)
-        media, source = clip.media_reference, clip.source_range
-        if isinstance(media, otio.schema.GeneratorReference):
-            continue
-        there = media.available_range
-        speed = clip.effects[0].time_scalar if clip.effects else 1.0
-        found.append({
-            'track': track.name, 'at': at.start_time.rescaled_to(25).value, 'frames': at.duration.rescaled_to(25).value,
-            'media': getattr(media, 'name', '') or clip.name,
-            'url': getattr(media, 'target_url', None), 'first': source.start_time.value, 'rate': source.start_time.rate,
-            'there': there.start_time.value if there else None, 'speed': speed,
-        })
-print(json.dumps(found))";
-
-fn by_another_reader(name: &str, document: &[u8]) -> Vec<Value> {
-    let folder = tempfile::tempdir().expect("a folder");
-    let path = folder.path().join(name);
-    fs::write(&path, document).expect("written");
-    let python = top().join(".venv/bin/python");
-    let out = said(python.to_str().expect("text"), &["-c", READ, path.to_str().expect("text")]);
-    serde_json::from_slice(&out).expect("clips")
-}
-
-/// The numbers drawn into the frames of a file, as ffmpeg decodes it.
-fn drawn(path: &Path) -> Vec<Option<u64>> {
-    let row = format!(
-        "crop=iw:2:0:floor(ih*{}/2)*2,scale=640:2:flags=neighbor,format=gray",
-        CodeStrip::TOP + CodeStrip::HEIGHT / 2.0
-    );
-    let path = path.to_str().expect("text");
-    let args =
-        ["-v", "error", "-i", path, "-an", "-vf", &row, "-fps_mode", "passthrough", "-f", "rawvideo", "-"];
-    let frames = said("ffmpeg", &args);
-    let read = |frame: &[u8]| read_code(|x, _| frame[((x * 640.0) as usize).min(639)]);
-    frames.chunks_exact(2 * 640).map(read).collect()
-}
-
-/// The first timecode label of a file as ffprobe reads it, in frames of 25 a second; nought where it has none.
-fn first_label(path: &Path) -> i64 {
-    let args = [
-        "-v",
-        "error",
-        "-show_entries",
-        "stream_tags=timecode:format_tags=timecode",
-        "-of",
-        "default=nw=1:nk=1",
-    ];
-    let text = String::from_utf8(said("ffprobe", &[&args[..], &[path.to_str().expect("text")]].concat()))
-        .expect("text");
-    let Some(label) = text.lines().next() else { return 0 };
-    let fields: Vec<i64> = label.split([':', ';']).map(|own| own.parse().expect("a number")).collect();
-    let rate = if fields[3] > 24 { 50 } else { 25 };
-    ((fields[0] * 60 + fields[1]) * 60 + fields[2]) * 25 + fields[3] * 25 / rate
-}
-
-/// When a frame of a clip begins, in its own time.
-fn begins(truth: &TruthClip, frame: u64) -> f64 {
-    let length = truth.segments.last().map_or(1.0, |own| own.clip_end_s);
-    let regular = frame as f64 / (truth.frames as f64 / length).round();
-    truth.frame_times_s.get(frame as usize).copied().unwrap_or(regular)
-}
-
-struct Moved {
-    truth: Truth,
-    /// By file name: what is drawn in its frames, and its first label.
-    files: HashMap<String, (Vec<Option<u64>>, i64)>,
-    axis_s: f64,
-}
-
-impl Moved {
-    /// Whether the frame of a clip is the one on screen at a group frame, give or take so many of its own.
-    fn is_on_screen(&self, media: &str, shown: u64, frame: i64, slack: f64) -> bool {
-        let truth =
-            self.truth.clips.iter().find(|own| own.path.ends_with(&format!("/{media}"))).expect("the clip");
-        let axis_s = self.axis_s + (frame as f64 + 0.5) / 25.0;
-        let of = truth.segments.iter().rev().find(|own| own.start_s <= axis_s).unwrap_or(&truth.segments[0]);
-        let own_s = of.clip_start_s + (axis_s - of.start_s) * (1.0 + truth.rate_ppm * 1e-6);
-        let slack_s =
-            slack / (truth.frames as f64 / truth.segments.last().expect("a segment").clip_end_s).round();
-        // Found to a millisecond and a half.
-        own_s > begins(truth, shown) - slack_s - 0.0015 && own_s < begins(truth, shown + 1) + slack_s + 0.0015
-    }
-
-    /// Holds every clip of a document against what was drawn; how many frames were looked at.
-    fn hold(&self, found: &[Value], is_list: bool) -> usize {
-        let number =
-            |own: &Value, what: &str| own[what].as_f64().unwrap_or_else(|| panic!("{what} of {own}"));
-        let mut looked = 0;
-        for own in found {
-            let media = own["media"].as_str().expect("a name");
-            let (codes, label) = self.files.get(media).unwrap_or_else(|| panic!("{media} is no file"));
-            let first = if is_list {
-                number(own, "first") - *label as f64
-            } else {
-                number(own, "first") - number(own, "there")
-            };
-            let (at, frames) = (number(own, "at") as i64, number(own, "frames") as i64);
-            let truth = self
-                .truth
-                .clips
-                .iter()
-                .find(|own| own.path.ends_with(&format!("/{media}")))
-                .expect("the clip");
-            for into in (0..frames).step_by(11).chain([frames - 1]) {
-                // What is on screen then by the reader's own counting.
-                let own_s = (first + 1e-3) / number(own, "rate") + into as f64 / 25.0 * number(own, "speed");
-                let on =
-                    (0..truth.frames).take_while(|own| begins(truth, *own) <= own_s + 0.4 / 50.0).count();
-                let frame = on.saturating_sub(1);
-                let shown = codes.get(frame).copied().flatten();
-                let shown = shown.unwrap_or_else(|| panic!("{media} has no frame {frame}"));
-                // A list of 25 has no label for the second of two.
-                let slack = if is_list { 1.0 } else { 0.5 };
-                assert!(self.is_on_screen(media, shown, at + into, slack), "{own}: {shown} at {}", at + into);
-                looked += 1;
-            }
-        }
-        looked
-    }
-}
+/// The documents of a group.
+const OF_A_GROUP: [&str; 4] = ["group.otio", "line.otio", "choices.otio", "line.edl"];
 
 async fn text(api: &Api, path: &str) -> Vec<u8> {
     let (status, bytes) = api.bytes(path).await;
@@ -176,28 +43,123 @@ async fn every_frame_that_is_named_is_found_in_files_that_moved() {
     let moved = tempfile::tempdir().expect("a folder");
     let truth: Truth =
         serde_json::from_slice(&fs::read(small().join("truth.json")).expect("truth")).expect("truth");
-    let mut files = HashMap::new();
-    for own in &truth.clips {
-        let name = own.path.rsplit('/').next().expect("a name").to_owned();
-        if own.frames > 0 && !name.starts_with("C002") {
-            let there = moved.path().join(&name);
-            fs::copy(small().join(&own.path), &there).expect("a copy");
-            files.insert(name, (drawn(&there), first_label(&there)));
-        }
-    }
-    let axis_s = view["axis_start_s"].as_f64().expect("an axis");
-    let moved = Moved { truth, files, axis_s };
-    let of = |which: &str| format!("/groups/{group}/turnover/{which}");
-    for which in ["group.otio", "line.otio", "choices.otio", "line.edl"] {
-        let found = by_another_reader(which, &text(&api, &of(which)).await);
-        let is_list = which == "line.edl";
-        if which == "choices.otio" {
-            // Counted by the group: what is first there is not the file's first frame.
-            assert!(found.iter().all(|own| own["there"].is_number()), "{found:?}");
-        }
-        let looked = moved.hold(&found, is_list);
-        println!("{which}: {} clips, {looked} frames are those that were drawn", found.len());
+    let files = Elsewhere::of(&truth, &small(), moved.path(), |own| !own.path.contains("C002"));
+    let start = view["group"]["start"].clone();
+    let elsewhere = Elsewhere {
+        files,
+        axis_s: view["axis_start_s"].as_f64().expect("an axis"),
+        rate: (25, 1),
+        start: "09:14:00:12".into(),
+    };
+    assert_eq!(start["frames"], ((9 * 60 + 14) * 60) * 25 + 12);
+    for which in OF_A_GROUP {
+        let document = text(&api, &format!("/groups/{group}/turnover/{which}")).await;
+        let (clips, looked) = elsewhere.hold(&document, which == "line.edl");
+        println!("{which}: {clips} clips, {looked} frames are those that were drawn");
         assert!(looked > 60, "{which}: {looked}");
+    }
+    api.server.stop().await;
+}
+
+/// Writes a camera's file anew: its pictures at another rate, each frame as long as that says, under another label.
+fn relabelled(from: &Path, to: &Path, (num, den): (i64, i64), label: &str) {
+    fs::create_dir_all(to.parent().expect("a folder")).expect("a folder");
+    let (times, rate) = (format!("setpts=N*{den}/{num}/TB"), format!("{num}/{den}"));
+    let (from, to) = (from.to_str().expect("text"), to.to_str().expect("text"));
+    let coded = ["-c:v", "libx264", "-preset", "ultrafast", "-crf", "18", "-bf", "0", "-c:a", "pcm_s16le"];
+    let args = [
+        "-v",
+        "error",
+        "-i",
+        from,
+        "-map",
+        "0:v",
+        "-map",
+        "0:a",
+        "-vf",
+        &times,
+        "-r",
+        &rate,
+        "-fps_mode",
+        "cfr",
+    ];
+    said("ffmpeg", &[&args[..], &coded[..], &["-timecode", label, to]].concat());
+}
+
+#[tokio::test]
+async fn at_every_rate_and_over_midnight_the_frames_that_are_named_are_those_that_were_drawn() {
+    let shoot: Truth =
+        serde_json::from_slice(&fs::read(small().join("truth.json")).expect("truth")).expect("truth");
+    let media = tempfile::tempdir().expect("a folder");
+    let folder = media.path().canonicalize().expect("a path");
+    // Names that a list has no letters for, or other uses; labels that count otherwise, and pass midnight.
+    let cameras = [
+        ("A_FLOOR/A001.mov", "A_FLOOR/Gr\u{f6}\u{df}e 1.mov", (24_000, 1001), "10:00:00:00"),
+        ("B_BENCH/B001.mov", "B_BENCH/BL.mov", (30_000, 1001), "10:00:58;00"),
+        ("C_GALLERY/C001.mp4", "C_GALLERY/AX.mov", (60_000, 1001), "01:00:58;00"),
+        ("C_GALLERY/C001.mp4", "E_YARD/E001.mov", (50, 1), "23:59:50:00"),
+    ];
+    let mut truth = Truth::default();
+    for (from, to, rate, label) in cameras {
+        relabelled(&small().join(from), &folder.join(to), rate, label);
+        truth.clips.push(TruthClip { path: to.into(), ..shoot.clip(from).expect("the clip").clone() });
+    }
+    fs::create_dir(folder.join("R_RECORDER")).expect("a folder");
+    fs::copy(small().join("R_RECORDER/S-001.wav"), folder.join("R_RECORDER/S-001.wav")).expect("a copy");
+    let data = tempfile::tempdir().expect("a folder");
+    let api = Api::start(config(data.path(), &[&folder])).await;
+    api.post("/intake", json!({ "path": folder })).await;
+    api.post("/jobs/proxy/stop", json!({})).await;
+    api.idle().await;
+    let mut day = api.sync().await;
+
+    let moved = tempfile::tempdir().expect("a folder");
+    let mut elsewhere = Elsewhere {
+        files: Elsewhere::of(&truth, &folder, moved.path(), |_| true),
+        axis_s: 0.0,
+        rate: (25, 1),
+        start: String::new(),
+    };
+    let counts = [
+        ((25, 1), "10:00:00:00"),
+        ((24_000, 1001), "09:59:58:00"),
+        ((30_000, 1001), "10:00:58;00"),
+        ((30_000, 1001), "01:00:00:00"),
+        ((50, 1), "23:59:52:00"),
+        ((60_000, 1001), "23:59:52;00"),
+    ];
+    for (turn, (rate, start)) in (0..).zip(counts) {
+        let group = day["groups"][0]["id"].clone();
+        let format = json!({
+            "version": day["groups_turns"]["version"], "rate": { "num": rate.0, "den": rate.1 },
+            "drop": start.contains(';'), "width": 320, "height": 180, "start": { "from": "typed", "label": start },
+        });
+        let (status, said) = api.post(&format!("/groups/{group}/format"), format).await;
+        assert_eq!(status, 200, "{said}");
+        day = api.day().await;
+        let group = day["groups"][0]["id"].clone();
+        let view = api.get(&format!("/groups/{group}")).await.1;
+        let frames = view["group"]["frames"].as_i64().expect("frames");
+        let angles: Vec<&Value> =
+            view["group"]["angles"].as_array().expect("angles").iter().map(|own| &own["id"]).collect();
+        // Cut to another angle at odd frames, over all of it.
+        let at = |own: i64| if own == 0 { 0 } else { own * frames / 16 + turn };
+        let angle = |own: i64| angles[own as usize % angles.len()];
+        let switches = (0..16).map(|own| json!({ "at": at(own), "angle": angle(own) }));
+        let restore = json!({ "do": "restore", "switches": switches.collect::<Vec<_>>() });
+        let edit = json!({ "version": view["version"], "edit": restore });
+        assert_eq!(api.post(&format!("/groups/{group}/line"), edit).await.0, 200);
+        elsewhere.axis_s = view["axis_start_s"].as_f64().expect("an axis");
+        (elsewhere.rate, elsewhere.start) = (rate, start.into());
+        for which in OF_A_GROUP {
+            let document = text(&api, &format!("/groups/{group}/turnover/{which}")).await;
+            let (clips, looked) = elsewhere.hold(&document, which == "line.edl");
+            println!("{}/{} from {start}, {which}: {clips} clips, {looked} frames", rate.0, rate.1);
+            assert!(clips >= 4 && looked > 60, "{which}: {clips}, {looked}");
+        }
+        // Where the record passes midnight there are two lists.
+        let list = text(&api, &format!("/groups/{group}/turnover/line.edl")).await;
+        assert_eq!(list.starts_with(b"PK"), start.starts_with("23"), "{start}");
     }
     api.server.stop().await;
 }
@@ -221,9 +183,7 @@ async fn a_day_is_handed_on_at_once() {
 day = otio.adapters.read_from_file(sys.argv[1])
 tracks = {track.name: track.enabled for track in day[0][0].tracks}
 print(json.dumps({**{bin.name: [one.name for one in bin] for bin in day}, 'tracks': tracks}))";
-    let python = top().join(".venv/bin/python");
-    let out = said(python.to_str().expect("text"), &["-c", COUNT, path.to_str().expect("text")]);
-    let bins: Value = serde_json::from_slice(&out).expect("bins");
+    let bins = by_python(COUNT, &[&path]);
     assert!(
         bins["Clips with their sound"].as_array().is_some_and(|own| own.contains(&json!("A001.mov"))),
         "{bins}"
@@ -263,11 +223,7 @@ print(json.dumps({**{bin.name: [one.name for one in bin] for bin in day}, 'track
 archive = zipfile.ZipFile(sys.argv[1])
 assert archive.testzip() is None
 print(json.dumps(archive.namelist()))";
-    let names: Vec<String> = serde_json::from_slice(&said(
-        python.to_str().expect("text"),
-        &["-c", NAMES, path.to_str().expect("text")],
-    ))
-    .expect("names");
+    let names: Vec<String> = serde_json::from_value(by_python(NAMES, &[&path])).expect("names");
     let ends = |what: &str| names.iter().filter(|own| own.ends_with(what)).count();
     let groups = day["groups"].as_array().expect("groups").len();
     assert_eq!(
@@ -317,15 +273,31 @@ fn the_command_hands_a_day_on_and_keeps_nothing_stale() {
     fs::write(out.join("mine.txt"), "mine").expect("written");
     fs::write(folder.path().join("other.txt"), "mine").expect("written");
     let list = out.join(".metaxis-turnover.json");
-    let mut known: Vec<String> = serde_json::from_slice(&fs::read(&list).expect("a list")).expect("names");
-    known.extend(["99 Old group.otio".to_owned(), "../other.txt".to_owned()]);
+    let mut known: BTreeMap<String, String> =
+        serde_json::from_slice(&fs::read(&list).expect("a list")).expect("names");
+    let print = |text: &str| Fingerprint::of_bytes(text.as_bytes()).to_string();
+    for (name, was) in [("99 Old group.otio", "old"), ("98 Edited.otio", "old"), ("../other.txt", "mine")] {
+        known.insert(name.into(), print(was));
+    }
     fs::write(&list, serde_json::to_vec(&known).expect("JSON")).expect("written");
     fs::write(out.join("99 Old group.otio"), "old").expect("written");
+    fs::write(out.join("98 Edited.otio"), "edited").expect("written");
     let run = metaxis(folder.path(), &["turnover", media, "--out", into]);
     let report: Value = serde_json::from_slice(&run.stdout).expect("a report");
     assert_eq!(report["taken_away"], json!(["99 Old group.otio"]));
     assert!(!out.join("99 Old group.otio").exists() && out.join("mine.txt").exists());
-    assert!(folder.path().join("other.txt").exists());
+    assert!(folder.path().join("other.txt").exists() && out.join("98 Edited.otio").exists());
+
+    // What somebody changed meanwhile is not written over; the rest is written.
+    let edited = out.join(written.iter().find(|own| own.ends_with("takes.csv")).expect("it"));
+    fs::write(&edited, "Scene,mine").expect("written");
+    let run = metaxis(folder.path(), &["turnover", media, "--out", into]);
+    let why = String::from_utf8_lossy(&run.stderr).into_owned();
+    assert_eq!(run.status.code(), Some(1), "{why}");
+    assert!(why.contains("takes.csv was not written"), "{why}");
+    assert_eq!(fs::read_to_string(&edited).expect("text"), "Scene,mine");
+    let report: Value = serde_json::from_slice(&run.stdout).expect("a report");
+    assert_eq!(report["written"].as_array().map(Vec::len), Some(written.len() - 1));
 
     // What cannot be written to is said before anything is listened to.
     let file = folder.path().join("other.txt");

@@ -29,7 +29,7 @@ pub(super) struct Event {
     /// Its frames in between are blended.
     pub blended: bool,
     /// It goes on with the clip before it, by a frame more or less: its clock was that much off.
-    pub recut: bool,
+    pub for_clock: bool,
 }
 
 impl Event {
@@ -40,7 +40,7 @@ impl Event {
             dissolve: self.dissolve.min(from.saturating_sub(self.from)),
             ..self.clone()
         };
-        let behind = Self { from: self.from.max(to), dissolve: 0, recut: false, ..self.clone() };
+        let behind = Self { from: self.from.max(to), dissolve: 0, for_clock: false, ..self.clone() };
         // What begins behind it is as it was.
         let behind = if self.from > to { self.clone() } else { behind };
         let apart = self.to <= from || self.from > to;
@@ -50,7 +50,7 @@ impl Event {
 
     /// Cut in two at a frame within it.
     pub fn cut(self, at: i64) -> [Self; 2] {
-        let behind = Self { from: at, dissolve: 0, recut: false, ..self.clone() };
+        let behind = Self { from: at, dissolve: 0, for_clock: false, ..self.clone() };
         [Self { to: at, dissolve: self.dissolve.min(at - self.from), ..self }, behind]
     }
 }
@@ -122,7 +122,7 @@ fn coming(mut all: Vec<Event>, dissolve: i64) -> Vec<Event> {
 }
 
 fn black(of: Of, (from, to): (i64, i64)) -> Event {
-    Event { of, part: None, from, to, dissolve: 0, blended: false, recut: false }
+    Event { of, part: None, from, to, dissolve: 0, blended: false, for_clock: false }
 }
 
 fn pieces<'a>(
@@ -138,7 +138,8 @@ fn pieces<'a>(
         .collect();
     pieces.into_iter().zip(before).map(move |((part, from, to), before)| Event {
         part: part.map(|part| (angle.clone(), part.clone())),
-        recut: part.is_some_and(|own| before == Some((own.clip.0, from)) && own.stretch.retimed().is_none()),
+        for_clock: part
+            .is_some_and(|own| before == Some((own.clip.0, from)) && own.stretch.retimed().is_none()),
         ..black(of, (from, to))
     })
 }

@@ -238,7 +238,7 @@ impl Lists<'_> {
         if event.blended {
             all.push("FRAMES IN BETWEEN ARE BLENDED".into());
         }
-        if event.recut {
+        if event.for_clock {
             all.push("THE SAME CLIP, CUT WHERE ITS CLOCK IS A FRAME OFF".into());
         }
         let resampled = event.part.as_ref().is_some_and(|(angle, part)| {
