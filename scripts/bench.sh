@@ -25,5 +25,6 @@ echo 'walls of nine and of sixteen angles:'
 target/release/metaxis-playback --angles 9
 target/release/metaxis-playback --angles 16
 target/release/metaxis-line-figures
+target/release/metaxis-film-figures
 echo "the Day sheet and the Bench at the size of a real day:"
 target/release/metaxis-check-figures --demo "$media"

@@ -17,6 +17,7 @@
 
 pub mod assembly;
 pub mod clip;
+pub mod film;
 pub mod group;
 pub mod intake;
 pub mod line;

@@ -8,6 +8,7 @@ mod confined;
 mod decode;
 mod ear;
 mod error;
+mod film;
 mod fingerprint;
 mod grey;
 mod guarded;
@@ -42,6 +43,9 @@ pub use colours::colours_at;
 pub use confined::unconfined;
 pub use decode::decoder;
 pub use error::MediaError;
+pub use film::{
+    Canvas, FilmSpec, FilmWriter, FilmWritten, Pictures, Pixels, SoundTrack, codecs_offered, film_bytes,
+};
 pub use fingerprint::Fingerprint;
 pub use grey::grey_frames;
 pub use guarded::{guarded, said};

@@ -88,7 +88,7 @@ pub fn make_small(cached: &CachedClip, stop: &Stop) -> Result<(), MediaError> {
 
 /// What keeps codes of red, green and blue as they were recorded, whatever the file says that they mean: else whoever shows a copy
 /// would work on them before a viewing LUT does. Empty for pictures that are as a screen shows them.
-fn as_coded(colour: &ColourFacts) -> String {
+pub(crate) fn as_coded(colour: &ColourFacts) -> String {
     const OF_SCREENS: [&str; 4] = ["bt709", "smpte170m", "bt470bg", "iec61966-2-1"];
     let is_plain = |own: &Option<String>| own.as_deref().is_none_or(|own| OF_SCREENS.contains(&own));
     if is_plain(&colour.transfer) && is_plain(&colour.primaries) {

@@ -33,7 +33,7 @@ pub struct PictureForm {
 }
 
 /// Name of the note that holds a file's uid.
-const UID: &str = "metaxis_uid";
+pub(crate) const UID: &str = "metaxis_uid";
 
 /// A hash of each stream to the standard output.
 const HASHED: [&str; 5] = ["-f", "streamhash", "-hash", "sha256", "pipe:1"];
@@ -266,7 +266,7 @@ fn ends_as_it_should(path: &Path) -> io::Result<bool> {
     Ok(key == KEY)
 }
 
-/// What tells the content of a file written by [`PictureWriter`] from any other, where one is at `path`.
+/// What tells the content of a file written by [`PictureWriter`] or [`crate::FilmWriter`] from any other, where one is at `path`.
 pub fn written_picture_uid(path: &Path, stop: &Stop) -> Option<String> {
     if !ends_as_it_should(path).unwrap_or(false) {
         return None;
@@ -274,6 +274,8 @@ pub fn written_picture_uid(path: &Path, stop: &Stop) -> Option<String> {
     let tags = ["-show_entries", "format_tags", "-of", "default=noprint_wrappers=1"];
     let said = Tool::ffprobe(path).args(tags).file(path).output(1 << 20, stop).ok()?;
     let said = String::from_utf8_lossy(&said);
-    let uid = said.lines().find_map(|line| line.split_once('=').filter(|(name, _)| name.ends_with(UID)));
+    let uid = said
+        .lines()
+        .find_map(|line| line.split_once('=').filter(|(name, _)| name.to_lowercase().ends_with(UID)));
     uid.map(|(_, uid)| uid.trim().to_owned())
 }

@@ -151,9 +151,14 @@ pub fn probe_json(json: &[u8]) -> Option<ClipFacts> {
     if picture.is_none() && sound.is_none() {
         return None;
     }
+    // Matroska has names of tags in capital letters.
+    let named = |tags: &HashMap<String, String>, name: &str| {
+        let is_it = |(own, _): &(&String, &String)| own.eq_ignore_ascii_case(name);
+        tags.get(name).cloned().or_else(|| tags.iter().find(is_it).map(|(_, value)| value.clone()))
+    };
     let tag = |name: &str| {
-        let in_streams = probe.streams.iter().find_map(|s| s.tags.get(name));
-        probe.format.tags.get(name).or(in_streams).cloned()
+        let in_streams = || probe.streams.iter().find_map(|s| named(&s.tags, name));
+        named(&probe.format.tags, name).or_else(in_streams)
     };
     let rate = picture.as_ref().map_or(FrameRate::FPS_25, |p| p.rate.snapped());
     let length = |p: Option<f64>, s: Option<f64>| s.or(p).unwrap_or(whole);

@@ -74,6 +74,11 @@ impl Tool {
         Self::new("ffprobe", path).args(["-hide_banner", "-loglevel", "error"]).args(own_file_only(path))
     }
 
+    /// ffmpeg, quiet, on what this program itself makes at `path` or in that folder.
+    pub(crate) fn maker(path: &Path) -> Self {
+        Self::new("ffmpeg", path).args(["-hide_banner", "-nostdin", "-loglevel", "error", "-y"])
+    }
+
     fn new(name: &'static str, path: &Path) -> Self {
         Self { name, args: vec![], path: path.to_owned(), writes: None, limit: Duration::from_secs(6 * 3600) }
     }
@@ -185,6 +190,19 @@ impl Tool {
         }
     }
 
+    /// Starts it, to be read as it goes.
+    ///
+    /// # Errors
+    /// [`MediaError::Tool`] where the program is missing.
+    pub(crate) fn pull(self, stop: &Stop) -> Result<Pulled, MediaError> {
+        let (mut child, errors) = self.spawn(Stdio::null())?;
+        let stdout = child.stdout.take().ok_or_else(|| self.fail("no pipes".into()))?;
+        widen(&stdout);
+        let own = Stop::default();
+        let guard = Guard::watch_either(child, [stop.clone(), own.clone()], self.limit);
+        Ok(Pulled { tool: self, stdout, guard: Some(guard), errors: Some(errors), stop: stop.clone(), own })
+    }
+
     /// Starts it, to be fed as it goes; its standard output is kept, at most `most` bytes of it.
     ///
     /// # Errors
@@ -209,6 +227,47 @@ impl Tool {
             stop: stop.clone(),
             own,
         })
+    }
+}
+
+/// A program that is read as it goes. Dropped before its end, it is ended.
+pub(crate) struct Pulled {
+    tool: Tool,
+    stdout: ChildStdout,
+    guard: Option<Guard>,
+    errors: Option<JoinHandle<String>>,
+    stop: Stop,
+    own: Stop,
+}
+
+impl Pulled {
+    /// What ends it from another thread.
+    pub(crate) fn ender(&self) -> Stop {
+        self.own.clone()
+    }
+
+    /// Fills `out`; false where it has ended before there was so much.
+    ///
+    /// # Errors
+    /// [`MediaError::Tool`] in its own last words where it ended badly, [`MediaError::Stopped`].
+    pub(crate) fn fill(&mut self, out: &mut [u8]) -> Result<bool, MediaError> {
+        let read = self.stdout.read_exact(out);
+        let outcome = match read {
+            Ok(()) => return Ok(true),
+            Err(e) if e.kind() == std::io::ErrorKind::UnexpectedEof => Ok(false),
+            Err(e) => Err(e),
+        };
+        let (Some(guard), Some(errors)) = (self.guard.take(), self.errors.take()) else { return Ok(false) };
+        self.tool.ended(guard.wait(), outcome, errors, &self.stop)
+    }
+}
+
+impl Drop for Pulled {
+    fn drop(&mut self) {
+        self.own.stop();
+        if let Some(guard) = self.guard.take() {
+            guard.wait();
+        }
     }
 }
 

@@ -46,6 +46,8 @@ pub enum Event {
     Pass,
     /// What is chosen about sound changed, or which files were made of it.
     Sound,
+    /// Films were ordered, or are further.
+    Films,
     /// A group's line changed.
     Line {
         /// The group.
@@ -102,6 +104,8 @@ pub struct App {
     pub(crate) listening: Listening,
     /// How jobs ended that could not be written yet.
     unsettled: Mutex<Vec<Settled>>,
+    /// Films that are being made: since when, from which frame on, and up to which.
+    filming: Mutex<HashMap<JobId, (Instant, i64, i64)>>,
     /// What opens the server to other machines, where it is open to them.
     pub(crate) door: Option<Door>,
     _owner: Owner,
@@ -165,6 +169,7 @@ impl App {
             looks: Arc::new(Semaphore::new(LOOKS)),
             making: OneAtATime::default(),
             unsettled: Mutex::default(),
+            filming: Mutex::default(),
             _owner: owner,
             listening: Listening::default(),
             made_again: Mutex::default(),
@@ -294,6 +299,27 @@ impl App {
     /// The job no longer runs.
     pub(crate) fn ended(&self, id: JobId) {
         lock(&self.running).remove(&id);
+        lock(&self.filming).remove(&id);
+    }
+
+    /// Notes how many frames of a film are made.
+    pub(crate) fn film_runs(&self, id: JobId, done: i64) {
+        let mut filming = lock(&self.filming);
+        filming.entry(id).or_insert_with(|| (Instant::now(), done, done)).2 = done;
+    }
+
+    /// Frames a second that are made of a film just now.
+    pub(crate) fn film_pace(&self, id: JobId) -> Option<f64> {
+        let (since, from, to) = *lock(&self.filming).get(&id)?;
+        let seconds = since.elapsed().as_secs_f64();
+        (to > from && seconds > 0.5).then(|| (to - from) as f64 / seconds)
+    }
+
+    /// Stops a job that runs.
+    pub(crate) fn stop_job(&self, id: JobId) {
+        if let Some((_, stop)) = lock(&self.running).get(&id) {
+            stop.stop();
+        }
     }
 
     /// Writes how a job ended; where that fails, it is kept for later.

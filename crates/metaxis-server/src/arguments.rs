@@ -3,13 +3,14 @@
 use anyhow::Result;
 use clap::ValueEnum;
 use metaxis_core::{
+    film::{BurnIn, Codec, FilmForm, FilmSound, Grade, Wrapper},
     sound::{
         Container, Correction, Depth, Fill, GroupTracks, Handling, Layout, OwnSound, PATTERN_WORDS,
         SoundForm, SoundHabit, TrackChoice, TrackKey, unknown_word,
     },
     sync::{Effort, Mode},
 };
-use metaxis_server::headless::{SoundAsked, SyncPlan};
+use metaxis_server::headless::{FilmsAsked, SoundAsked, SyncPlan};
 use metaxis_store::{SoundFor, SoundOrder};
 use std::path::PathBuf;
 
@@ -262,6 +263,136 @@ impl SoundArgs {
         };
         let order = SoundOrder { habit, made_for, replace: self.replace, ..SoundOrder::default() };
         SoundAsked { sync, out: self.out, order }
+    }
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum CodecArg {
+    H264,
+    H265,
+    Av1,
+    #[value(name = "vc-3")]
+    Vc3,
+    #[value(name = "rdd-36")]
+    Rdd36,
+    Ffv1,
+}
+
+impl From<CodecArg> for Codec {
+    fn from(own: CodecArg) -> Self {
+        match own {
+            CodecArg::H264 => Self::H264,
+            CodecArg::H265 => Self::H265,
+            CodecArg::Av1 => Self::Av1,
+            CodecArg::Vc3 => Self::Vc3,
+            CodecArg::Rdd36 => Self::Rdd36,
+            CodecArg::Ffv1 => Self::Ffv1,
+        }
+    }
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum WrapperArg {
+    Mp4,
+    Mov,
+    Mxf,
+    Mkv,
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum GradeArg {
+    Small,
+    Good,
+    Fine,
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+enum HeardArg {
+    Mix,
+    Tracks,
+    Both,
+    Silent,
+}
+
+#[derive(Clone, Copy, PartialEq, ValueEnum)]
+enum BurnArg {
+    Name,
+    Timecode,
+    Scene,
+    Notes,
+}
+
+/// Which films are made, and how.
+#[derive(clap::Args)]
+pub struct FilmArgs {
+    /// A film of each picture clip, with the recorders' sound, its name and timecode.
+    #[arg(long)]
+    dailies: bool,
+    /// A film of each angle of each group, from the group's first frame to its last.
+    #[arg(long)]
+    angles: bool,
+    /// A film of each group with all angles side by side.
+    #[arg(long)]
+    wall: bool,
+    /// How their pictures are coded.
+    #[arg(long, value_enum, default_value = "h264")]
+    codec: CodecArg,
+    /// What holds them; what is usual for the codec unless given.
+    #[arg(long, value_enum)]
+    held_by: Option<WrapperArg>,
+    /// How much of the pictures is kept.
+    #[arg(long, value_enum, default_value = "good")]
+    grade: GradeArg,
+    /// Rows of pixels; as many as the pictures have unless given.
+    #[arg(long)]
+    rows: Option<u32>,
+    /// What is heard with them.
+    #[arg(long, value_enum, default_value = "mix")]
+    heard: HeardArg,
+    /// What is written into the pictures.
+    #[arg(long, value_enum, value_delimiter = ',')]
+    burn_in: Vec<BurnArg>,
+    /// Replace films that are there under the same names.
+    #[arg(long)]
+    replace: bool,
+}
+
+impl FilmArgs {
+    /// What is asked for.
+    pub fn asked(self) -> FilmsAsked {
+        let codec: Codec = self.codec.into();
+        let usual = codec.wrappers().first().copied().unwrap_or_default();
+        let wrapper = self.held_by.map_or(usual, |own| match own {
+            WrapperArg::Mp4 => Wrapper::Mp4,
+            WrapperArg::Mov => Wrapper::Mov,
+            WrapperArg::Mxf => Wrapper::Mxf,
+            WrapperArg::Mkv => Wrapper::Mkv,
+        });
+        let has = |own: BurnArg| self.burn_in.contains(&own);
+        let form = FilmForm {
+            codec,
+            wrapper,
+            grade: match self.grade {
+                GradeArg::Small => Grade::Small,
+                GradeArg::Good => Grade::Good,
+                GradeArg::Fine => Grade::Fine,
+            },
+            height: self.rows,
+            sound: match self.heard {
+                HeardArg::Mix => FilmSound::Mix,
+                HeardArg::Tracks => FilmSound::Tracks,
+                HeardArg::Both => FilmSound::Both,
+                HeardArg::Silent => FilmSound::Silent,
+            },
+            burn: BurnIn {
+                name: has(BurnArg::Name),
+                timecode: has(BurnArg::Timecode),
+                scene: has(BurnArg::Scene),
+                notes: has(BurnArg::Notes),
+            },
+        };
+        let Self { dailies, angles, wall, replace, .. } = self;
+        FilmsAsked { dailies, angles, walls: wall, form, replace }
     }
 }
 

@@ -10,6 +10,7 @@ mod config;
 mod connections;
 mod each;
 mod error;
+mod film;
 mod guard;
 pub mod headless;
 mod heard_day;

@@ -3,13 +3,14 @@
 mod arguments;
 
 use anyhow::{Context, Result};
-use arguments::{SoundArgs, SyncArgs};
+use arguments::{FilmArgs, SoundArgs, SyncArgs};
 use clap::{Parser, Subcommand};
 use metaxis_core::sync::Warning;
 use metaxis_server::{
     Limits, ServeConfig,
     headless::{
-        Progress, SoundError, SyncDone, SyncError, TurnoverError, not_written, sound, sync, turnover,
+        FilmReport, Progress, SoundError, SyncDone, SyncError, TurnoverError, not_written, sound, sync,
+        turnover,
     },
     start,
 };
@@ -82,13 +83,15 @@ enum Command {
         sound: SoundArgs,
     },
     /// Syncs folders and writes every document of the day: groups and synced clips as OpenTimelineIO, logs as tables, and the sync
-    /// report as a page.
+    /// report as a page; films too where they are asked for.
     Turnover {
         #[command(flatten)]
         sync: SyncArgs,
         /// Folder that the documents go to.
         #[arg(long)]
         out: PathBuf,
+        #[command(flatten)]
+        films: FilmArgs,
     },
 }
 
@@ -117,7 +120,7 @@ fn main() -> ExitCode {
             let usage = matches!(
                 of_sync,
                 Some(SyncError::NotAFolder(_) | SyncError::UnknownReference(_) | SyncError::Write { .. })
-            ) || matches!(of_turnover, Some(TurnoverError::Folder(..)));
+            ) || matches!(of_turnover, Some(TurnoverError::Folder(..) | TurnoverError::Films(_)));
             ExitCode::from(if usage { 2 } else { 1 })
         }
     }
@@ -165,12 +168,15 @@ fn run(command: Command) -> Result<()> {
             hand_over(&serde_json::to_string_pretty(&result)?, report.as_deref())?;
             not_written(&result).map_or(Ok(()), |why| Err(anyhow::Error::msg(why)))
         }
-        Command::Turnover { sync: args, out } => {
+        Command::Turnover { sync: args, out, films } => {
             let (plan, report, _fresh) = args.plan(None)?;
-            let result = with_progress(|progress| turnover(&plan, &out, progress))?;
+            let asked = films.asked();
+            let result = with_progress(|progress| turnover(&plan, &asked, &out, progress))?;
             tell(&result.warnings);
             hand_over(&serde_json::to_string_pretty(&result)?, report.as_deref())?;
-            all_written(&result.failed)
+            all_written(&result.failed)?;
+            let not_made = |own: &FilmReport| Some((own.path.clone(), own.failed.clone()?));
+            all_made(&result.films.iter().filter_map(not_made).collect::<Vec<_>>())
         }
     }
 }
@@ -192,6 +198,15 @@ fn all_written(failed: &[(String, String)]) -> Result<()> {
         [(name, why), ..] => {
             anyhow::bail!("{} documents were not written; the first: {name}: {why}", failed.len())
         }
+    }
+}
+
+/// Nothing, where all films were made; else which were not, and why.
+fn all_made(failed: &[(String, String)]) -> Result<()> {
+    match failed {
+        [] => Ok(()),
+        [(name, why)] => anyhow::bail!("{name} was not made: {why}"),
+        [(name, why), ..] => anyhow::bail!("{} films were not made; the first: {name}: {why}", failed.len()),
     }
 }
 

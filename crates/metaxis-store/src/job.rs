@@ -1,6 +1,6 @@
 //! Jobs as plain values.
 
-use crate::{JobId, SoundOrder};
+use crate::{FilmOrder, JobId, SoundOrder};
 use metaxis_core::{
     clip::{ClipId, DeviceId},
     sync::{Effort, Mode},
@@ -53,6 +53,11 @@ pub enum JobKind {
         /// Which, and how.
         order: SoundOrder,
     },
+    /// Make a film.
+    Film {
+        /// Which, and how.
+        order: FilmOrder,
+    },
 }
 
 /// How a pass is run, and over what.
@@ -101,6 +106,8 @@ impl JobKind {
             JobKind::Pass { .. } => 1,
             JobKind::Listen { .. } | JobKind::Sound { .. } => 2,
             JobKind::Proxy { .. } => 3,
+            // Far behind: those that somebody wants first go before others.
+            JobKind::Film { .. } => 1_000_000,
         }
     }
 }

@@ -34,7 +34,7 @@ impl Store {
 
     /// Takes the next job and marks it running. A pass waits until no folder is being taken in: it would leave out, in
     /// silence, what was not read yet. Light copies that nobody looks for wait until no pass is under way: it is waited for,
-    /// and listens to what was not listened to. A job that this release does not know fails, and the next one is taken.
+    /// and listens to what was not listened to. Films are made one after the other. A job that this release does not know fails, and the next one is taken.
     ///
     /// # Errors
     /// [`StoreError::Sqlite`].
@@ -191,6 +191,8 @@ const NEXT: &str = "SELECT id, body FROM job WHERE state = 'queued'
         (SELECT 1 FROM job AS other WHERE other.state IN ('queued', 'running') AND other.kind IN ('intake', 'relink')))
     AND NOT (kind = 'proxy' AND wanted = 0 AND EXISTS
         (SELECT 1 FROM job AS other WHERE other.state IN ('queued', 'running') AND other.kind = 'pass'))
+    AND NOT (kind = 'film' AND EXISTS
+        (SELECT 1 FROM job AS other WHERE other.state = 'running' AND other.kind = 'film'))
     ORDER BY wanted DESC, rank, id LIMIT 1";
 // A plus keeps the index of states out: thousands wait, and the planner takes it for the better one.
 const WAITS: &str = "SELECT id FROM job WHERE body = ?1 AND +state = 'queued'";

@@ -8,6 +8,7 @@ mod choices;
 mod clips;
 mod columns;
 mod devices;
+mod films;
 mod group_edits;
 mod groups;
 mod health;
@@ -28,6 +29,7 @@ mod sound;
 
 pub use assemblies::{AssemblyPartView, AssemblySummary, AssemblyView, FoundAssembly, FoundPart};
 pub use backup::{back_up, check_in_full};
+pub use films::{FilmOf, FilmOrder, QueuedFilm};
 pub use ids::{AssemblyId, GroupId, JobId, PassId};
 pub use intake::{HealthView, IntakeChange, SlateMarkView, SlateSource, SpanView, StoredLog};
 pub use job::{ClipJob, Job, JobKind, JobName, JobState, JobSummary, Near, PassPlan};

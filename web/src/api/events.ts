@@ -62,6 +62,7 @@ export function useEvents(say: (text: string) => void) {
       if (event.event === 'day') refetch('day', 'pass');
       if (event.event === 'pass') refetch('pass');
       if (event.event === 'sound') refetch('sound');
+      if (event.event === 'films') void client.invalidateQueries({ queryKey: keys.films });
       if (event.event === 'clips') {
         event.clips.forEach((clip) => clips.add(clip));
         soon();

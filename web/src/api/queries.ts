@@ -16,6 +16,7 @@ import type {
   ClipView,
   DayView,
   DriftView,
+  FilmsView,
   FirstCutView,
   FolderView,
   GroupBy,
@@ -53,6 +54,7 @@ export const keys = {
   course: ['course'],
   arriving: ['arriving'],
   sound: ['sound'],
+  films: ['films'],
   luts: ['luts'],
   assemblies: ['assemblies'],
   anyAssembly: ['assembly'],
@@ -68,6 +70,9 @@ export const someClips = (ids: Iterable<number>) => get<SomeClips>(`/clips?ids=$
 
 /** The pass that is shown, with its groups. */
 export const passQuery = queryOptions({ queryKey: keys.pass, queryFn: () => get<ShownPass>('/pass') });
+
+/** The films of the production: what is made, what waits, what became of the others. */
+export const filmsQuery = queryOptions({ queryKey: keys.films, queryFn: () => get<FilmsView>('/films') });
 
 /** What groups would be made of the pass that is shown; `version` is that of the groups there are. */
 export const proposedQuery = (by: GroupBy, version: number) =>

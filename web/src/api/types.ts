@@ -2133,9 +2133,13 @@ plan: PassPlan, } | { "kind": "sound",
 /**
  * Which, and how.
  */
-order: SoundOrder, };
+order: SoundOrder, } | { "kind": "film", 
+/**
+ * Which, and how.
+ */
+order: FilmOrder, };
 
-export type JobName = "intake" | "listen" | "proxy" | "relink" | "pass" | "sound";
+export type JobName = "intake" | "listen" | "proxy" | "relink" | "pass" | "sound" | "film";
 
 export type ClipJob = { 
 /**
@@ -2865,6 +2869,238 @@ habit: SoundHabit,
  */
 replace: boolean, };
 
+export type Codec = "h264" | "h265" | "av1" | "vc3" | "rdd36" | "ffv1";
+
+export type Wrapper = "mp4" | "mov" | "mxf" | "mkv";
+
+export type Grade = "small" | "good" | "fine";
+
+export type FilmSound = "mix" | "tracks" | "both" | "silent";
+
+export type BurnIn = { 
+/**
+ * The clip's name.
+ */
+name: boolean, 
+/**
+ * Timecode: the clip's own, and the film's where that is another.
+ */
+timecode: boolean, 
+/**
+ * Scene and take.
+ */
+scene: boolean, 
+/**
+ * Notes.
+ */
+notes: boolean, };
+
+export type FilmForm = { 
+/**
+ * Of its pictures.
+ */
+codec: Codec, 
+/**
+ * What holds it.
+ */
+wrapper: Wrapper, 
+/**
+ * How much of the pictures is kept.
+ */
+grade: Grade, 
+/**
+ * Rows of pixels; as many as its pictures have unless given.
+ */
+height: number | null, 
+/**
+ * What is heard.
+ */
+sound: FilmSound, 
+/**
+ * What is written into the pictures.
+ */
+burn: BurnIn, };
+
+export type FilmOf = { "of": "line", 
+/**
+ * The group.
+ */
+group: GroupId, } | { "of": "wall", 
+/**
+ * The group.
+ */
+group: GroupId, } | { "of": "angle", 
+/**
+ * The group.
+ */
+group: GroupId, 
+/**
+ * The angle.
+ */
+angle: AngleId, } | { "of": "clip", 
+/**
+ * The clip.
+ */
+clip: ClipId, };
+
+export type FilmOrder = { 
+/**
+ * Its path below the folder, without what says what holds it.
+ */
+stem: string, 
+/**
+ * How it is coded.
+ */
+form: FilmForm, 
+/**
+ * The folder that it goes to; the production's own where empty.
+ */
+folder: string, 
+/**
+ * Whether a file that is there under its name is replaced.
+ */
+replace: boolean, } & ({ "of": "line", 
+/**
+ * The group.
+ */
+group: GroupId, } | { "of": "wall", 
+/**
+ * The group.
+ */
+group: GroupId, } | { "of": "angle", 
+/**
+ * The group.
+ */
+group: GroupId, 
+/**
+ * The angle.
+ */
+angle: AngleId, } | { "of": "clip", 
+/**
+ * The clip.
+ */
+clip: ClipId, });
+
+export type JobId = number;
+
+export type JobState = "queued" | "running" | "done" | "failed" | "stopped";
+
+export type QueuedFilm = { 
+/**
+ * Its number.
+ */
+id: JobId, 
+/**
+ * What it is.
+ */
+order: FilmOrder, 
+/**
+ * How far it is.
+ */
+state: JobState, 
+/**
+ * Frames that are made.
+ */
+done: number, 
+/**
+ * And in all.
+ */
+total: number, 
+/**
+ * What became of it.
+ */
+message: string | null, };
+
+export type CodecView = { codec: Codec, 
+/**
+ * Its specification.
+ */
+name: string, 
+/**
+ * What can hold it, the usual one first.
+ */
+wrappers: Array<Wrapper>, };
+
+export type FilmView = { 
+/**
+ * Its file's path below its folder.
+ */
+path: string, 
+/**
+ * Frames a second that are made just now, where it is being made.
+ */
+pace: number | null, 
+/**
+ * Whether its file is there.
+ */
+there: boolean, 
+/**
+ * Its number.
+ */
+id: JobId, 
+/**
+ * What it is.
+ */
+order: FilmOrder, 
+/**
+ * How far it is.
+ */
+state: JobState, 
+/**
+ * Frames that are made.
+ */
+done: number, 
+/**
+ * And in all.
+ */
+total: number, 
+/**
+ * What became of it.
+ */
+message: string | null, };
+
+export type FilmsView = { 
+/**
+ * In the order of the queue; what is done comes last.
+ */
+films: Array<FilmView>, 
+/**
+ * What can be chosen.
+ */
+codecs: Array<CodecView>, 
+/**
+ * The production's own folder.
+ */
+own: string, 
+/**
+ * Others that films may go to, or below.
+ */
+folders: Array<string>, };
+
+export type FilmsOf = "lines" | "walls" | "angles" | "clips";
+
+export type OrderFilms = { what: FilmsOf, 
+/**
+ * Only of these groups; of all where null.
+ */
+groups: Array<GroupId> | null, 
+/**
+ * Only of these clips; of all where null.
+ */
+clips: Array<ClipId> | null, form: FilmForm, 
+/**
+ * Where they go: the production's own folder where empty.
+ */
+folder: string, 
+/**
+ * Files that are there under their names are replaced.
+ */
+replace: boolean, };
+
+export type FilmsOrdered = { films: number, };
+
+export type FilmStep = "next" | "stop" | "again" | "forget";
+
 export type DriftView = { 
 /**
  * Moments of the clip's own time and what is left there.
@@ -2995,7 +3231,7 @@ export type Event = { "event": "day" } | { "event": "clips",
 /**
  * Which.
  */
-clips: Array<ClipId>, } | { "event": "pass" } | { "event": "sound" } | { "event": "line", 
+clips: Array<ClipId>, } | { "event": "pass" } | { "event": "sound" } | { "event": "films" } | { "event": "line", 
 /**
  * The group.
  */

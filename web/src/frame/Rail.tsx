@@ -14,6 +14,8 @@ const JOB_WORDS: Record<string, string> = {
   proxy: 'Proxies',
   pass: 'Syncing',
   relink: 'Finding files',
+  sound: 'Writing sound',
+  film: 'Making films',
 };
 
 /** The places in the order of the work, and the running jobs at the foot. */

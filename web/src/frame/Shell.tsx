@@ -18,6 +18,7 @@ const [Bench, fetchBench] = late(() => import('../places/bench/Bench').then((pla
 const [Assembly, fetchAssembly] = late(() =>
   import('../places/assembly/Assembly').then((place) => place.Assembly),
 );
+const [Films, fetchFilms] = late(() => import('../places/films/Films').then((place) => place.Films));
 const [Switch, fetchSwitch] = late(() => import('../places/switch/Switch').then((place) => place.Switch));
 
 /** Places are fetched when the first one stands: a key to another does not wait for them. */
@@ -25,7 +26,8 @@ function useAllPlaces(ready: boolean) {
   useEffect(() => {
     if (!ready) return;
     const idle = requestIdleCallback(
-      () => void Promise.allSettled([fetchRound(), fetchBench(), fetchSwitch(), fetchAssembly()]),
+      () =>
+        void Promise.allSettled([fetchRound(), fetchBench(), fetchSwitch(), fetchAssembly(), fetchFilms()]),
     );
     return () => cancelIdleCallback(idle);
   }, [ready]);
@@ -87,6 +89,9 @@ export function Shell() {
               </Route>
               <Route path="/turnover/sound">
                 <Sound day={opened} />
+              </Route>
+              <Route path="/turnover/films">
+                <Films day={opened} />
               </Route>
               <Route path="/turnover/assembly/:id?">
                 {({ id }) => <Assembly day={opened} id={id ? Number(id) : undefined} />}

@@ -102,6 +102,18 @@ async fn main() -> Result<()> {
     tokio::time::sleep(std::time::Duration::from_millis(800)).await;
     browser.picture(&out.join("switch.png")).await?;
 
+    go("/turnover/films").await?;
+    browser.until_text("Queue").await?;
+    if browser.script("return document.body.innerText.includes('Nothing waits')").await? == true {
+        browser.keys("l").await?;
+        browser.keys("m").await?;
+    }
+    browser.until("[...document.querySelectorAll('[aria-label=\"Queue of films\"] [role=row]')].filter(e => e.innerText.includes('looked at')).length > 1").await?;
+    browser
+        .until("document.querySelector('[aria-label=\"Queue of films\"]').innerText.includes(' %')")
+        .await?;
+    browser.picture(&out.join("films.png")).await?;
+
     go("/turnover/assembly").await?;
     browser.until("document.querySelector('[data-testid=parts], button')").await?;
     browser.until("document.body.innerText.includes('One of all lines') || document.querySelector('[data-testid=parts] li')").await?;

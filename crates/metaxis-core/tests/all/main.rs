@@ -9,6 +9,7 @@ mod assembly;
 mod bends;
 mod clock_notes;
 mod ends;
+mod film;
 mod first_cut;
 mod group;
 mod health;

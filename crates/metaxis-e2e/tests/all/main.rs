@@ -4,6 +4,7 @@ mod against;
 mod angles;
 mod assembly;
 mod bench;
+mod films;
 mod grid;
 mod groups;
 mod hear;

@@ -3,6 +3,7 @@
 mod colours;
 mod damaged;
 mod files;
+mod film;
 mod formats;
 mod hostile;
 mod resample;

@@ -12,4 +12,4 @@ pub use hand_out::HandedOut;
 pub use sound::{SoundAsked, SoundError, not_written, sound};
 pub use sync::{SyncDone, sync};
 pub use synced::{SyncError, SyncPlan};
-pub use turnover::{TURNOVER_SCHEMA, TurnoverError, TurnoverReport, turnover};
+pub use turnover::{FilmReport, FilmsAsked, TURNOVER_SCHEMA, TurnoverError, TurnoverReport, turnover};

@@ -7,17 +7,21 @@ use super::{
 };
 use crate::{
     each::Progress,
+    film::{FilmPlan, Wanted, make},
     heard_day::Listened,
+    sound::room_for,
     turnover::{DayReport, DayTurnover, Remark, TurnedGroup},
 };
 use metaxis_core::{
     clip::DeviceId,
+    film::FilmForm,
     intake::{name_device, says_letter},
     review::{Reviewed, review},
     sound::SoundHabit,
     sync::Warning,
     turnover::{LoggedClip, Origin, Source, Sources, starts},
 };
+use metaxis_media::{Stop, codecs_offered};
 use serde::Serialize;
 use std::{
     io,
@@ -41,10 +45,103 @@ pub struct TurnoverReport {
     pub taken_away: Vec<String>,
     /// What could not be written, and why.
     pub failed: Vec<(String, String)>,
+    /// Films, where any were asked for.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub films: Vec<FilmReport>,
     /// Clips that have a place, and all.
     pub placed: (usize, usize),
     /// What is to be said of single files.
     pub warnings: Vec<Warning>,
+}
+
+/// What became of a film.
+#[derive(Debug, Serialize)]
+pub struct FilmReport {
+    /// Its path below the folder.
+    pub path: String,
+    /// Its length in bytes; nought where it was not made.
+    pub bytes: u64,
+    /// Its hash, where it was made by this run.
+    pub hash: Option<String>,
+    /// What is to be known of it.
+    pub remarks: Vec<String>,
+    /// Why it was not made.
+    pub failed: Option<String>,
+}
+
+/// Films that are asked for of folders.
+#[derive(Debug, Clone, Default)]
+pub struct FilmsAsked {
+    /// Each picture clip with its sound.
+    pub dailies: bool,
+    /// Each angle of each group.
+    pub angles: bool,
+    /// All angles of each group side by side.
+    pub walls: bool,
+    /// How they are made.
+    pub form: FilmForm,
+    /// Files that are there under their names are replaced.
+    pub replace: bool,
+}
+
+impl FilmsAsked {
+    /// Nothing, where they can be made; else why not.
+    ///
+    /// # Errors
+    /// In words.
+    pub fn check(&self) -> Result<(), String> {
+        self.form.check()?;
+        let wanted = self.dailies || self.angles || self.walls;
+        if wanted && !codecs_offered().contains(&self.form.codec) {
+            let name = self.form.codec.name();
+            return Err(format!("this machine’s ffmpeg does not code {name}: choose another codec"));
+        }
+        Ok(())
+    }
+
+    /// Makes them below `folder`.
+    fn made(&self, day: &DayTurnover, folder: &Path, progress: &Progress) -> Vec<FilmReport> {
+        let groups = || day.groups.iter();
+        let clips =
+            day.sound.clips.iter().filter(|own| {
+                self.dailies && own.facts.picture.as_ref().is_some_and(|picture| !picture.still)
+            });
+        let angles = groups()
+            .filter(|_| self.angles)
+            .flat_map(|own| own.group.seen().map(move |angle| Wanted::Angle(own, angle.id)));
+        let wanted: Vec<Wanted> = clips
+            .map(|own| Wanted::Clip(own.id))
+            .chain(angles)
+            .chain(groups().filter(|_| self.walls).map(Wanted::Wall))
+            .collect();
+        let all = wanted.len();
+        let one = |(number, wanted): (usize, &Wanted)| {
+            progress("films", number, all);
+            self.made_one(day, *wanted, folder)
+        };
+        wanted.iter().enumerate().map(one).collect()
+    }
+
+    fn made_one(&self, day: &DayTurnover, wanted: Wanted, folder: &Path) -> FilmReport {
+        let mut report =
+            FilmReport { path: String::new(), bytes: 0, hash: None, remarks: vec![], failed: None };
+        let plan = match FilmPlan::of(day, wanted, self.form) {
+            Ok(plan) => plan,
+            Err(why) => return FilmReport { failed: Some(why), ..report },
+        };
+        report.path = plan.path();
+        let made = room_for(plan.bytes(), folder).and_then(|()| {
+            make(&plan, folder, self.replace, &Stop::default(), &|_| {}).map_err(|e| e.to_string())
+        });
+        match made {
+            Ok(made) => {
+                let there = || folder.join(&report.path).metadata().map_or(0, |own| own.len());
+                let bytes = made.written.as_ref().map_or_else(there, |own| own.bytes);
+                FilmReport { bytes, hash: made.written.map(|own| own.hash), remarks: made.remarks, ..report }
+            }
+            Err(why) => FilmReport { failed: Some(why), ..report },
+        }
+    }
 }
 
 /// Why nothing was written.
@@ -53,16 +150,25 @@ pub enum TurnoverError {
     /// The folders could not be synced.
     #[error(transparent)]
     Sync(#[from] SyncError),
+    /// There can be no such films.
+    #[error("{0}")]
+    Films(String),
     /// There can be no such folder.
     #[error("{0} cannot be written to ({1}); choose another folder with --out")]
     Folder(PathBuf, io::Error),
 }
 
-/// Syncs the folders and writes every document of the day; what could not be written is in the report. `progress` as for a sync.
+/// Syncs the folders and writes every document of the day, and films into the folder `films` there; what could not be written is in the report. `progress` as for a sync.
 ///
 /// # Errors
 /// A [`TurnoverError`] where nothing can be written; that is found out before the work.
-pub fn turnover(plan: &SyncPlan, out: &Path, progress: &Progress) -> Result<TurnoverReport, TurnoverError> {
+pub fn turnover(
+    plan: &SyncPlan,
+    films: &FilmsAsked,
+    out: &Path,
+    progress: &Progress,
+) -> Result<TurnoverReport, TurnoverError> {
+    films.check().map_err(TurnoverError::Films)?;
     can_be_written(out).map_err(|e| TurnoverError::Folder(out.to_owned(), e))?;
     let day = synced(plan, progress)?;
     let placed = day.day.result.placements.iter().filter(|own| !own.stretches.is_empty()).count();
@@ -71,12 +177,14 @@ pub fn turnover(plan: &SyncPlan, out: &Path, progress: &Progress) -> Result<Turn
     let made = of_synced(plan, &day);
     let HandedOut { written, taken_away, failed } = hand_out(&made.papers(), out);
     progress("documents", 1, 1);
+    let films = films.made(&made, &out.join("films"), progress);
     Ok(TurnoverReport {
         schema: TURNOVER_SCHEMA.into(),
         folder: out.to_owned(),
         written,
         taken_away,
         failed,
+        films,
         placed: (placed, all),
         warnings: day.warnings,
     })

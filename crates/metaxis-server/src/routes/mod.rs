@@ -6,6 +6,7 @@ mod clips;
 mod day;
 mod edits;
 mod events;
+mod films;
 mod grid;
 mod groups;
 mod heard;
@@ -33,6 +34,7 @@ pub use bench::{Declare, DriftView, LookAt};
 pub use clips::{PeaksView, Want};
 pub use day::{SomeClips, StartPass};
 pub use edits::Turned;
+pub use films::{CodecView, FilmStep, FilmView, FilmsOrdered, FilmsView};
 pub use grid::{GridSource, GridStep, GridView};
 pub use groups::{AcceptGroups, EditGroups, EditLine, GroupsMade, MergeGroups, Versioned};
 pub use heard::HeardView;
@@ -81,6 +83,10 @@ pub fn routes() -> Router<Arc<App>> {
         .route("/sound/edits", post(sound::edit))
         .route("/sound/edits/{way}", post(edits::sound))
         .route("/sound/write", post(sound::write))
+        .route("/films", get(films::films).post(films::order))
+        .route("/films/done/forget", post(films::forget_done))
+        .route("/films/{id}/file", get(films::file))
+        .route("/films/{id}/{step}", post(films::step))
         .route("/clips/{id}/heard", get(heard::of_clip))
         .route("/groups/{id}/heard", get(heard::of_group))
         .route("/groups/{id}/grid", get(grid::grid).post(grid::change))

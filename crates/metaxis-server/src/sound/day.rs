@@ -11,7 +11,7 @@ use metaxis_core::{
     signal::ChannelState,
     sound::{
         Along, Container, Correction, GroupTracks, Recording, SoundPlan, Stems, TrackKey, picture_range,
-        plan_sound, time_reference,
+        plan_sound, stem, time_reference,
     },
     sync::{Skipped, Stretch},
     time::{SampleRate, Tick},
@@ -153,31 +153,72 @@ impl SoundDay {
         stem: String,
         order: &SoundOrder,
     ) -> Result<SoundFile, &'static str> {
-        if clip.stretches.is_empty() {
-            return Err("it has no place yet");
-        }
+        let form = &order.habit.form;
+        let with_picture = form.container != Container::Wave;
+        let mut recordings = self.beside(clip, form.scratch);
+        // Its own sound stays in the file as it is, or is not wanted.
+        recordings.retain(|own| !with_picture || own.id != clip.id);
+        self.along(clip, stem, &recordings, order, false)
+    }
+
+    /// What is heard with a picture in a film: what recorders have over its range, mixed as `order` says of groups, else its own
+    /// sound.
+    ///
+    /// # Errors
+    /// In words, why there is none.
+    pub fn for_film(&self, id: ClipId, order: &SoundOrder) -> Result<SoundFile, &'static str> {
+        let clip = self.clips.iter().find(|own| own.id == id).ok_or("it is not there any more")?;
+        let mut recordings = self.beside(clip, true);
+        recordings.retain(|own| !own.is_picture());
+        let stem = stem(&clip.relative).to_owned();
+        let by_recorders = self.along(clip, stem.clone(), &recordings, order, true);
+        by_recorders.or_else(|why| match &clip.facts.sound {
+            // Where it has no place, its own sound lies along itself.
+            Some(_) => {
+                let whole = Stretch::whole(clip.facts.duration_s, 0.0);
+                let placed = SoundClip { stretches: vec![whole], ..clip.clone() };
+                self.along(&placed, stem, &[&placed], order, true)
+            }
+            None => Err(why),
+        })
+    }
+
+    /// The recordings that run with a picture, of cameras too where wanted.
+    fn beside(&self, clip: &SoundClip, scratch: bool) -> Vec<&SoundClip> {
         let takes_part = |other: &&SoundClip| {
             other.device != clip.device && self.track.is_none_or(|track| other.device == track)
                 || other.id == clip.id
         };
-        let form = &order.habit.form;
-        let with_picture = form.container != Container::Wave;
-        let mut recordings = self.recordings(clip.component, form.scratch);
+        let mut recordings = self.recordings(clip.component, scratch);
         recordings.retain(takes_part);
-        // Its own sound stays in the file as it is, or is not wanted.
-        recordings.retain(|own| !with_picture || own.id != clip.id);
-        let rate = self.rate(&recordings, order);
+        recordings
+    }
+
+    fn along(
+        &self,
+        clip: &SoundClip,
+        stem: String,
+        recordings: &[&SoundClip],
+        order: &SoundOrder,
+        mixed: bool,
+    ) -> Result<SoundFile, &'static str> {
+        if clip.stretches.is_empty() {
+            return Err("it has no place yet");
+        }
+        let rate = self.rate(recordings, order);
+        let with_picture = order.habit.form.container != Container::Wave;
         let handles = if with_picture { 0 } else { handles(order, rate) };
         let (from_s, samples) = picture_range(&clip.facts, rate, handles).ok_or("it has no picture")?;
         let along = Along { leading: &clip.stretches, from_s, samples, rate };
         let frame_s = clip.facts.picture.as_ref().map_or(0.04, |picture| 1.0 / picture.rate.as_f64());
-        let plan = self.plan(&along, frame_s, &recordings, order);
+        let plan = self.plan(&along, frame_s, recordings, order);
         heard(&plan)?;
         let first_s = clip.stretches[0].axis_s(clip.facts.picture_delay_s());
         let of_day = match clip.facts.timecode {
             Some(label) => label.since_midnight(),
             None => Tick::from_seconds(first_s) + self.zero,
         };
+        let mix = if mixed { Mix::plain(|device| self.is_camera(device), &plan, &order.habit) } else { None };
         let about = About {
             belongs_to: clip.relative.clone(),
             name: clip.file_name().to_owned(),
@@ -185,9 +226,9 @@ impl SoundDay {
             counts: clip.facts.timecode.map(|label| (label.rate, label.drop)),
             time_reference: time_reference(of_day, rate, handles),
             timecode: clip.facts.timecode.map(|label| label.to_string()),
-            mix: None,
+            mix,
         };
-        Ok(SoundFile::new(self, stem, plan, &recordings, about, order))
+        Ok(SoundFile::new(self, stem, plan, recordings, about, order))
     }
 
     /// A file for each group: its whole extent, every recorder, or what comes out of its grid.
@@ -309,7 +350,6 @@ fn heard(plan: &SoundPlan) -> Result<(), &'static str> {
     }
 }
 
-/// Handles in samples.
 /// Where a group lies on the axis, in its own time: a stretch more than pieces are taken out of it.
 fn pieces_of(group: &Group) -> Vec<Stretch> {
     let stretch = |piece: &Piece| Stretch {
@@ -320,6 +360,7 @@ fn pieces_of(group: &Group) -> Vec<Stretch> {
     group.pieces().iter().map(stretch).collect()
 }
 
+/// Handles in samples.
 fn handles(order: &SoundOrder, rate: SampleRate) -> i64 {
     i64::from(order.habit.form.handles_ms) * i64::from(rate.0) / 1000
 }

@@ -11,7 +11,7 @@ use metaxis_core::{
     time::FrameRate,
     turnover::{FileSet, LaidSound, OwnPicture, Source, Sources, WaveNotes, synced_document},
 };
-use metaxis_media::{Fingerprint, PictureForm, WaveForm};
+use metaxis_media::{Fingerprint, PictureForm, SoundTrack, WaveForm};
 use metaxis_store::SoundOrder;
 use serde_json::{Value, json};
 use std::{path::PathBuf, sync::Arc};
@@ -376,8 +376,20 @@ impl SoundFile {
         MadeReport { bytes: self.bytes(), uid, ..self.report(&whole) }
     }
 
+    /// The tracks of a film that has it: what comes out of two sides together, everything else by itself.
+    pub fn film_tracks(&self) -> Vec<SoundTrack> {
+        let outputs = self.mix.as_ref().map_or(0, |mix| mix.outputs.len());
+        let one =
+            |number: usize| SoundTrack { name: self.names[number].clone(), channels: number..number + 1 };
+        if outputs == 2 {
+            let both = SoundTrack { name: "Mix".into(), channels: 0..2 };
+            return std::iter::once(both).chain((2..self.names.len()).map(one)).collect();
+        }
+        (0..self.names.len()).map(one).collect()
+    }
+
     /// What tells it from every file that is made of something else, or otherwise.
-    pub(super) fn notes_uid(&self) -> &str {
+    pub fn notes_uid(&self) -> &str {
         &self.notes.uid
     }
 

@@ -136,6 +136,26 @@ impl Mix {
         })
     }
 
+    /// Of the tracks of `plan` by the grid that is usual, where they are to be mixed; nothing follows a line.
+    pub fn plain(
+        is_camera: impl Fn(DeviceId) -> bool + Copy,
+        plan: &SoundPlan,
+        habit: &SoundHabit,
+    ) -> Option<Self> {
+        let wanted = habit.form.of_groups;
+        if wanted == GroupTracks::Recorded {
+            return None;
+        }
+        let tracks = &plan.laid.tracks;
+        let (grid, _) = grid_of(None, habit, tracks, is_camera);
+        Some(Self {
+            outputs: grid.outputs.iter().map(|output| output.name.clone()).collect(),
+            down: Mixdown::new(&grid, tracks, f64::from(plan.rate.0), |_| None),
+            behind: if wanted == GroupTracks::Both { (0..tracks.len()).collect() } else { vec![] },
+            chosen: None,
+        })
+    }
+
     /// The plan's track that comes out as number `number`; `None` of an output.
     pub fn track(&self, number: usize) -> Option<usize> {
         number.checked_sub(self.outputs.len()).and_then(|behind| self.behind.get(behind)).copied()

@@ -70,13 +70,18 @@ impl Paper {
         Self { name, form: Form::Zip, bytes: archived(all).unwrap_or_default() }
     }
 
-    /// The header that names it for a browser: in ASCII, and where it has other letters, with all of them too (RFC 6266).
+    /// The header that names it for a browser.
     pub fn disposition(&self) -> String {
-        let plain = self.name.replace(|own: char| !own.is_ascii(), "_");
-        let whole = utf8_percent_encode(&self.name, NON_ALPHANUMERIC);
-        let rest = if plain == self.name { String::new() } else { format!("; filename*=UTF-8''{whole}") };
-        format!("attachment; filename=\"{plain}\"{rest}")
+        disposition(&self.name)
     }
+}
+
+/// The header that names a file for a browser: in ASCII, and where it has other letters, with all of them too (RFC 6266).
+pub fn disposition(name: &str) -> String {
+    let plain = name.replace(|own: char| !own.is_ascii() || own == '"' || own == '\\', "_");
+    let whole = utf8_percent_encode(name, NON_ALPHANUMERIC);
+    let rest = if plain == name { String::new() } else { format!("; filename*=UTF-8''{whole}") };
+    format!("attachment; filename=\"{plain}\"{rest}")
 }
 
 fn archived(all: &[Paper]) -> ZipResult<Vec<u8>> {

@@ -3,6 +3,7 @@
 mod arranging;
 mod aside;
 mod chosen;
+mod film;
 mod findings;
 mod first_cut;
 mod formatting;
@@ -26,6 +27,7 @@ pub use arranging::{
 };
 pub use aside::{Piece, set_aside};
 pub use chosen::read_label;
+pub use film::{FilmsOf, OrderFilms, film_folder, order_films};
 pub use first_cut::{FirstCutView, MakeFirstCut, first_cut_of, make_first_cut};
 pub use formatting::{FormatGroup, StartsAt, format_group};
 pub use grouping::{Like, Proposed, ProposedGroup, Running, accept_groups, merge_groups, proposed_groups};
@@ -116,25 +118,27 @@ fn run(app: &App, job: &Job) {
     let result = catch_unwind(AssertUnwindSafe(|| {
         fail::fail_point!(<&str>::from(JobName::from(&job.kind)));
         match &job.kind {
-            JobKind::Intake { folder } => intake::take_in(app, job.id, folder, &stop),
-            JobKind::Relink { folder } => relink::relink(app, job.id, folder, &stop),
-            JobKind::Listen { clip } => listen(app, job.id, *clip, &stop),
-            JobKind::Proxy { clip } => proxy(app, *clip, &stop),
-            JobKind::Sound { order } => sound::sound(app, job.id, order, &stop),
-            JobKind::Pass { reference, plan } => pass::pass(app, job.id, *reference, plan, &stop),
+            JobKind::Intake { folder } => intake::take_in(app, job.id, folder, &stop)?,
+            JobKind::Relink { folder } => relink::relink(app, job.id, folder, &stop)?,
+            JobKind::Listen { clip } => listen(app, job.id, *clip, &stop)?,
+            JobKind::Proxy { clip } => proxy(app, *clip, &stop)?,
+            JobKind::Sound { order } => sound::sound(app, job.id, order, &stop)?,
+            JobKind::Pass { reference, plan } => pass::pass(app, job.id, *reference, plan, &stop)?,
+            JobKind::Film { order } => return film::film(app, job.id, order, &stop).map(Some),
         }
+        Ok(None)
     }))
     .unwrap_or_else(|panic| Err(ApiError::Panicked(said(panic.as_ref()))));
     app.ended(job.id);
     // What ends with the server waits again at the next start.
     let (state, message) = match &result {
-        Ok(()) => (JobState::Done, None),
+        Ok(said) => (JobState::Done, said.clone()),
         Err(_) if app.is_closing() => (JobState::Queued, None),
         Err(ApiError::Media(MediaError::Stopped)) => (JobState::Stopped, None),
         Err(e) => (JobState::Failed, Some(e.to_string())),
     };
     app.settle(Settled { job: job.id, state, message });
-    if matches!(job.kind, JobKind::Pass { .. }) {
+    if matches!(job.kind, JobKind::Pass { .. } | JobKind::Film { .. }) {
         // What waited for it goes on.
         app.wake();
     }
@@ -142,6 +146,7 @@ fn run(app: &App, job: &Job) {
     app.tell(match job.kind {
         JobKind::Listen { clip } | JobKind::Proxy { clip } => Event::Clips { clips: vec![clip] },
         JobKind::Sound { .. } => Event::Sound,
+        JobKind::Film { .. } => Event::Films,
         JobKind::Intake { .. } | JobKind::Relink { .. } | JobKind::Pass { .. } => Event::Day,
     });
 }

@@ -14,6 +14,7 @@ mod dailies;
 mod damaged;
 mod days;
 mod edits;
+mod films;
 mod grid;
 mod groups;
 mod heard;

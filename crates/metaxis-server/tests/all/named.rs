@@ -103,8 +103,13 @@ print(json.dumps(found))";
 
 /// The numbers drawn into the frames of a file, as ffmpeg decodes it.
 pub fn drawn(path: &Path) -> Vec<Option<u64>> {
+    drawn_in(path, "")
+}
+
+/// The same in a part of them, which ffmpeg's filters say, each with a comma behind it.
+pub fn drawn_in(path: &Path, part: &str) -> Vec<Option<u64>> {
     let row = format!(
-        "crop=iw:2:0:floor(ih*{}/2)*2,scale=640:2:flags=neighbor,format=gray",
+        "{part}crop=iw:2:0:floor(ih*{}/2)*2,scale=640:2:flags=neighbor,format=gray",
         CodeStrip::TOP + CodeStrip::HEIGHT / 2.0
     );
     let path = path.to_str().expect("text");
@@ -155,10 +160,22 @@ impl Found {
 
     /// Its own time at a moment of the axis.
     fn own_s(&self, axis_s: f64) -> f64 {
-        let all = &self.truth.segments;
-        let of = all.iter().rev().find(|own| own.start_s <= axis_s).unwrap_or(&all[0]);
-        of.clip_start_s + (axis_s - of.start_s) * (1.0 + self.truth.rate_ppm * 1e-6)
+        own_s(&self.truth, axis_s)
     }
+
+    /// Whether the frame into which a number is drawn is on screen at a moment of the axis.
+    pub fn shows(&self, drawn: u64, axis_s: f64) -> bool {
+        let (own_s, drawn) = (self.own_s(axis_s).max(0.0), drawn as usize);
+        let Some([begins, ends]) = self.begins.get(drawn..drawn + 2) else { return false };
+        (begins - FOUND_S..ends + FOUND_S).contains(&own_s)
+    }
+}
+
+/// A file's own time at a moment of the axis.
+pub fn own_s(truth: &TruthClip, axis_s: f64) -> f64 {
+    let all = &truth.segments;
+    let of = all.iter().rev().find(|own| own.start_s <= axis_s).unwrap_or(&all[0]);
+    of.clip_start_s + (axis_s - of.start_s) * (1.0 + truth.rate_ppm * 1e-6)
 }
 
 /// Files of a shoot that lie elsewhere, and where the group is that documents are of.

@@ -4,6 +4,7 @@
 mod common;
 
 mod edits;
+mod films;
 mod intake;
 mod keeping;
 mod passes;

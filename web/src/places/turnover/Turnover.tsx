@@ -67,6 +67,7 @@ export function Turnover({ day, id }: { day: Day; id: number | undefined }) {
     step: (by) => setChosen(Math.max(0, Math.min(PAPERS.length - 1, chosen + by))),
     save: () => document.getElementById('save')?.click(),
     sound: () => go('/turnover/sound'),
+    films: () => go('/turnover/films'),
     assembly: () => go('/turnover/assembly'),
   });
   useKeys(keys);
@@ -118,6 +119,9 @@ export function Turnover({ day, id }: { day: Day; id: number | undefined }) {
         <GroupChoice day={day} id={group.id} place="turnover" />
         <Link href="/turnover/sound" className="underline">
           Sound
+        </Link>
+        <Link href="/turnover/films" className="underline">
+          Films
         </Link>
         <Link href="/turnover/assembly" className="underline">
           Assembly

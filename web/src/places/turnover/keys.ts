@@ -6,6 +6,7 @@ export type TurnoverHands = {
   step: (by: 1 | -1) => void;
   save: () => void;
   sound: () => void;
+  films: () => void;
   assembly: () => void;
 };
 
@@ -31,6 +32,7 @@ export const turnoverKeys = (hand: TurnoverHands): Key[] => [
   },
   { keys: 'enter', does: 'save the document', on: { Enter: hand.save } },
   { keys: 'S', does: 'sound onto pictures', on: { S: hand.sound } },
+  { keys: 'F', does: 'films: lines, walls, angles and clips as files', on: { F: hand.films } },
   { keys: 'A', does: 'assembly: several lines one behind another', on: { A: hand.assembly } },
 ];
 

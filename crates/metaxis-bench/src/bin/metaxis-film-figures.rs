@@ -1,0 +1,130 @@
+//! How fast films are made, beside ffmpeg alone coding the same frames in the same way: `metaxis-film-figures [SECONDS]` makes two
+//! cameras and a recorder (once), cuts a line every three seconds, and prints ratios of pairs made in turns.
+
+use anyhow::{Context, Result, ensure};
+use metaxis_e2e::Site;
+use serde_json::{Value, json};
+use std::{
+    path::{Path, PathBuf},
+    process::Command,
+    time::{Duration, Instant},
+};
+
+/// How often each is made.
+const ROUNDS: usize = 3;
+
+fn ffmpeg(args: &[&str]) -> Result<()> {
+    let out = Command::new("ffmpeg").args(["-v", "error", "-y", "-nostdin"]).args(args).output()?;
+    ensure!(out.status.success(), "{}", String::from_utf8_lossy(&out.stderr));
+    Ok(())
+}
+
+/// Two cameras of 1920 × 1080 with grain, and a recorder that hears the same.
+fn media(seconds: u32) -> Result<PathBuf> {
+    let kept = Path::new(env!("CARGO_MANIFEST_DIR")).join(format!("../../target/media-film-{seconds}"));
+    if kept.join("REC/S001.wav").exists() {
+        return Ok(kept.canonicalize()?);
+    }
+    eprintln!("making the media of {seconds} seconds, once …");
+    for folder in ["A", "B", "REC"] {
+        std::fs::create_dir_all(kept.join(folder))?;
+    }
+    let path = |own: &str| kept.join(own).display().to_string();
+    let sound = format!("anoisesrc=d={seconds}:c=pink:r=48000:a=0.3:seed=7,tremolo=f=3:d=0.9");
+    let aside = path("REC/S001.part.wav");
+    ffmpeg(&["-f", "lavfi", "-i", &sound, "-c:a", "pcm_s24le", &aside])?;
+    for (own, seed) in [("A/A001.mov", 1), ("B/B001.mov", 2)] {
+        let picture = format!(
+            "testsrc2=s=1920x1080:r=25:d={seconds},noise=alls=9:allf=t:all_seed={seed},format=yuv420p"
+        );
+        let coded =
+            ["-c:v", "libx264", "-preset", "veryfast", "-crf", "18", "-c:a", "pcm_s16le", "-shortest"];
+        let own = path(own);
+        ffmpeg(&[&["-f", "lavfi", "-i", &picture, "-i", &aside], &coded[..], &[&own]].concat())?;
+    }
+    std::fs::rename(&aside, kept.join("REC/S001.wav"))?;
+    Ok(kept.canonicalize()?)
+}
+
+/// Makes films of a form and waits for them; how long it took, seconds.
+async fn made(site: &Site, what: &str, only: &Value, form: Value) -> Result<f64> {
+    let (groups, clips) = if what == "clips" { (json!(null), only) } else { (only.clone(), &Value::Null) };
+    let order = json!({ "what": what, "groups": groups, "clips": clips, "form": form, "folder": "", "replace": true });
+    site.post("/api/films/done/forget", json!(null)).await?;
+    let since = Instant::now();
+    site.post("/api/films", order).await?;
+    loop {
+        let films = site.get("/api/films").await?["films"].clone();
+        let films = films.as_array().context("no films")?;
+        if let Some(failed) = films.iter().find(|own| own["state"] == "failed") {
+            anyhow::bail!("{failed}");
+        }
+        if films.iter().all(|own| own["state"] == "done") {
+            return Ok(since.elapsed().as_secs_f64());
+        }
+        tokio::time::sleep(Duration::from_millis(20)).await;
+    }
+}
+
+async fn measured(site: &Site, media: &Path, seconds: u32) -> Result<()> {
+    let day = site.day().await?;
+    let group = day["groups"][0].clone();
+    let id = &group["id"];
+    let path = format!("/api/groups/{id}");
+    let view = site.get(&path).await?;
+    let angles = view["group"]["angles"].as_array().context("no angles")?;
+    let frames = view["group"]["frames"].as_i64().context("no frames")?;
+    let switches: Vec<Value> = (0..frames / 75)
+        .map(|i| json!({ "at": i * 75, "angle": angles[i as usize % angles.len()]["id"] }))
+        .collect();
+    let edit = json!({ "version": view["version"], "edit": { "do": "restore", "switches": switches } });
+    site.post(&format!("{path}/line"), edit).await?;
+    let clip = day["clips"].as_array().and_then(|all| all.iter().find(|own| own["file_name"] == "A001.mov"));
+    let clip = clip.context("no clip")?["id"].clone();
+    println!("{seconds} s of 1920 × 1080, {} cuts; each {ROUNDS} times in turns:", switches.len() - 1);
+    let source = media.join("A/A001.mov").display().to_string();
+    let folder = tempfile::tempdir()?;
+    let h264 = ["-c:v", "libx264", "-preset", "veryfast", "-crf", "20"];
+    let rdd36 = ["-pix_fmt", "yuv422p10le", "-c:v", "prores_ks", "-profile:v", "standard"];
+    let ways: [(&str, &str, Value, &[&str]); 4] = [
+        ("lines", "the line, H.264", json!({ "codec": "h264", "wrapper": "mov" }), &h264),
+        ("clips", "a clip, H.264", json!({ "codec": "h264", "wrapper": "mov" }), &h264),
+        ("lines", "the line, RDD 36", json!({ "codec": "rdd36", "wrapper": "mov" }), &rdd36),
+        (
+            "clips",
+            "a clip, H.264, name and timecode in it",
+            json!({ "codec": "h264", "wrapper": "mov", "burn": { "name": true, "timecode": true } }),
+            &h264,
+        ),
+    ];
+    for (what, said, form, coded) in ways {
+        let mut ratios = vec![];
+        for round in 0..ROUNDS {
+            let only = if what == "clips" { json!([clip]) } else { json!([id]) };
+            let own = made(site, what, &only, form.clone()).await?;
+            let target = folder.path().join(format!("{round}.mov")).display().to_string();
+            let since = Instant::now();
+            ffmpeg(&[&["-i", &source, "-map", "0:v", "-an"], coded, &[&target]].concat())?;
+            let plain = since.elapsed().as_secs_f64();
+            println!("  {said}: {own:.1} s, ffmpeg alone {plain:.1} s, ratio {:.2}", plain / own);
+            ratios.push(plain / own);
+        }
+        ratios.sort_by(f64::total_cmp);
+        println!("  {said}: {:.2} of the speed of ffmpeg alone (asked: 0.95)", ratios[ROUNDS / 2]);
+    }
+    Ok(())
+}
+
+#[tokio::main]
+async fn main() -> Result<()> {
+    let seconds = std::env::args().nth(1).map_or(Ok(60), |own| own.parse()).context("how many seconds?")?;
+    let media = media(seconds)?;
+    let site = Site::start(&media).await?;
+    let result = async {
+        site.prepare().await?;
+        measured(&site, &media, seconds).await
+    }
+    .await;
+    site.server.stop().await;
+    result
+}

@@ -1,0 +1,17 @@
+//! Films: pictures of clips read frame by frame, put together, and coded piece by piece.
+
+mod canvas;
+mod code;
+mod join;
+mod letters;
+mod pictures;
+mod pixels;
+mod proof;
+mod writer;
+
+pub use canvas::Canvas;
+pub use code::{codecs_offered, film_bytes};
+pub use join::SoundTrack;
+pub use pictures::Pictures;
+pub use pixels::Pixels;
+pub use writer::{FilmSpec, FilmWriter, FilmWritten};

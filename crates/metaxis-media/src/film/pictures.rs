@@ -1,0 +1,262 @@
+//! The pictures of a clip, one by one: each the one that is on screen at a moment.
+
+use super::pixels::Pixels;
+use crate::{MediaError, Stop, Tool, picture::as_coded, tool::Pulled};
+use metaxis_core::{
+    clip::{ColourFacts, PictureFacts},
+    time::{FrameRate, Tick},
+};
+use std::{
+    path::{Path, PathBuf},
+    sync::mpsc::{Receiver, SyncSender, channel, sync_channel},
+    thread::JoinHandle,
+};
+
+/// So many pictures are decoded ahead.
+const AHEAD: usize = 4;
+/// What is no further ahead is decoded on to; what is further is gone to, seconds.
+const NEAR_S: f64 = 2.0;
+
+/// A clip's pictures at a size, read one after the other.
+pub struct Pictures {
+    path: PathBuf,
+    facts: PictureFacts,
+    pixels: Pixels,
+    filter: String,
+    stop: Stop,
+    /// When each frame begins, seconds after the first, where that is not by its number.
+    times: Option<Vec<f64>>,
+    running: Option<Running>,
+    /// The two that were read last, the later first: blended pictures go back by one.
+    read: [Option<(usize, Vec<u8>)>; 2],
+    /// Pictures that were asked for and are not in the file.
+    lost: usize,
+}
+
+/// A decoder under way.
+struct Running {
+    coming: Receiver<Result<Vec<u8>, MediaError>>,
+    back: std::sync::mpsc::Sender<Vec<u8>>,
+    /// The number of the next that comes.
+    next: usize,
+    /// Whether any came.
+    came: bool,
+    ender: Stop,
+    thread: Option<JoinHandle<()>>,
+}
+
+impl Drop for Running {
+    fn drop(&mut self) {
+        self.ender.stop();
+        // Whoever waits to send is let go.
+        while self.coming.try_recv().is_ok() {}
+        let (_, nothing) = channel();
+        self.coming = nothing;
+        if let Some(thread) = self.thread.take() {
+            let _ = thread.join();
+        }
+    }
+}
+
+impl Pictures {
+    /// Of the clip at `path`, made to fit into `pixels` at their own ratio, with black beside them.
+    ///
+    /// # Errors
+    /// [`MediaError`] naming the file.
+    pub fn open(path: &Path, facts: &PictureFacts, pixels: Pixels, stop: &Stop) -> Result<Self, MediaError> {
+        let Pixels { width, height, .. } = pixels;
+        let colours = colours(&facts.colour);
+        let filter = format!(
+            "scale=w={width}:h={height}:force_original_aspect_ratio=decrease:force_divisible_by=2:flags=bicubic:out_range=tv{colours},\
+             pad={width}:{height}:(ow-iw)/2:(oh-ih)/2,format={}",
+            pixels.name()
+        );
+        let times = if facts.constant_rate || facts.still { None } else { Some(times(path, stop)?) };
+        Ok(Self {
+            path: path.to_owned(),
+            facts: facts.clone(),
+            pixels,
+            filter,
+            stop: stop.clone(),
+            times,
+            running: None,
+            read: [None, None],
+            lost: 0,
+        })
+    }
+
+    /// Pictures that were asked for and are not in the file: the one before stood for them.
+    pub fn lost(&self) -> usize {
+        self.lost
+    }
+
+    /// The number of the frame that is on screen at a moment, seconds after the first began.
+    fn number(&self, at_s: f64) -> usize {
+        if self.facts.still {
+            return 0;
+        }
+        match &self.times {
+            Some(times) => times.partition_point(|own| *own <= at_s + 1e-6).saturating_sub(1),
+            None => {
+                let number = Tick::from_seconds(at_s).frame(self.facts.rate);
+                // Behind its end the last one stands.
+                let all = self.facts.duration_s * self.facts.rate.as_f64();
+                let last = self.facts.frames.unwrap_or(all.round() as i64) - 1;
+                usize::try_from(number.min(last)).unwrap_or(0)
+            }
+        }
+    }
+
+    /// The picture that is on screen at a moment, seconds after the first began; `None` where there is none at all.
+    ///
+    /// # Errors
+    /// [`MediaError`] naming the file.
+    pub fn at(&mut self, at_s: f64) -> Result<Option<&[u8]>, MediaError> {
+        let number = self.number(at_s);
+        let is_it = |own: &Option<(usize, Vec<u8>)>| own.as_ref().is_some_and(|(own, _)| *own == number);
+        let found = self.read.iter().position(is_it);
+        let found = match found {
+            Some(found) => found,
+            None => {
+                self.go_to(number)?;
+                0
+            }
+        };
+        Ok(self.read[found].as_ref().map(|(_, bytes)| bytes.as_slice()))
+    }
+
+    /// Begins to decode with the picture of a moment, so that it is there when it is asked for.
+    ///
+    /// # Errors
+    /// [`MediaError::Tool`] where there is no ffmpeg.
+    pub fn begin_at(&mut self, at_s: f64) -> Result<(), MediaError> {
+        self.running = Some(self.begin(self.number(at_s))?);
+        Ok(())
+    }
+
+    /// Reads on until the picture of that number is the last that was read.
+    fn go_to(&mut self, number: usize) -> Result<(), MediaError> {
+        let near = (NEAR_S * self.facts.rate.as_f64()).ceil() as usize;
+        let goes_on = self.running.as_ref().is_some_and(|own| (own.next..=own.next + near).contains(&number));
+        if !goes_on {
+            self.running = None;
+            self.running = Some(self.begin(number)?);
+        }
+        while let Some(running) = self.running.as_mut().filter(|own| own.next <= number) {
+            match running.coming.recv() {
+                Ok(Ok(bytes)) => {
+                    let [last, before] = &mut self.read;
+                    if let Some((_, own)) = before.take() {
+                        let _ = running.back.send(own);
+                    }
+                    *before = last.take();
+                    *last = Some((running.next, bytes));
+                    running.next += 1;
+                    running.came = true;
+                }
+                Ok(Err(e)) => return Err(e),
+                // Nobody can go there: perhaps to what is before it.
+                Err(_) if !running.came && running.next > 0 => {
+                    let earlier = running.next.saturating_sub(near);
+                    self.running = None;
+                    self.running = Some(self.begin(earlier)?);
+                }
+                // It ends before: what was there last stands, under the number that was asked for.
+                Err(_) => {
+                    self.lost += 1;
+                    if let [Some((own, _)), _] = &mut self.read {
+                        *own = number;
+                    }
+                    running.next = number + 1;
+                }
+            }
+        }
+        Ok(())
+    }
+
+    /// Starts decoding with the picture of that number.
+    fn begin(&self, number: usize) -> Result<Running, MediaError> {
+        let mut tool = Tool::ffmpeg(&self.path).args(["-threads", "2"]);
+        if number > 0 {
+            // Half a frame early: rounded times cannot leave out the one that is wanted.
+            let half_s = 0.5 / self.facts.rate.as_f64();
+            let begins_s = match &self.times {
+                Some(times) => {
+                    let own = times.get(number).copied().unwrap_or(0.0);
+                    let before = times.get(number - 1).copied().unwrap_or(0.0);
+                    own - (own - before) / 2.0
+                }
+                None => begin_of(number, self.facts.rate) - half_s,
+            };
+            let seek_s = self.facts.start_s + begins_s;
+            tool = tool.args(["-seek_timestamp", "1", "-ss", &format!("{seek_s:.6}")]);
+        }
+        let pulled = tool
+            .args(["-i"])
+            .file(&self.path)
+            .args(["-map", "0:V:0", "-an", "-sn", "-dn", "-fps_mode", "passthrough", "-vf", &self.filter])
+            .args(["-f", "rawvideo", "pipe:1"])
+            .pull(&self.stop)?;
+        let ender = pulled.ender();
+        let (full, coming) = sync_channel(AHEAD);
+        let (back, empty) = channel();
+        let bytes = self.pixels.bytes();
+        let thread = std::thread::spawn(move || read_on(pulled, bytes, &full, &empty));
+        Ok(Running { coming, back, next: number, came: false, ender, thread: Some(thread) })
+    }
+}
+
+/// What the scaler does with colours: those of screens become those of ITU-R BT.709, others stay as they were recorded, as in light
+/// copies. Of a file that does not say, nothing is supposed.
+fn colours(colour: &ColourFacts) -> String {
+    let as_coded = as_coded(colour);
+    if !as_coded.is_empty() {
+        return as_coded;
+    }
+    match colour.matrix.as_deref() {
+        Some("smpte170m" | "bt470bg") => ":in_color_matrix=bt601:out_color_matrix=bt709".into(),
+        Some("gbr" | "rgb") => ":out_color_matrix=bt709".into(),
+        _ => String::new(),
+    }
+}
+
+fn begin_of(number: usize, rate: FrameRate) -> f64 {
+    Tick::of_frame(i64::try_from(number).unwrap_or(0), rate).seconds()
+}
+
+/// Reads pictures until there are no more, or nobody wants them.
+fn read_on(
+    mut pulled: Pulled,
+    bytes: usize,
+    full: &SyncSender<Result<Vec<u8>, MediaError>>,
+    empty: &Receiver<Vec<u8>>,
+) {
+    loop {
+        let mut own = empty.try_recv().unwrap_or_default();
+        own.resize(bytes, 0);
+        let next = match pulled.fill(&mut own) {
+            Ok(true) => Ok(own),
+            Ok(false) => return,
+            Err(e) => Err(e),
+        };
+        let is_last = next.is_err();
+        if full.send(next).is_err() || is_last {
+            return;
+        }
+    }
+}
+
+/// When each frame of a file begins, seconds after the first.
+fn times(path: &Path, stop: &Stop) -> Result<Vec<f64>, MediaError> {
+    let text = Tool::ffprobe(path)
+        .args(["-select_streams", "V:0", "-show_entries", "packet=pts_time", "-of", "csv=print_section=0"])
+        .file(path)
+        .output(256 << 20, stop)?;
+    let text = String::from_utf8_lossy(&text);
+    let mut times: Vec<f64> =
+        text.lines().filter_map(|line| line.trim_end_matches(',').parse().ok()).collect();
+    times.sort_by(f64::total_cmp);
+    let first = times.first().copied().unwrap_or(0.0);
+    times.iter_mut().for_each(|own| *own -= first);
+    Ok(times)
+}

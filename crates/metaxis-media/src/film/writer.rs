@@ -1,0 +1,226 @@
+//! A film, coded piece by piece: what was made stays, whatever ends the program, until the whole has its name.
+
+use super::{code, join::SoundTrack, pixels::Pixels, proof::Print};
+use crate::{
+    MediaError, Stop, Tool,
+    made::{Made, write_whole},
+    tool::Fed,
+};
+use metaxis_core::{film::FilmForm, time::FrameRate};
+use std::{
+    fs::{self, File},
+    io,
+    path::{Path, PathBuf},
+};
+
+/// A film that is to be written.
+#[derive(Debug, Clone)]
+pub struct FilmSpec {
+    /// How it is coded.
+    pub form: FilmForm,
+    /// Its size in pixels.
+    pub size: (u32, u32),
+    /// Frames a second.
+    pub rate: FrameRate,
+    /// How many.
+    pub frames: i64,
+    /// Timecode of the first.
+    pub timecode: Option<String>,
+    /// What else is said of it, by name.
+    pub notes: Vec<(String, String)>,
+    /// Sound of it: a WAV, and which of its channels are tracks together.
+    pub sound: Option<(PathBuf, Vec<SoundTrack>)>,
+    /// Tells what is in it from everything else.
+    pub uid: String,
+    /// Longest piece, seconds.
+    pub piece_s: f64,
+}
+
+/// A film that was written.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct FilmWritten {
+    /// Its length in bytes.
+    pub bytes: u64,
+    /// Its BLAKE3 hash, the first 32 digits.
+    pub hash: String,
+}
+
+/// A film that is being written, in a folder beside its place.
+pub struct FilmWriter {
+    pub(super) spec: FilmSpec,
+    pub(super) target: PathBuf,
+    pub(super) replace: bool,
+    pub(super) folder: PathBuf,
+    pub(super) stop: Stop,
+}
+
+/// A piece under way.
+pub struct PieceWriter<'a> {
+    film: &'a FilmWriter,
+    number: usize,
+    fed: Fed,
+    written: i64,
+    prints: Vec<Print>,
+}
+
+impl FilmWriter {
+    /// Begins a film at `target`, or goes on with one that was begun there with the same `uid`.
+    ///
+    /// # Errors
+    /// [`MediaError::Write`]; [`MediaError::Taken`] where the name is taken and not to be replaced.
+    pub fn begin(target: &Path, spec: FilmSpec, replace: bool, stop: &Stop) -> Result<Self, MediaError> {
+        // Says now what cannot be.
+        drop(Made::begin(target, replace)?);
+        let folder = parts_of(target, &spec.uid);
+        fs::create_dir_all(&folder).map_err(|e| refused(target, &e))?;
+        Ok(Self { spec, target: target.to_owned(), replace, folder, stop: stop.clone() })
+    }
+
+    /// Takes away what was made of a film that nobody wants any more.
+    pub fn forget(target: &Path, uid: &str) {
+        let _ = fs::remove_dir_all(parts_of(target, uid));
+    }
+
+    /// Tells what is in it from everything else.
+    pub fn uid(&self) -> &str {
+        &self.spec.uid
+    }
+
+    /// The folder that its pieces are in until it is whole; what belongs to it may lie there too.
+    pub fn folder(&self) -> &Path {
+        &self.folder
+    }
+
+    /// Gives it its sound: a WAV, and which of its channels are tracks together.
+    pub fn with_sound(&mut self, wave: PathBuf, tracks: Vec<SoundTrack>) {
+        self.spec.sound = Some((wave, tracks));
+    }
+
+    /// Its pieces: from and up to which frame.
+    pub fn pieces(&self) -> Vec<(i64, i64)> {
+        let length = ((self.spec.piece_s * self.spec.rate.as_f64()).round() as i64).max(1);
+        let all = self.spec.frames.max(1);
+        (0..all).step_by(length as usize).map(|from| (from, (from + length).min(all))).collect()
+    }
+
+    /// Whether a piece was made before, whole.
+    pub fn is_there(&self, number: usize) -> bool {
+        self.piece(number).is_file() && self.prints(number).is_some()
+    }
+
+    pub(super) fn piece(&self, number: usize) -> PathBuf {
+        self.folder.join(format!("{number:04}.{}", code::piece_wrapper(self.spec.form.codec)))
+    }
+
+    fn prints_path(&self, number: usize) -> PathBuf {
+        self.folder.join(format!("{number:04}.json"))
+    }
+
+    /// What the ends and the middle of a piece are known by.
+    pub(super) fn prints(&self, number: usize) -> Option<Vec<Print>> {
+        serde_json::from_slice(&fs::read(self.prints_path(number)).ok()?).ok()
+    }
+
+    /// How its pixels lie.
+    pub fn pixels(&self) -> Pixels {
+        Pixels::for_film(&self.spec.form, self.spec.size)
+    }
+
+    /// Begins a piece.
+    ///
+    /// # Errors
+    /// [`MediaError::Tool`] where there is no ffmpeg.
+    pub fn piece_writer(&self, number: usize) -> Result<PieceWriter<'_>, MediaError> {
+        let (pixels, rate) = (self.pixels(), self.spec.rate);
+        let fed = Tool::maker(&self.folder)
+            .args(["-f", "rawvideo", "-pix_fmt", pixels.name()])
+            .args(["-s", &format!("{}x{}", pixels.width, pixels.height)])
+            .args(["-r", &format!("{}/{}", rate.num(), rate.den()), "-i", "pipe:0", "-map", "0:v:0", "-an"])
+            .args(code::arguments(&self.spec.form))
+            .args(["-fflags", "+bitexact", "-f", code::piece_wrapper(self.spec.form.codec)])
+            .into_file(&self.under_way(number))
+            .feed(1 << 16, &self.stop)?;
+        Ok(PieceWriter { film: self, number, fed, written: 0, prints: vec![] })
+    }
+
+    fn under_way(&self, number: usize) -> PathBuf {
+        self.folder.join(format!("{number:04}.part"))
+    }
+
+    /// How many frames a file has.
+    pub(super) fn count(&self, path: &Path) -> Result<i64, MediaError> {
+        let said = Tool::ffprobe(path)
+            .args(["-select_streams", "V:0", "-count_packets", "-show_entries", "stream=nb_read_packets"])
+            .args(["-of", "csv=print_section=0"])
+            .file(path)
+            .output(1 << 12, &self.stop)?;
+        Ok(String::from_utf8_lossy(&said).trim().trim_end_matches(',').parse().unwrap_or(0))
+    }
+
+    /// What could not be written, in words of use.
+    pub(super) fn refused(&self, e: MediaError) -> MediaError {
+        let MediaError::Tool { detail, .. } = e else { return e };
+        let full = ["No space left on device", "Disk quota exceeded"];
+        let detail = if full.iter().any(|word| detail.contains(word)) {
+            "the disk is full: make room, then go on".to_owned()
+        } else {
+            let FilmForm { codec, wrapper, .. } = self.spec.form;
+            let rate = self.spec.rate.as_f64();
+            let (width, height) = self.spec.size;
+            format!(
+                "{} of {width} × {height} at {rate:.3} frames a second does not go into {}: {detail}; choose another codec",
+                codec.name(),
+                wrapper.extension()
+            )
+        };
+        MediaError::Write { path: self.target.clone(), detail }
+    }
+}
+
+impl PieceWriter<'_> {
+    /// Codes the next frame.
+    ///
+    /// # Errors
+    /// [`MediaError::Write`], [`MediaError::Stopped`].
+    pub fn write(&mut self, frame: &[u8]) -> Result<(), MediaError> {
+        let (from, to) = self.film.pieces()[self.number];
+        let own = from + self.written;
+        if [from, (from + to) / 2, to - 1].contains(&own) {
+            self.prints.push(Print::of(own, self.film.pixels(), frame));
+        }
+        self.written += 1;
+        self.fed.write(frame).map_err(|e| self.film.refused(e))
+    }
+
+    /// Ends the piece: it has its name only if it has as many frames as it is to have.
+    ///
+    /// # Errors
+    /// As [`PieceWriter::write`].
+    pub fn finish(self) -> Result<(), MediaError> {
+        let Self { film, number, fed, written, prints } = self;
+        fed.finish().map_err(|e| film.refused(e))?;
+        let (aside, own) = (film.under_way(number), film.piece(number));
+        let there = film.count(&aside)?;
+        if there != written {
+            let detail = format!("{written} frames were coded and {there} are there; try again");
+            return Err(MediaError::Write { path: film.target.clone(), detail });
+        }
+        let sync = || File::open(&aside)?.sync_all();
+        sync().map_err(|e| refused(&film.target, &e))?;
+        write_whole(&film.prints_path(number), &serde_json::to_vec(&prints).unwrap_or_default(), true)?;
+        fs::rename(&aside, &own).map_err(|e| refused(&film.target, &e))
+    }
+}
+
+/// Where the pieces of a film are until it is whole.
+fn parts_of(target: &Path, uid: &str) -> PathBuf {
+    let name = target.file_name().unwrap_or_default().to_string_lossy();
+    let short: String = uid.chars().take(12).collect();
+    // A name has 255 bytes at most.
+    let stem: String = name.chars().take(50).collect();
+    target.with_file_name(format!(".{stem}.{short}.pieces"))
+}
+
+pub(super) fn refused(target: &Path, e: &io::Error) -> MediaError {
+    MediaError::Write { path: target.to_owned(), detail: format!("{e}; check the disk, then go on") }
+}

@@ -1,0 +1,250 @@
+//! Films: coded in every way that is offered, read back by ffprobe and frame by frame; broken off and gone on with.
+
+use metaxis_core::{
+    clip::PictureFacts,
+    film::{Codec, FilmForm, Grade, Wrapper},
+    time::FrameRate,
+};
+use metaxis_media::{
+    FilmSpec, FilmWriter, MediaError, Pictures, Pixels, SoundTrack, Stop, codecs_offered, probe,
+    written_picture_uid,
+};
+use std::{
+    fs,
+    path::{Path, PathBuf},
+    process::Command,
+};
+
+const SIZE: (u32, u32) = (320, 240);
+const FRAMES: i64 = 60;
+
+/// A frame whose brightness says its number: bits as blocks of 32 pixels.
+fn frame(number: i64, pixels: Pixels) -> Vec<u8> {
+    let mut bytes = Vec::with_capacity(pixels.bytes());
+    let mut put = |own: u16| {
+        if pixels.deep { bytes.extend((own << 2).to_le_bytes()) } else { bytes.push(own as u8) }
+    };
+    let (width, height) = (pixels.width as usize, pixels.height as usize);
+    for _ in 0..height {
+        for x in 0..width {
+            put(if number >> (x / 32) & 1 == 1 { 200 } else { 40 });
+        }
+    }
+    let rows = if pixels.every_row { height } else { height / 2 };
+    for _ in 0..2 * (width / 2) * rows {
+        put(128);
+    }
+    bytes
+}
+
+/// The number that a frame of brightness says.
+fn number(luma: &[u8]) -> i64 {
+    (0..10).filter(|bit| luma[bit * 32 + 16] > 120).map(|bit| 1 << bit).sum()
+}
+
+fn numbers(path: &Path) -> Vec<i64> {
+    let (width, height) = SIZE;
+    let args =
+        ["-v", "error", "-i", path.to_str().expect("text"), "-map", "0:V:0", "-fps_mode", "passthrough"];
+    let out = Command::new("ffmpeg")
+        .args(args)
+        .args(["-vf", "scale=out_range=tv,format=gray", "-f", "rawvideo", "-"])
+        .output()
+        .expect("a run");
+    assert!(out.status.success(), "{}", String::from_utf8_lossy(&out.stderr));
+    out.stdout.chunks_exact((width * height) as usize).map(number).collect()
+}
+
+fn said(path: &Path, what: &str) -> String {
+    let args =
+        ["-v", "error", "-of", "default=nw=1:nk=1", "-show_entries", what, path.to_str().expect("text")];
+    let out = Command::new("ffprobe").args(args).output().expect("a run");
+    String::from_utf8_lossy(&out.stdout).trim().to_owned()
+}
+
+/// Three channels of a click every half second, each at its own loudness.
+fn wave(folder: &Path) -> PathBuf {
+    let path = folder.join("own.wav");
+    let expression = "if(lt(mod(t\\,0.5)\\,0.002)\\,A\\,0)+0.02*sin(2*PI*(300+200*t)*t)";
+    let channel = |loud: &str| expression.replace('A', loud);
+    let source = format!(
+        "aevalsrc={}|{}|{}:s=48000:d={}",
+        channel("0.8"),
+        channel("0.5"),
+        channel("-0.4"),
+        FRAMES as f64 / 25.0
+    );
+    let done = Command::new("ffmpeg")
+        .args(["-v", "error", "-f", "lavfi", "-i", &source, "-c:a", "pcm_s24le"])
+        .arg(&path)
+        .output()
+        .expect("a run");
+    assert!(done.status.success(), "{}", String::from_utf8_lossy(&done.stderr));
+    path
+}
+
+fn spec(form: FilmForm, sound: Option<PathBuf>) -> FilmSpec {
+    let tracks = vec![
+        SoundTrack { name: "Mix".into(), channels: 0..2 },
+        SoundTrack { name: "Größe".into(), channels: 2..3 },
+    ];
+    FilmSpec {
+        form,
+        size: SIZE,
+        rate: FrameRate::FPS_25,
+        frames: FRAMES,
+        timecode: Some("10:11:12:13".into()),
+        notes: vec![("title".into(), "1 / 1".into())],
+        sound: sound.map(|path| (path, tracks)),
+        uid: format!("uid of {form:?}"),
+        piece_s: 1.0,
+    }
+}
+
+fn write_piece(film: &FilmWriter, number: usize) -> Result<(), MediaError> {
+    let (from, to) = film.pieces()[number];
+    let mut piece = film.piece_writer(number)?;
+    for own in from..to {
+        piece.write(&frame(own, film.pixels()))?;
+    }
+    piece.finish()
+}
+
+#[test]
+fn every_codec_that_is_offered_goes_into_everything_that_holds_it() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let sound = wave(folder.path());
+    let offered = codecs_offered();
+    assert!(offered.contains(&Codec::H264), "{offered:?}");
+    for codec in offered {
+        for wrapper in codec.wrappers().iter().copied() {
+            let form = FilmForm { codec, wrapper, ..FilmForm::default() };
+            let target = folder.path().join(format!("{codec:?}.{}", wrapper.extension()));
+            let film = FilmWriter::begin(&target, spec(form, Some(sound.clone())), false, &Stop::default())
+                .expect("a film");
+            assert_eq!(film.pieces(), [(0, 25), (25, 50), (50, 60)]);
+            (0..3).for_each(|number| write_piece(&film, number).expect("a piece"));
+            let written = film.join().unwrap_or_else(|e| panic!("{codec:?} in {wrapper:?}: {e}"));
+            assert_eq!(written.bytes, fs::metadata(&target).expect("there").len());
+            let all: Vec<i64> = (0..FRAMES).collect();
+            assert_eq!(numbers(&target), all, "{codec:?} in {wrapper:?}");
+            let facts = probe(&target, &Stop::default()).expect("facts");
+            let picture = facts.picture.expect("a picture");
+            assert_eq!((picture.rate, picture.width, picture.height), (FrameRate::FPS_25, 320, 240));
+            assert!(picture.constant_rate && (picture.duration_s - 2.4).abs() < 0.002, "{picture:?}");
+            assert_eq!(
+                facts.timecode.map(|own| own.to_string()).as_deref(),
+                Some("10:11:12:13"),
+                "{wrapper:?}"
+            );
+            assert_eq!(facts.sound.expect("sound").channels, 3, "{codec:?} in {wrapper:?}");
+            let uid = written_picture_uid(&target, &Stop::default());
+            assert_eq!(uid.as_deref(), Some(film.uid()), "{codec:?} in {wrapper:?}");
+            if !matches!(wrapper, Wrapper::Mxf) {
+                assert!(said(&target, "stream_tags").contains("Größe"), "{wrapper:?}");
+            }
+            // Nothing is left beside it.
+            let hidden = |own: &fs::DirEntry| own.file_name().to_string_lossy().starts_with('.');
+            assert!(!fs::read_dir(folder.path()).expect("a folder").flatten().any(|own| hidden(&own)));
+        }
+    }
+}
+
+#[test]
+fn what_was_made_before_it_was_broken_off_is_taken_over() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let target = folder.path().join("line.mov");
+    let begin = || {
+        FilmWriter::begin(&target, spec(FilmForm::default(), None), false, &Stop::default()).expect("a film")
+    };
+    let film = begin();
+    write_piece(&film, 0).expect("a piece");
+    let (from, _) = film.pieces()[1];
+    let mut broken = film.piece_writer(1).expect("a piece");
+    broken.write(&frame(from, film.pixels())).expect("a frame");
+    drop(broken);
+    drop(film);
+    assert!(!target.exists(), "half a film has the name of a whole one");
+    let film = begin();
+    assert_eq!([0, 1, 2].map(|number| film.is_there(number)), [true, false, false]);
+    write_piece(&film, 1).expect("a piece");
+    write_piece(&film, 2).expect("a piece");
+    film.join().expect("a film");
+    assert_eq!(numbers(&target), (0..FRAMES).collect::<Vec<_>>());
+    // Another film is not made of its pieces, and takes its name only where that is wanted.
+    let fine = FilmForm { grade: Grade::Fine, ..FilmForm::default() };
+    let again = FilmWriter::begin(&target, spec(fine, None), false, &Stop::default());
+    assert!(matches!(again.err(), Some(MediaError::Taken { .. })));
+    let again = FilmWriter::begin(&target, spec(fine, None), true, &Stop::default()).expect("a film");
+    assert!(!again.is_there(0));
+}
+
+#[test]
+fn a_piece_that_is_not_what_was_made_gets_no_name() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let target = folder.path().join("line.mov");
+    let film =
+        FilmWriter::begin(&target, spec(FilmForm::default(), None), false, &Stop::default()).expect("a film");
+    (0..3).for_each(|number| write_piece(&film, number).expect("a piece"));
+    // Somebody puts one piece in the place of another: as long, and not the same.
+    let piece = |number: usize| film.folder().join(format!("{number:04}.mov"));
+    fs::copy(piece(1), piece(0)).expect("a copy");
+    let refused = film.join().err().map(|e| e.to_string()).expect("refused");
+    assert!(refused.contains("its frame 0 is not the one that was made"), "{refused}");
+    assert!(!target.exists());
+}
+
+/// A clip of 60 frames that says their numbers, by ffmpeg's own hand.
+fn clip(folder: &Path, name: &str, more: &[&str]) -> (PathBuf, PictureFacts) {
+    let path = folder.join(name);
+    let pixels = Pixels { width: 320, height: 240, deep: false, every_row: false };
+    let raw: Vec<u8> = (0..FRAMES).flat_map(|own| frame(own, pixels)).collect();
+    let source = folder.join("raw");
+    fs::write(&source, raw).expect("written");
+    let done = Command::new("ffmpeg")
+        .args([
+            "-v", "error", "-y", "-f", "rawvideo", "-pix_fmt", "yuv420p", "-s", "320x240", "-r", "25", "-i",
+        ])
+        .arg(&source)
+        .args(more)
+        .arg(&path)
+        .output()
+        .expect("a run");
+    assert!(done.status.success(), "{}", String::from_utf8_lossy(&done.stderr));
+    let picture = probe(&path, &Stop::default()).expect("facts").picture.expect("a picture");
+    (path, picture)
+}
+
+#[test]
+fn pictures_are_those_of_their_moment_wherever_one_goes() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let pixels = Pixels { width: 320, height: 240, deep: false, every_row: false };
+    let long = ["-c:v", "libx264", "-preset", "fast", "-g", "48", "-bf", "3"];
+    let late = [&long[..], &["-output_ts_offset", "3.2"]].concat();
+    // Every third frame comes half a frame late.
+    let wandering = [
+        &long[..],
+        &[
+            "-vf",
+            "setpts='(N+0.5*eq(mod(N,3),1))/25/TB'",
+            "-fps_mode",
+            "vfr",
+            "-video_track_timescale",
+            "600",
+        ],
+    ]
+    .concat();
+    for (name, more) in [("steady.mov", long.to_vec()), ("late.mkv", late), ("wandering.mp4", wandering)] {
+        let (path, facts) = clip(folder.path(), name, &more);
+        let mut pictures = Pictures::open(&path, &facts, pixels, &Stop::default()).expect("pictures");
+        // Onwards, far on, back, by one back, and to the last.
+        for own in [0_i64, 1, 2, 3, 2, 40, 41, 10, 9, 10, 58, 59, 0] {
+            let at_s = (own as f64 + 0.75) / 25.0;
+            let seen = pictures.at(at_s).expect("read").map(number);
+            assert_eq!(seen, Some(own), "{name} at {at_s}");
+        }
+        assert_eq!(pictures.lost(), 0);
+        // Behind its end the last one stands.
+        assert_eq!(pictures.at(61.0 / 25.0).expect("read").map(number), Some(59), "{name}");
+    }
+}

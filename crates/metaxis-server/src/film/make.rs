@@ -1,0 +1,113 @@
+//! Making a film: its sound, its pictures piece by piece, and the whole.
+
+use super::{
+    plan::FilmPlan,
+    reel::{Reel, name_of},
+};
+use crate::sound::write;
+use metaxis_core::sound::MadeState;
+use metaxis_media::{FilmSpec, FilmWriter, FilmWritten, MediaError, Stop, written_picture_uid};
+use std::path::Path;
+
+/// Longest piece of a film, seconds: so much is made anew where it was broken off.
+const PIECE_S: f64 = 60.0;
+
+/// A film that was made.
+#[derive(Debug, Clone)]
+pub struct FilmMade {
+    /// Its length and its hash; `None` where the very same was there.
+    pub written: Option<FilmWritten>,
+    /// What is to be known of it: pictures that were not in their files, sound that could not be read.
+    pub remarks: Vec<String>,
+}
+
+/// Makes a film below `folder`; what was made of it before it was stopped, or the program ended, is taken over. `progress` is told
+/// how many frames are done.
+///
+/// # Errors
+/// [`MediaError`] naming the file.
+pub fn make(
+    plan: &FilmPlan,
+    folder: &Path,
+    replace: bool,
+    stop: &Stop,
+    progress: &dyn Fn(i64),
+) -> Result<FilmMade, MediaError> {
+    let target = folder.join(plan.path());
+    for (path, print) in plan.files.values() {
+        if same_file(path, &target) {
+            let detail =
+                "it is one of the day's own files, which are only read; choose another folder".into();
+            return Err(MediaError::Write { path: target, detail });
+        }
+        print.still_of(path)?;
+    }
+    let (film, uid) = (&plan.film, plan.uid());
+    if !replace && target.is_file() && written_picture_uid(&target, stop).as_ref() == Some(&uid) {
+        return Ok(FilmMade { written: None, remarks: vec![] });
+    }
+    let spec = FilmSpec {
+        form: plan.form,
+        size: plan.size(),
+        rate: film.rate,
+        frames: film.frames,
+        timecode: film.start.map(|own| own.to_string()),
+        notes: plan.notes.clone(),
+        sound: None,
+        uid,
+        piece_s: PIECE_S,
+    };
+    let mut writer = FilmWriter::begin(&target, spec, replace, stop)?;
+    let mut remarks = vec![];
+    if let Some(sound) = &plan.sound {
+        let made = write(sound, writer.folder(), stop, &|_| {});
+        if stop.is_stopped() {
+            return Err(MediaError::Stopped);
+        }
+        let Some(own) = made.first() else { return Err(MediaError::Stopped) };
+        if own.state == MadeState::Failed {
+            let detail = own.message.clone().unwrap_or_default();
+            return Err(MediaError::Write {
+                path: target,
+                detail: format!("its sound was not made: {detail}"),
+            });
+        }
+        remarks.extend(own.message.clone());
+        let path = writer.folder().join(&own.path);
+        writer.with_sound(path, sound.film_tracks());
+    }
+    let pieces = writer.pieces();
+    for (number, (from, to)) in pieces.iter().copied().enumerate() {
+        if writer.is_there(number) {
+            progress(to);
+            continue;
+        }
+        let mut piece = writer.piece_writer(number)?;
+        // A reel a piece: whatever was made before, a piece is made alike.
+        let mut reel = Reel::new(plan, writer.pixels(), stop);
+        for frame in from..to {
+            if stop.is_stopped() {
+                return Err(MediaError::Stopped);
+            }
+            reel.frame(frame, to, &mut |bytes| piece.write(bytes))?;
+            progress(frame + 1);
+        }
+        piece.finish()?;
+        remarks.extend(reel.lost().into_iter().map(|(path, count)| {
+            format!(
+                "{}: {count} pictures that should be there are not in the file; the one before stands",
+                name_of(&path)
+            )
+        }));
+    }
+    // What a source became meanwhile is not what was looked at.
+    for (path, print) in plan.files.values() {
+        print.still_of(path)?;
+    }
+    let written = Some(writer.join()?);
+    Ok(FilmMade { written, remarks })
+}
+
+fn same_file(one: &Path, other: &Path) -> bool {
+    one == other || matches!((one.canonicalize(), other.canonicalize()), (Ok(a), Ok(b)) if a == b)
+}

@@ -1,0 +1,229 @@
+//! What a film is made of.
+
+use crate::{
+    sound::{Grouped, SoundFile},
+    turnover::{DayTurnover, TurnedGroup},
+};
+use metaxis_core::{
+    clip::{ClipFacts, ClipId},
+    film::{Film, FilmForm, FilmSound, Named},
+    group::{AngleId, Group},
+    sound::{Container, Depth, GroupTracks, Layout, Stems},
+    turnover::{Source, Sources},
+};
+use metaxis_media::Fingerprint;
+use metaxis_store::SoundOrder;
+use std::{collections::HashMap, path::PathBuf};
+
+/// What is wanted of a day.
+#[derive(Debug, Clone, Copy)]
+pub enum Wanted<'a> {
+    /// The line of a group.
+    Line(&'a TurnedGroup),
+    /// The angles of a group that are switched to, side by side.
+    Wall(&'a TurnedGroup),
+    /// One of them.
+    Angle(&'a TurnedGroup, AngleId),
+    /// A clip.
+    Clip(ClipId),
+}
+
+/// A film that can be made.
+pub struct FilmPlan {
+    /// What is seen.
+    pub film: Film,
+    /// How it is coded.
+    pub form: FilmForm,
+    /// What is heard, where anything is.
+    pub sound: Option<SoundFile>,
+    /// Where its clips are, and what they are known by.
+    pub(super) files: HashMap<ClipId, (PathBuf, Fingerprint)>,
+    /// What its clips are called.
+    pub(super) named: HashMap<ClipId, Named>,
+    /// What is said of it in the file.
+    pub notes: Vec<(String, String)>,
+    /// Its path below a folder, without what says what holds it.
+    pub stem: String,
+}
+
+impl FilmPlan {
+    /// Works out what a film of a day is made of.
+    ///
+    /// # Errors
+    /// In words, why there can be none.
+    pub fn of(day: &DayTurnover, wanted: Wanted, form: FilmForm) -> Result<Self, String> {
+        form.check()?;
+        let film = film_of(day, wanted)?;
+        let sound = if form.sound == FilmSound::Silent { None } else { sound_of(day, wanted, form.sound) };
+        let files: HashMap<ClipId, (PathBuf, Fingerprint)> = day
+            .sound
+            .clips
+            .iter()
+            .map(|clip| (clip.id, (clip.path.clone(), clip.fingerprint.clone())))
+            .collect();
+        let seen = film.clips();
+        let named =
+            seen.iter().filter_map(|clip| Some((*clip, named(day.sources.clips.get(clip)?)))).collect();
+        let said = seen.first().and_then(|clip| day.sources.clips.get(clip)).map(|own| own.facts.clone());
+        Ok(Self {
+            notes: notes(&day.sound.project, wanted, said.as_ref(), day),
+            stem: stem_of(day, wanted),
+            film,
+            form,
+            sound,
+            files: files.into_iter().filter(|(clip, _)| seen.contains(clip)).collect(),
+            named,
+        })
+    }
+
+    /// Tells what is in it from everything else.
+    pub fn uid(&self) -> String {
+        let mut prints: Vec<(ClipId, &str)> =
+            self.files.iter().map(|(clip, (_, print))| (*clip, print.as_str())).collect();
+        prints.sort();
+        let mut named: Vec<(&ClipId, &Named)> = self.named.iter().collect();
+        named.sort_by_key(|(clip, _)| **clip);
+        let all = format!(
+            "{} {:?} {:?} {:?} {:?} {} {prints:?} {named:?} {:?} {:?}",
+            env!("CARGO_PKG_VERSION"),
+            self.film.programme,
+            self.film.size,
+            self.film.start,
+            self.form,
+            self.film.frames,
+            self.sound.as_ref().map(SoundFile::notes_uid),
+            self.notes,
+        );
+        Fingerprint::of_bytes(all.as_bytes()).to_string()
+    }
+
+    /// Its size in pixels.
+    pub fn size(&self) -> (u32, u32) {
+        self.form.size(self.film.size)
+    }
+
+    /// Its path below a folder.
+    pub fn path(&self) -> String {
+        format!("{}.{}", self.stem, self.form.wrapper.extension())
+    }
+
+    /// About how many bytes of disk it takes while it is made: its pieces, and the whole.
+    pub fn bytes(&self) -> u64 {
+        let sound = self.sound.as_ref().map_or(0, SoundFile::bytes);
+        2 * (metaxis_media::film_bytes(&self.form, self.size(), self.film.frames) + sound)
+    }
+}
+
+/// The angles of a group that a wall has, with what they are called.
+fn angles_named(group: &Group, sources: &Sources) -> Vec<(AngleId, String)> {
+    group.seen().map(|own| (own.id, group.angle_name(own, |device| sources.device_name(device)))).collect()
+}
+
+fn film_of(day: &DayTurnover, wanted: Wanted) -> Result<Film, String> {
+    let facts = |clip: ClipId| day.sources.clips.get(&clip).map(|own| &own.facts);
+    let wall = |own: &TurnedGroup, angles: Vec<AngleId>| {
+        if angles.is_empty() {
+            return Err(format!("“{}” has no angle that is switched to", own.group.name));
+        }
+        Ok(Film::of_wall(own.group.clone(), angles, facts))
+    };
+    match wanted {
+        Wanted::Line(own) => {
+            let line = own.line.clone().ok_or_else(|| format!("“{}” has no line", own.group.name))?;
+            Ok(Film::of_line(own.group.clone(), line, facts))
+        }
+        Wanted::Wall(own) => wall(own, own.group.seen().map(|angle| angle.id).collect()),
+        Wanted::Angle(own, angle) => match own.group.angle(angle) {
+            Some(_) => wall(own, vec![angle]),
+            None => Err(format!("“{}” has no such angle any more", own.group.name)),
+        },
+        Wanted::Clip(clip) => {
+            let own = facts(clip).ok_or("the clip is not there any more")?;
+            Film::of_clip(clip, own).ok_or_else(|| "it has no moving picture".into())
+        }
+    }
+}
+
+fn sound_of(day: &DayTurnover, wanted: Wanted, how: FilmSound) -> Option<SoundFile> {
+    let mut order = SoundOrder { habit: day.sources.habit.clone(), replace: true, ..SoundOrder::default() };
+    let form = &mut order.habit.form;
+    form.handles_ms = 0;
+    form.layout = Layout::Poly;
+    form.container = Container::Wave;
+    form.depth = Depth::Pcm24;
+    form.rate = Some(48_000);
+    form.of_groups = match how {
+        FilmSound::Tracks | FilmSound::Silent => GroupTracks::Recorded,
+        FilmSound::Mix => GroupTracks::Grid,
+        FilmSound::Both => GroupTracks::Both,
+    };
+    let of_group = |group: &Group, line: Option<metaxis_core::line::Line>| {
+        let grouped = Grouped { group: group.clone(), line };
+        day.sound.for_groups(&[grouped], &order).files.into_iter().next()
+    };
+    match wanted {
+        Wanted::Line(own) => of_group(&own.group, own.line.clone()),
+        Wanted::Wall(own) | Wanted::Angle(own, _) => of_group(&own.group, None),
+        Wanted::Clip(clip) => day.sound.for_film(clip, &order).ok(),
+    }
+}
+
+fn named(source: &Source) -> Named {
+    let scene = match (&source.origin.scene, &source.origin.take) {
+        (Some(scene), Some(take)) => format!("{scene} / {take}"),
+        (one, other) => one.clone().or_else(|| other.clone()).unwrap_or_default(),
+    };
+    Named {
+        name: source.file_name.clone(),
+        timecode: source.facts.timecode,
+        scene,
+        notes: source.origin.notes.clone().unwrap_or_default(),
+    }
+}
+
+fn notes(
+    project: &str,
+    wanted: Wanted,
+    said: Option<&ClipFacts>,
+    day: &DayTurnover,
+) -> Vec<(String, String)> {
+    let title = match wanted {
+        Wanted::Line(own) | Wanted::Wall(own) | Wanted::Angle(own, _) => own.group.name.clone(),
+        Wanted::Clip(clip) => {
+            day.sources.clips.get(&clip).map_or_else(String::new, |own| own.file_name.clone())
+        }
+    };
+    let of_clip = said.filter(|_| matches!(wanted, Wanted::Clip(_)));
+    let all = [
+        ("title", Some(title)),
+        ("project", Some(project.to_owned())),
+        ("reel_name", of_clip.and_then(|own| own.reel.clone())),
+        ("scene", of_clip.and_then(|own| own.scene.clone())),
+        ("take", of_clip.and_then(|own| own.take.clone())),
+    ];
+    let there = all.into_iter().filter_map(|(name, value)| Some((name.to_owned(), value?)));
+    there.filter(|(_, value)| !value.is_empty()).collect()
+}
+
+fn stem_of(day: &DayTurnover, wanted: Wanted) -> String {
+    // Groups may have one name.
+    let of_group = |own: &TurnedGroup, what: &str| {
+        let number = day.groups.iter().position(|other| std::ptr::eq(other, own)).map_or(0, |own| own + 1);
+        format!("{number:02} {} {what}", crate::file_stem(&own.group.name))
+    };
+    match wanted {
+        Wanted::Line(own) => of_group(own, "line"),
+        Wanted::Wall(own) => of_group(own, "wall"),
+        Wanted::Angle(own, angle) => {
+            let named = angles_named(&own.group, &day.sources);
+            let name = named.into_iter().find(|(id, _)| *id == angle).map_or_else(String::new, |own| own.1);
+            of_group(own, &crate::file_stem(&name))
+        }
+        Wanted::Clip(clip) => {
+            let pictures = day.sound.clips.iter().filter(|own| own.facts.picture.is_some());
+            let stems = Stems::of(pictures.map(|own| own.relative.as_str()));
+            let own = day.sound.clips.iter().find(|own| own.id == clip);
+            own.map_or_else(String::new, |own| stems.of_path(&own.relative))
+        }
+    }
+}

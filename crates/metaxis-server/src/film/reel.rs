@@ -1,0 +1,136 @@
+//! The pictures of a film, in the order in which it needs them: opened a little before, let go when they are over.
+
+use super::plan::FilmPlan;
+use metaxis_core::{
+    clip::ClipId,
+    film::{Field, Lane, Seen},
+};
+use metaxis_media::{Canvas, MediaError, Pictures, Pixels, Stop};
+use std::{
+    collections::HashMap,
+    path::{Path, PathBuf},
+};
+
+/// Pictures are begun with so many frames before they are seen, and let go so many after.
+const AHEAD: i64 = 12;
+
+/// What reads the pictures of a film.
+pub(super) struct Reel<'a> {
+    plan: &'a FilmPlan,
+    fields: Vec<Field>,
+    canvas: Canvas,
+    stop: Stop,
+    open: HashMap<(Lane, ClipId), Open>,
+    /// Pictures that were not in their files, by file.
+    lost: HashMap<PathBuf, usize>,
+}
+
+struct Open {
+    pictures: Pictures,
+    path: PathBuf,
+    /// The frame of the film that it was seen in last, or will be.
+    last: i64,
+}
+
+impl<'a> Reel<'a> {
+    pub fn new(plan: &'a FilmPlan, pixels: Pixels, stop: &Stop) -> Self {
+        Self {
+            fields: plan.film.fields(plan.size()),
+            canvas: Canvas::new(pixels),
+            plan,
+            stop: stop.clone(),
+            open: HashMap::new(),
+            lost: HashMap::new(),
+        }
+    }
+
+    /// Hands a frame of the film to `take`.
+    pub fn frame(
+        &mut self,
+        frame: i64,
+        last: i64,
+        take: &mut dyn FnMut(&[u8]) -> Result<(), MediaError>,
+    ) -> Result<(), MediaError> {
+        let seen = self.plan.film.seen(frame);
+        if frame + AHEAD < last {
+            for own in self.plan.film.seen(frame + AHEAD) {
+                self.begin(&own, frame + AHEAD)?;
+            }
+        }
+        for own in &seen {
+            self.begin(own, frame)?;
+        }
+        self.let_go(frame);
+        let burn = self.plan.form.burn;
+        let captions = self.plan.film.captions(frame, &seen, burn, |clip| self.plan.named.get(&clip));
+        // One picture and nothing else is handed on as it is.
+        if let ([own], true, 1) = (seen.as_slice(), captions.is_empty(), self.fields.len())
+            && own.share >= 1.0
+            && let Some(bytes) = picture(&mut self.open, own)?
+        {
+            return take(bytes);
+        }
+        self.canvas.blacken();
+        for own in &seen {
+            let Some(field) = self.fields.get(own.field).copied() else { continue };
+            if let Some(bytes) = picture(&mut self.open, own)? {
+                self.canvas.lay(bytes, field, own.share);
+            }
+        }
+        self.canvas.write(&captions, &self.fields);
+        take(self.canvas.bytes())
+    }
+
+    /// Opens what is seen, where that is not done.
+    fn begin(&mut self, seen: &Seen, frame: i64) -> Result<(), MediaError> {
+        let key = (seen.lane, seen.clip);
+        if let Some(own) = self.open.get_mut(&key) {
+            own.last = own.last.max(frame);
+            return Ok(());
+        }
+        let film = &self.plan.film;
+        let (Some((path, _)), Some(facts)) = (self.plan.files.get(&seen.clip), film.picture(seen.clip))
+        else {
+            return Ok(());
+        };
+        let Some(field) = self.fields.get(seen.field).copied() else { return Ok(()) };
+        let pixels = Pixels { width: field.width, height: field.height, ..self.canvas.pixels() };
+        let mut pictures = Pictures::open(path, facts, pixels, &self.stop)?;
+        pictures.begin_at(seen.at_s)?;
+        self.open.insert(key, Open { pictures, path: path.clone(), last: frame });
+        Ok(())
+    }
+
+    fn let_go(&mut self, frame: i64) {
+        let over: Vec<(Lane, ClipId)> =
+            self.open.iter().filter(|(_, own)| own.last + AHEAD < frame).map(|(key, _)| *key).collect();
+        for own in over.iter().filter_map(|key| self.open.remove(key)) {
+            *self.lost.entry(own.path).or_default() += own.pictures.lost();
+        }
+    }
+
+    /// Pictures that were asked for and are not in their files, by file.
+    pub fn lost(mut self) -> Vec<(PathBuf, usize)> {
+        for (_, own) in self.open.drain() {
+            *self.lost.entry(own.path).or_default() += own.pictures.lost();
+        }
+        let mut all: Vec<(PathBuf, usize)> = self.lost.into_iter().filter(|(_, count)| *count > 0).collect();
+        all.sort();
+        all
+    }
+}
+
+fn picture<'o>(
+    open: &'o mut HashMap<(Lane, ClipId), Open>,
+    seen: &Seen,
+) -> Result<Option<&'o [u8]>, MediaError> {
+    match open.get_mut(&(seen.lane, seen.clip)) {
+        Some(own) => own.pictures.at(seen.at_s),
+        None => Ok(None),
+    }
+}
+
+/// The name of a file without its folders.
+pub(super) fn name_of(path: &Path) -> String {
+    path.file_name().unwrap_or_default().to_string_lossy().into_owned()
+}

@@ -1,0 +1,372 @@
+//! Films: every frame of a file that is made is the one that was drawn at that moment, and its sound lies where it was made.
+
+use crate::{
+    common::{Api, clip, config, small, synced, synced_with},
+    named::{Elsewhere, Found, drawn, drawn_in, own_s, said},
+};
+use metaxis_shoot::{Truth, TruthClip};
+use serde_json::{Value, json};
+use std::{
+    collections::BTreeMap,
+    fs,
+    path::{Path, PathBuf},
+    process::Command,
+    time::Duration,
+};
+
+fn truth() -> Truth {
+    serde_json::from_slice(&fs::read(small().join("truth.json")).expect("truth")).expect("truth")
+}
+
+fn originals(folder: &Path) -> BTreeMap<String, Found> {
+    Elsewhere::of(&truth(), &small(), folder, |own| !own.path.contains("C002"))
+}
+
+/// Orders films and waits until none is left to be made; all that are in the queue.
+async fn made(api: &Api, order: Value) -> Vec<Value> {
+    let (status, said) = api.post("/films", order).await;
+    assert_eq!(status, 200, "{said}");
+    ended(api).await
+}
+
+async fn ended(api: &Api) -> Vec<Value> {
+    loop {
+        let films = api.get("/films").await.1["films"].as_array().expect("films").clone();
+        if films.iter().all(|own| own["state"] != "queued" && own["state"] != "running") {
+            return films;
+        }
+        tokio::time::sleep(Duration::from_millis(50)).await;
+    }
+}
+
+fn form(codec: &str, wrapper: &str, more: Value) -> Value {
+    let mut form = json!({ "codec": codec, "wrapper": wrapper, "grade": "fine", "sound": "mix" });
+    more.as_object().into_iter().flatten().for_each(|(name, value)| form[name] = value.clone());
+    form
+}
+
+fn order(what: &str, only: &Value, form: Value) -> Value {
+    let (groups, clips) = if what == "clips" { (json!(null), only) } else { (only.clone(), &Value::Null) };
+    json!({ "what": what, "groups": groups, "clips": clips, "form": form, "folder": "", "replace": false })
+}
+
+fn path_of(data: &Path, film: &Value) -> PathBuf {
+    data.join("films").join(film["path"].as_str().expect("a path"))
+}
+
+/// Samples of one channel of a file, 48000 a second.
+fn samples(path: &Path, channel: usize) -> Vec<f32> {
+    let (path, pan) = (path.to_str().expect("text"), format!("pan=mono|c0=c{channel}"));
+    let args = ["-v", "error", "-i", path, "-af", &pan, "-ar", "48000", "-f", "f32le", "-"];
+    said("ffmpeg", &args)
+        .chunks_exact(4)
+        .map(|own| f32::from_le_bytes([own[0], own[1], own[2], own[3]]))
+        .collect()
+}
+
+/// How many samples later than `at` in `long` the piece `own` is found best, within 60 either way.
+fn later(own: &[f32], long: &[f32], at: i64) -> i64 {
+    let likeness = |shift: i64| -> f64 {
+        let at =
+            |number: usize| usize::try_from(at + shift + number as i64).ok().and_then(|own| long.get(own));
+        own.iter()
+            .enumerate()
+            .map(|(number, own)| f64::from(*own) * at(number).map_or(0.0, |two| f64::from(*two)))
+            .sum()
+    };
+    (-60..=60).max_by(|a, b| likeness(*a).total_cmp(&likeness(*b))).expect("a place")
+}
+
+/// Holds the sound of a film against the recorder's at its head, its middle and its tail, to a sample.
+fn hold_sound(film: &Path, axis_s: f64, frames: usize) {
+    let truth = truth();
+    let recorder: &TruthClip =
+        truth.clips.iter().find(|own| own.path == truth.reference).expect("the reference");
+    let (own, of_recorder) = (samples(film, 0), samples(&small().join(&recorder.path), 0));
+    let length = frames * 48_000 / 25;
+    // Coded sound comes in whole blocks of 1024.
+    let block = if film.extension().is_some_and(|own| own == "mp4") { 1024 } else { 1 };
+    assert!((length - 1..=length + block).contains(&own.len()), "{} samples for {length}", own.len());
+    for at in [4_800, length / 2, length - 28_800] {
+        let there = own_s(recorder, axis_s + at as f64 / 48_000.0) * 48_000.0;
+        let off = later(&own[at..at + 24_000], &of_recorder, there.round() as i64);
+        assert!(off.abs() <= 1, "{off} samples off at {at}");
+    }
+}
+
+#[tokio::test]
+async fn a_line_as_one_file_shows_what_was_on_air_and_sounds_where_it_lay() {
+    let data = tempfile::tempdir().expect("a folder");
+    let (api, day) = synced(data.path()).await;
+    let group = day["groups"][0]["id"].clone();
+    let view = api.get(&format!("/groups/{group}")).await.1;
+    let angles = view["group"]["angles"].as_array().expect("angles").clone();
+    let mut version = view["version"].clone();
+    let cuts: Vec<(i64, usize)> =
+        vec![(60, 1), (130, 2), (131, 3), (200, 0), (290, 2), (400, 3), (477, 1), (560, 0)];
+    let edits = cuts
+        .iter()
+        .map(|(at, angle)| json!({ "do": "take", "at": at, "angle": angles[*angle]["id"] }))
+        .chain([json!({ "do": "dissolve", "index": 5, "frames": 10 })]);
+    for edit in edits {
+        let (status, next) =
+            api.post(&format!("/groups/{group}/line"), json!({ "version": version, "edit": edit })).await;
+        assert_eq!(status, 200, "{next}");
+        version = next["version"].clone();
+    }
+    let moved = tempfile::tempdir().expect("a folder");
+    let files = originals(moved.path());
+    let name = |id: &Value| {
+        let all = day["clips"].as_array().expect("clips");
+        all.iter().find(|own| own["id"] == *id).expect("a clip")["file_name"]
+            .as_str()
+            .expect("text")
+            .to_owned()
+    };
+    let axis_s = view["axis_start_s"].as_f64().expect("an axis");
+    let frames = view["group"]["frames"].as_i64().expect("frames");
+    for (codec, wrapper) in [("h264", "mov"), ("rdd36", "mxf"), ("h265", "mp4")] {
+        let films = made(&api, order("lines", &json!([group]), form(codec, wrapper, json!({})))).await;
+        let film = films.iter().find(|own| own["order"]["form"]["codec"] == codec);
+        let film = film.unwrap_or_else(|| panic!("no {codec}: {films:?}"));
+        assert_eq!(film["state"], "done", "{film}");
+        let path = path_of(data.path(), film);
+        let codes = drawn(&path);
+        assert_eq!(codes.len() as i64, frames, "{codec}");
+        let mut looked = 0;
+        for (frame, code) in (0..).zip(&codes) {
+            let angle = cuts.iter().rfind(|(at, _)| *at <= frame).map_or(0, |(_, angle)| *angle);
+            // Two pictures at once have no number.
+            if (290..300).contains(&frame) {
+                continue;
+            }
+            let own = angles[angle]["parts"].as_array().expect("parts").iter().find(|part| {
+                let at = |what: &str| part[what].as_i64().expect("a frame");
+                (at("from_frame")..at("to_frame")).contains(&frame)
+            });
+            let at_s = axis_s + (frame as f64 + 0.5) / 25.0;
+            match own {
+                Some(part) => {
+                    let file = &files[&name(&part["clip"])];
+                    let code = code.unwrap_or_else(|| panic!("{codec}: frame {frame} has no number"));
+                    assert!(
+                        file.shows(code, at_s),
+                        "{codec}: frame {frame} shows {code} of {}",
+                        name(&part["clip"])
+                    );
+                    looked += 1;
+                }
+                // Where the angle does not run it is black.
+                None => assert_eq!(*code, None, "{codec}: frame {frame}"),
+            }
+        }
+        println!("{codec} in {wrapper}: {looked} of {frames} frames are those that were on air");
+        assert!(looked > 500, "{looked}");
+        hold_sound(&path, axis_s, frames as usize);
+        let label =
+            ["-v", "error", "-show_entries", "format_tags=timecode:stream_tags=timecode", "-of", "csv=p=0"];
+        let label = said("ffprobe", &[&label[..], &[path.to_str().expect("text")]].concat());
+        assert!(String::from_utf8_lossy(&label).contains("09:14:00:12"), "{wrapper}");
+    }
+    // It can be fetched, under its name.
+    let film = &api.get("/films").await.1["films"][0];
+    let (status, bytes) = api.bytes(&format!("/films/{}/file", film["id"])).await;
+    assert_eq!((status, bytes), (200, fs::read(path_of(data.path(), film)).expect("there")));
+    api.server.stop().await;
+}
+
+#[tokio::test]
+async fn a_wall_shows_all_angles_side_by_side_and_a_clip_has_the_recorders_sound() {
+    let data = tempfile::tempdir().expect("a folder");
+    let (api, day) = synced(data.path()).await;
+    let group = day["groups"][0]["id"].clone();
+    let view = api.get(&format!("/groups/{group}")).await.1;
+    let axis_s = view["axis_start_s"].as_f64().expect("an axis");
+    let angles = view["group"]["angles"].as_array().expect("angles").clone();
+    let moved = tempfile::tempdir().expect("a folder");
+    let files = originals(moved.path());
+    let films =
+        made(&api, order("walls", &json!([group]), form("h264", "mp4", json!({ "height": 720 })))).await;
+    assert_eq!(films[0]["state"], "done", "{films:?}");
+    let path = path_of(data.path(), &films[0]);
+    for (number, angle) in angles.iter().enumerate() {
+        let part = format!("crop=iw/2:ih/2:iw/2*{}:ih/2*{},", number % 2, number / 2);
+        let codes = drawn_in(&path, &part);
+        let own = &angle["parts"][0];
+        let name = day["clips"].as_array().expect("clips").iter().find(|clip| clip["id"] == own["clip"]);
+        let file = &files[name.expect("a clip")["file_name"].as_str().expect("text")];
+        let at = |what: &str| own[what].as_i64().expect("a frame");
+        for frame in (at("from_frame")..at("to_frame")).step_by(7) {
+            let code =
+                codes[frame as usize].unwrap_or_else(|| panic!("angle {number}: no number at {frame}"));
+            assert!(
+                file.shows(code, axis_s + (frame as f64 + 0.5) / 25.0),
+                "angle {number}: {code} at {frame}"
+            );
+        }
+    }
+    hold_sound(&path, axis_s, codes_of(&view));
+
+    // A clip by itself: all of its frames, at its own rate, with the recorder's sound in its place.
+    let own = clip(&day, "A001.mov");
+    let films =
+        made(&api, order("clips", &json!([own["id"]]), form("h264", "mov", json!({ "height": 180 })))).await;
+    let film = films.iter().find(|own| own["order"]["of"] == "clip").expect("a clip");
+    assert_eq!((&film["state"], &film["path"]), (&json!("done"), &json!("A_FLOOR/A001.mov")), "{film}");
+    let path = path_of(data.path(), film);
+    let codes: Vec<u64> = drawn(&path).into_iter().map(|own| own.expect("a number")).collect();
+    assert_eq!(codes, (0..files["A001.mov"].codes.len() as u64).collect::<Vec<_>>());
+    let starts = files["A001.mov"].truth.segments[0].start_s;
+    hold_sound(&path, starts, codes.len());
+    api.server.stop().await;
+}
+
+fn codes_of(view: &Value) -> usize {
+    view["group"]["frames"].as_u64().expect("frames") as usize
+}
+
+#[tokio::test]
+async fn what_cannot_be_made_is_said_and_the_rest_goes_on() {
+    let folder = tempfile::tempdir().expect("a folder");
+    // A camera's file of its own, which can go away.
+    let media = folder.path().join("media");
+    metaxis_shoot::copy_folder(&small(), &media).expect("a copy");
+    let data = folder.path().join("data");
+    let api = Api::start(config(&data, &[&media])).await;
+    api.take_in(&media).await;
+    let day = api.sync().await;
+    let group = day["groups"][0]["id"].clone();
+    let refused = async |order: Value, why: &str| {
+        let (status, said) = api.post("/films", order).await;
+        assert!(status == 422 || status == 404 || status == 400 || status == 409, "{status} {said}");
+        assert!(said.to_string().contains(why), "{said}");
+    };
+    refused(order("lines", &json!([group]), form("h264", "mxf", json!({}))), "H.264 is not written into mxf")
+        .await;
+    refused(order("lines", &json!([group]), form("h264", "mov", json!({ "height": 3 }))), "rows of pixels")
+        .await;
+    refused(order("lines", &json!([99_999]), form("h264", "mov", json!({}))), "no group 99999").await;
+    let mut elsewhere = order("lines", &json!([group]), form("h264", "mov", json!({})));
+    elsewhere["folder"] = json!("/etc");
+    refused(elsewhere, "/etc").await;
+
+    // One whose file is gone fails in words, with nothing under its name; the one behind it is made.
+    fs::remove_file(media.join("A_FLOOR/A001.mov")).expect("gone");
+    let two = json!([clip(&day, "A001.mov")["id"], clip(&day, "B001.mov")["id"]]);
+    let films =
+        made(&api, order("clips", &two, form("h264", "mov", json!({ "height": 180, "grade": "small" }))))
+            .await;
+    let state = |name: &str| {
+        films
+            .iter()
+            .find(|own| own["path"].as_str().is_some_and(|path| path.ends_with(name)))
+            .expect("a film")
+            .clone()
+    };
+    let gone = state("A001.mov");
+    assert_eq!(gone["state"], "failed", "{gone}");
+    assert!(gone["message"].as_str().is_some_and(|own| own.contains("A001.mov")), "{gone}");
+    let whole = state("B001.mov");
+    assert_eq!(whole["state"], "done", "{whole}");
+    assert!(whole["message"].as_str().is_some_and(|own| own.contains("counted, looked at")), "{whole}");
+    let left: Vec<PathBuf> = walk(&data.join("films"));
+    assert_eq!(left, [path_of(&data, &whole)], "something else is left");
+
+    // What is there stays, unless it is to be replaced.
+    fs::write(&left[0], "mine").expect("written");
+    let only = json!([clip(&day, "B001.mov")["id"]]);
+    let mut again = order("clips", &only, form("h264", "mov", json!({ "height": 120 })));
+    let films = made(&api, again.clone()).await;
+    let failed = films.iter().find(|own| own["order"]["form"]["height"] == 120).expect("a film");
+    assert!(failed["message"].as_str().is_some_and(|own| own.contains("is there already")), "{failed}");
+    assert_eq!(fs::read_to_string(&left[0]).expect("text"), "mine");
+    again["replace"] = json!(true);
+    let films = made(&api, again).await;
+    assert!(films.iter().any(|own| own["order"]["replace"] == true && own["state"] == "done"), "{films:?}");
+    assert!(fs::metadata(&left[0]).expect("there").len() > 1000);
+
+    // What is done goes out of the queue; what failed stays until somebody takes it out, or wants it again.
+    assert_eq!(api.post("/films/done/forget", json!(null)).await.0, 200);
+    let films = api.get("/films").await.1["films"].as_array().expect("films").clone();
+    assert!(films.iter().all(|own| own["state"] == "failed") && films.len() == 2, "{films:?}");
+    for own in &films {
+        assert_eq!(api.post(&format!("/films/{}/forget", own["id"]), json!(null)).await.0, 200);
+    }
+    assert_eq!(api.get("/films").await.1["films"], json!([]));
+    assert_ne!(api.post("/films/12345/again", json!(null)).await.0, 200);
+    assert!(left[0].is_file(), "a file went with its place in the queue");
+    api.server.stop().await;
+}
+
+fn walk(folder: &Path) -> Vec<PathBuf> {
+    let all = fs::read_dir(folder).expect("a folder").map(|own| own.expect("an entry").path());
+    let mut files: Vec<PathBuf> =
+        all.flat_map(|own| if own.is_dir() { walk(&own) } else { vec![own] }).collect();
+    files.sort();
+    files
+}
+
+#[tokio::test]
+async fn a_film_that_the_server_ended_in_the_midst_of_is_made_at_the_next_start() {
+    let data = tempfile::tempdir().expect("a folder");
+    let settings = config(data.path(), &[&small()]);
+    let (api, day) = synced_with(settings.clone()).await;
+    let only =
+        json!([clip(&day, "A001.mov")["id"], clip(&day, "B001.mov")["id"], clip(&day, "D001.mp4")["id"]]);
+    let wanted = order("clips", &only, form("h265", "mov", json!({ "height": 360 })));
+    assert_eq!(api.post("/films", wanted).await.0, 200);
+    // The last of them is wanted first.
+    let films = api.get("/films").await.1["films"].as_array().expect("films").clone();
+    let last = films.last().expect("films")["id"].clone();
+    let _ = api.post(&format!("/films/{last}/next"), json!(null)).await;
+    api.server.stop().await;
+
+    let api = Api::start(settings).await;
+    let films = ended(&api).await;
+    assert!(films.iter().all(|own| own["state"] == "done"), "{films:?}");
+    assert_eq!(films.len(), 3);
+    assert_eq!(walk(&data.path().join("films")).len(), 3);
+    api.server.stop().await;
+}
+
+#[test]
+fn the_command_makes_films_of_a_day_and_none_of_them_twice() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let (media, out) = (small(), folder.path().join("out"));
+    let metaxis = |more: &[&str]| {
+        let args = ["turnover", media.to_str().expect("text"), "--out", out.to_str().expect("text")];
+        Command::new(env!("CARGO_BIN_EXE_metaxis"))
+            .env("XDG_CACHE_HOME", folder.path())
+            .args([&args[..], more].concat())
+            .output()
+            .expect("a run")
+    };
+    let form = ["--dailies", "--wall", "--rows", "180", "--grade", "small", "--burn-in", "name,timecode"];
+    let run = metaxis(&form);
+    assert_eq!(run.status.code(), Some(0), "{}", String::from_utf8_lossy(&run.stderr));
+    let films = |run: &std::process::Output| {
+        let report: Value = serde_json::from_slice(&run.stdout).expect("a report");
+        report["films"].as_array().expect("films").clone()
+    };
+    let first = films(&run);
+    let paths: Vec<&str> = first.iter().filter_map(|own| own["path"].as_str()).collect();
+    for own in ["A_FLOOR/A001.mp4", "01 1 - 1 wall.mp4"] {
+        assert!(paths.contains(&own), "{own} is not among {paths:?}");
+        assert!(out.join("films").join(own).is_file());
+    }
+    let second = films(&metaxis(&form));
+    for (one, other) in first.iter().zip(&second) {
+        assert_eq!((&one["bytes"], &one["path"]), (&other["bytes"], &other["path"]));
+        assert!(one["hash"].is_string() && other["hash"].is_null(), "made twice: {other}");
+    }
+    // Asked for otherwise, what is there stays, and that is said.
+    let run = metaxis(&["--dailies", "--rows", "120"]);
+    let why = String::from_utf8_lossy(&run.stderr).into_owned();
+    assert_eq!(run.status.code(), Some(1), "{why}");
+    assert!(why.contains("films were not made") && why.contains("is there already"), "{why}");
+    // What cannot be is said before the work.
+    let run = metaxis(&["--wall", "--codec", "h264", "--held-by", "mxf"]);
+    let why = String::from_utf8_lossy(&run.stderr).into_owned();
+    assert_eq!(run.status.code(), Some(2), "{why}");
+    assert!(why.contains("H.264 is not written into mxf") && !why.contains("listening"), "{why}");
+}

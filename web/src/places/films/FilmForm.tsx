@@ -1,0 +1,129 @@
+import type { FilmForm as Form, FilmsView } from '../../api/types';
+import { WRAPPERS } from '../../model/films';
+import { Choice } from '../../parts/Choice';
+
+type Props = {
+  view: FilmsView;
+  form: Form;
+  folder: string;
+  onForm: (form: Form) => void;
+  onFolder: (folder: string) => void;
+};
+
+const BURNS = [
+  ['name', 'the clip’s name'],
+  ['timecode', 'timecode'],
+  ['scene', 'scene and take'],
+  ['notes', 'notes'],
+] as const;
+
+const ROWS = [2160, 1080, 720, 540, 360];
+
+/** How films are made: how they are coded, what is heard, what is written into them, and where they go. */
+export function FilmForm({ view, form, folder, onForm, onFolder }: Props) {
+  const set = (some: Partial<Form>) => onForm({ ...form, ...some });
+  const codec = view.codecs.find((own) => own.codec === form.codec);
+  const choose = (word: string) => {
+    const own = view.codecs.find(({ codec }) => codec === word);
+    if (!own) return;
+    const fits = own.wrappers.includes(form.wrapper);
+    set({ codec: own.codec, wrapper: fits ? form.wrapper : (own.wrappers[0] ?? form.wrapper) });
+  };
+  return (
+    <section
+      aria-label="How they are made"
+      className="w-[264px] shrink-0 overflow-y-auto border-r border-line px-4 py-3"
+    >
+      <h2 className="pb-1 text-[14px] font-semibold">Pictures</h2>
+      <div className="flex flex-col items-end gap-1">
+        <Choice label="Codec" value={form.codec} onChange={choose}>
+          {view.codecs.map((own) => (
+            <option key={own.codec} value={own.codec}>
+              {own.name}
+            </option>
+          ))}
+        </Choice>
+        <Choice
+          label="Held by"
+          value={form.wrapper}
+          onChange={(word) => set({ wrapper: codec?.wrappers.find((own) => own === word) ?? form.wrapper })}
+        >
+          {codec?.wrappers.map((own) => (
+            <option key={own} value={own}>
+              {WRAPPERS[own]}
+            </option>
+          ))}
+        </Choice>
+        {form.codec !== 'ffv1' && (
+          <Choice
+            label="To be"
+            value={form.grade}
+            onChange={(word) => set({ grade: word === 'small' || word === 'fine' ? word : 'good' })}
+          >
+            <option value="small">sent: small</option>
+            <option value="good">looked at</option>
+            <option value="fine">worked with</option>
+          </Choice>
+        )}
+        <Choice
+          label="Size"
+          value={form.height ?? ''}
+          onChange={(rows) => set({ height: rows === '' ? null : Number(rows) })}
+        >
+          <option value="">as it is</option>
+          {ROWS.map((rows) => (
+            <option key={rows} value={rows}>
+              {rows} rows
+            </option>
+          ))}
+        </Choice>
+      </div>
+      <h2 className="mt-3 border-t border-line pt-3 pb-1 text-[14px] font-semibold">Sound</h2>
+      <div className="flex flex-col items-end gap-1">
+        <Choice
+          label="Heard"
+          value={form.sound}
+          onChange={(word) =>
+            set({ sound: word === 'tracks' || word === 'both' || word === 'silent' ? word : 'mix' })
+          }
+        >
+          <option value="mix">the grid’s mix</option>
+          <option value="tracks">every track</option>
+          <option value="both">mix, then tracks</option>
+          <option value="silent">nothing</option>
+        </Choice>
+      </div>
+      <p className="pt-1 text-[12px] text-soft">
+        {form.wrapper === 'mp4'
+          ? 'Coded as AAC: an MP4 holds no plain samples.'
+          : '24 bit, 48 kHz, nothing lost.'}{' '}
+        Corrected to the picture’s clock.
+      </p>
+      <h2 className="mt-3 border-t border-line pt-3 text-[14px] font-semibold">Written into the picture</h2>
+      {BURNS.map(([what, word]) => (
+        <label key={what} className="flex items-center gap-2 pt-1.5">
+          <input
+            type="checkbox"
+            checked={form.burn[what]}
+            onChange={(event) => set({ burn: { ...form.burn, [what]: event.target.checked } })}
+          />
+          {word}
+        </label>
+      ))}
+      <div className="mt-3 flex flex-col items-end border-t border-line pt-3">
+        <Choice label="Into" value={folder} onChange={onFolder}>
+          <option value="">the production’s</option>
+          {view.folders.map((own) => (
+            <option key={own} value={own}>
+              {own}
+            </option>
+          ))}
+        </Choice>
+      </div>
+      <p className="pt-2 text-[12px] break-words text-soft">
+        Into <span className="num">{folder || view.own}</span>. A film has its name only when it is whole,
+        counted, looked at and its sound compared; what was broken off goes on where it was.
+      </p>
+    </section>
+  );
+}
