@@ -1,7 +1,7 @@
 //! A frame that is put together: pictures over each other and side by side, and words in them.
 
 use super::{
-    letters::{Word, word},
+    letters::{Letters, Word},
     pixels::{Pixels, Plane},
 };
 use metaxis_core::film::{Caption, Corner, Field};
@@ -10,6 +10,7 @@ use metaxis_core::film::{Caption, Corner, Field};
 pub struct Canvas {
     pixels: Pixels,
     bytes: Vec<u8>,
+    letters: Letters,
 }
 
 /// Black and white of 8 bits as they are coded (ITU-R BT.709), and no colour.
@@ -26,7 +27,7 @@ const GROUND: u32 = 150;
 impl Canvas {
     /// A black one.
     pub fn new(pixels: Pixels) -> Self {
-        let mut canvas = Self { pixels, bytes: vec![0; pixels.bytes()] };
+        let mut canvas = Self { pixels, bytes: vec![0; pixels.bytes()], letters: Letters::default() };
         canvas.blacken();
         canvas
     }
@@ -98,7 +99,7 @@ impl Canvas {
             let rows = (field.height / 24).max(9) as usize;
             let edge = rows / 2;
             let most = (field.width as usize / 2).saturating_sub(edge);
-            let word = word(&own.text, rows, most);
+            let word = self.letters.word(&own.text, rows, most);
             let (width, height) = (field.width as usize, field.height as usize);
             let right = width.saturating_sub(word.width + edge);
             let lines = own.row as usize * (word.height + edge / 2);

@@ -45,6 +45,9 @@ pub struct FilmWritten {
     pub hash: String,
 }
 
+/// What the folders of pieces end with.
+const PIECES: &str = ".pieces";
+
 /// A film that is being written, in a folder beside its place.
 pub struct FilmWriter {
     pub(super) spec: FilmSpec,
@@ -72,13 +75,19 @@ impl FilmWriter {
         // Says now what cannot be.
         drop(Made::begin(target, replace)?);
         let folder = parts_of(target, &spec.uid);
+        // What was begun of it when it was another is of no use any more.
+        for old in all_parts(target).iter().filter(|own| **own != folder) {
+            let _ = fs::remove_dir_all(old);
+        }
         fs::create_dir_all(&folder).map_err(|e| refused(target, &e))?;
         Ok(Self { spec, target: target.to_owned(), replace, folder, stop: stop.clone() })
     }
 
-    /// Takes away what was made of a film that nobody wants any more.
-    pub fn forget(target: &Path, uid: &str) {
-        let _ = fs::remove_dir_all(parts_of(target, uid));
+    /// Takes away what was begun of a film that nobody wants any more.
+    pub fn forget(target: &Path) {
+        for own in all_parts(target) {
+            let _ = fs::remove_dir_all(own);
+        }
     }
 
     /// Tells what is in it from everything else.
@@ -212,13 +221,29 @@ impl PieceWriter<'_> {
     }
 }
 
+/// What the folders of pieces of a film begin with.
+fn parts_begin(target: &Path) -> String {
+    let name = target.file_name().unwrap_or_default().to_string_lossy();
+    // A name has 255 bytes at most; two that begin alike are two.
+    let stem: String = name.chars().take(40).collect();
+    format!(".{stem}.{}.", &blake3::hash(name.as_bytes()).to_hex()[..8])
+}
+
 /// Where the pieces of a film are until it is whole.
 fn parts_of(target: &Path, uid: &str) -> PathBuf {
-    let name = target.file_name().unwrap_or_default().to_string_lossy();
     let short: String = uid.chars().take(12).collect();
-    // A name has 255 bytes at most.
-    let stem: String = name.chars().take(50).collect();
-    target.with_file_name(format!(".{stem}.{short}.pieces"))
+    target.with_file_name(format!("{}{short}{PIECES}", parts_begin(target)))
+}
+
+/// The folders with pieces for that name.
+fn all_parts(target: &Path) -> Vec<PathBuf> {
+    let begin = parts_begin(target);
+    let Some(entries) = target.parent().and_then(|folder| fs::read_dir(folder).ok()) else { return vec![] };
+    let is_its = |own: &PathBuf| {
+        let name = own.file_name().unwrap_or_default().to_string_lossy();
+        name.starts_with(&begin) && name.ends_with(PIECES)
+    };
+    entries.flatten().map(|own| own.path()).filter(is_its).collect()
 }
 
 pub(super) fn refused(target: &Path, e: &io::Error) -> MediaError {

@@ -177,6 +177,11 @@ fn what_was_made_before_it_was_broken_off_is_taken_over() {
     assert!(matches!(again.err(), Some(MediaError::Taken { .. })));
     let again = FilmWriter::begin(&target, spec(fine, None), true, &Stop::default()).expect("a film");
     assert!(!again.is_there(0));
+    // Nobody wants it any more: nothing of it is left, and what is there stays.
+    FilmWriter::forget(&target);
+    let left: Vec<_> =
+        fs::read_dir(folder.path()).expect("a folder").flatten().map(|own| own.path()).collect();
+    assert_eq!(left, [target]);
 }
 
 #[test]

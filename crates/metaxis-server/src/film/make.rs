@@ -4,7 +4,7 @@ use super::{
     plan::FilmPlan,
     reel::{Reel, name_of},
 };
-use crate::sound::write;
+use crate::sound::{only_read, write};
 use metaxis_core::sound::MadeState;
 use metaxis_media::{FilmSpec, FilmWriter, FilmWritten, MediaError, Stop, written_picture_uid};
 use std::path::Path;
@@ -34,12 +34,8 @@ pub fn make(
     progress: &dyn Fn(i64),
 ) -> Result<FilmMade, MediaError> {
     let target = folder.join(plan.path());
+    only_read(&target, &plan.sources)?;
     for (path, print) in plan.files.values() {
-        if same_file(path, &target) {
-            let detail =
-                "it is one of the day's own files, which are only read; choose another folder".into();
-            return Err(MediaError::Write { path: target, detail });
-        }
         print.still_of(path)?;
     }
     let (film, uid) = (&plan.film, plan.uid());
@@ -106,8 +102,4 @@ pub fn make(
     }
     let written = Some(writer.join()?);
     Ok(FilmMade { written, remarks })
-}
-
-fn same_file(one: &Path, other: &Path) -> bool {
-    one == other || matches!((one.canonicalize(), other.canonicalize()), (Ok(a), Ok(b)) if a == b)
 }

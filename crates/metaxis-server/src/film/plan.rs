@@ -13,7 +13,7 @@ use metaxis_core::{
 };
 use metaxis_media::Fingerprint;
 use metaxis_store::SoundOrder;
-use std::{collections::HashMap, path::PathBuf};
+use std::{collections::HashMap, path::PathBuf, sync::Arc};
 
 /// What is wanted of a day.
 #[derive(Debug, Clone, Copy)]
@@ -38,6 +38,8 @@ pub struct FilmPlan {
     pub sound: Option<SoundFile>,
     /// Where its clips are, and what they are known by.
     pub(super) files: HashMap<ClipId, (PathBuf, Fingerprint)>,
+    /// Every file of the day: they are only read.
+    pub(super) sources: Arc<[PathBuf]>,
     /// What its clips are called.
     pub(super) named: HashMap<ClipId, Named>,
     /// What is said of it in the file.
@@ -71,6 +73,7 @@ impl FilmPlan {
             film,
             form,
             sound,
+            sources: day.sound.sources.clone(),
             files: files.into_iter().filter(|(clip, _)| seen.contains(clip)).collect(),
             named,
         })
@@ -145,7 +148,7 @@ fn film_of(day: &DayTurnover, wanted: Wanted) -> Result<Film, String> {
 }
 
 fn sound_of(day: &DayTurnover, wanted: Wanted, how: FilmSound) -> Option<SoundFile> {
-    let mut order = SoundOrder { habit: day.sources.habit.clone(), replace: true, ..SoundOrder::default() };
+    let mut order = SoundOrder { habit: day.sources.habit.clone(), ..SoundOrder::default() };
     let form = &mut order.habit.form;
     form.handles_ms = 0;
     form.layout = Layout::Poly;

@@ -14,7 +14,7 @@ use axum::{
     response::{IntoResponse, Response},
 };
 use metaxis_core::film::{Codec, Wrapper};
-use metaxis_media::codecs_offered;
+use metaxis_media::{FilmWriter, codecs_offered};
 use metaxis_store::{JobId, JobState, QueuedFilm};
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
@@ -118,7 +118,13 @@ pub async fn step(
                 app.stop_job(id);
             }
             FilmStep::Again => app.store.film_again(id)?,
-            FilmStep::Forget => app.store.forget_film(id)?,
+            FilmStep::Forget => {
+                let film = app.store.films()?.into_iter().find(|own| own.id == id);
+                app.store.forget_film(id)?;
+                if let Some(film) = film {
+                    FilmWriter::forget(&film_folder(&app, &film.order.folder).join(path_of(&film)));
+                }
+            }
         }
         app.wake();
         app.tell(Event::Films);

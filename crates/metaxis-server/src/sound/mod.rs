@@ -15,4 +15,4 @@ pub use file::SoundFile;
 pub use heard::{Listening, laid};
 pub use mix::{GridOrigin, Grouped, grid_of};
 pub use offered::{TrackOffered, offered};
-pub use write::{room_for, write};
+pub use write::{only_read, room_for, write};

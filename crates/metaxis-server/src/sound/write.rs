@@ -59,7 +59,7 @@ fn is_there(folder: &Path, output: &Output, stop: &Stop) -> bool {
 }
 
 /// Refuses what would stand in the place of a file of the day.
-fn only_read(target: &Path, sources: &[PathBuf]) -> Result<(), MediaError> {
+pub fn only_read(target: &Path, sources: &[PathBuf]) -> Result<(), MediaError> {
     let id = |path: &Path| path.metadata().ok().map(|data| (data.dev(), data.ino()));
     let own = id(target);
     if own.is_some() && sources.iter().any(|source| id(source) == own) {

@@ -112,7 +112,7 @@ export function FilmForm({ view, form, folder, onForm, onFolder }: Props) {
       ))}
       <div className="mt-3 flex flex-col items-end border-t border-line pt-3">
         <Choice label="Into" value={folder} onChange={onFolder}>
-          <option value="">the production’s</option>
+          <option value="">its own folder</option>
           {view.folders.map((own) => (
             <option key={own} value={own}>
               {own}

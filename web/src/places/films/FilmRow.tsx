@@ -60,7 +60,9 @@ export function FilmRow({ film, index, codec, chosen, onChoose, onStep }: Props)
       <span role="gridcell" className="min-w-0">
         <span className={`num ${LOOKS[state] ?? ''}`}>{filmState(film)}</span>{' '}
         <span className="text-[12px] text-soft">
-          {film.pace ? `${film.pace.toFixed(0)} frames a second` : ''} {filmLeft(film)}
+          {[film.pace && `${film.pace.toFixed(0)} frames a second`, filmLeft(film)]
+            .filter(Boolean)
+            .join(' · ')}
         </span>
         {(state === 'running' || state === 'stopped') && (
           <span
