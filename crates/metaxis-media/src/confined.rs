@@ -13,14 +13,23 @@ const MEMORY: u64 = 3 << 30;
 /// What of the environment a program is told; the server's token is none of its business.
 const TOLD: [&str; 5] = ["PATH", "LANG", "LC_ALL", "TZ", "LD_LIBRARY_PATH"];
 
-/// A program that will read `path` and nothing else, and write in the folder `writes`. Without `metaxis-confine` beside
+/// A program that will read `path` and nothing else but what is in the folder `beside`, in which it is then, and write in the folder
+/// `writes`. Without `metaxis-confine` beside
 /// this program it runs as any other would.
-pub(crate) fn confined(program: &str, path: &Path, writes: Option<&Path>) -> Command {
+pub(crate) fn confined(
+    program: &str,
+    path: &Path,
+    beside_it: Option<&Path>,
+    writes: Option<&Path>,
+) -> Command {
     static FOUND: OnceLock<Option<PathBuf>> = OnceLock::new();
     let mut command = match FOUND.get_or_init(|| beside(CONFINE)) {
         Some(confine) => {
             let mut command = Command::new(confine);
             command.arg("--read").arg(path).arg("--memory").arg(MEMORY.to_string());
+            if let Some(folder) = beside_it {
+                command.arg("--read").arg(folder);
+            }
             if let Some(folder) = writes {
                 command.arg("--write").arg(folder);
             }
@@ -29,6 +38,9 @@ pub(crate) fn confined(program: &str, path: &Path, writes: Option<&Path>) -> Com
         }
         None => Command::new(program),
     };
+    if let Some(folder) = beside_it {
+        command.current_dir(folder);
+    }
     bare(&mut command);
     command
 }

@@ -38,6 +38,8 @@ pub struct Tool {
     name: &'static str,
     args: Vec<OsString>,
     path: PathBuf,
+    /// Folder that it reads from too, and is in.
+    beside: Option<PathBuf>,
     /// Folder that it writes to.
     writes: Option<PathBuf>,
     limit: Duration,
@@ -80,7 +82,14 @@ impl Tool {
     }
 
     fn new(name: &'static str, path: &Path) -> Self {
-        Self { name, args: vec![], path: path.to_owned(), writes: None, limit: Duration::from_secs(6 * 3600) }
+        Self {
+            name,
+            args: vec![],
+            path: path.to_owned(),
+            beside: None,
+            writes: None,
+            limit: Duration::from_secs(6 * 3600),
+        }
     }
 
     /// Adds arguments.
@@ -98,6 +107,12 @@ impl Tool {
         let mut name = OsString::from("file:");
         name.push(path);
         self.args.push(name);
+        self
+    }
+
+    /// Lets it read what lies in a folder, by names without folders. Its other files must be named absolutely.
+    pub(crate) fn beside(mut self, folder: &Path) -> Self {
+        self.beside = Some(folder.to_owned());
         self
     }
 
@@ -144,7 +159,7 @@ impl Tool {
 
     /// Starts it with what it is fed.
     fn spawn(&self, stdin: Stdio) -> Result<(Child, JoinHandle<String>), MediaError> {
-        let mut child = confined(self.name, &self.path, self.writes.as_deref())
+        let mut child = confined(self.name, &self.path, self.beside.as_deref(), self.writes.as_deref())
             .args(&self.args)
             // A group of its own: ctrl-C at the terminal reaches the server, which then ends its children.
             .process_group(0)

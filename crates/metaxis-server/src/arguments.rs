@@ -4,13 +4,14 @@ use anyhow::Result;
 use clap::ValueEnum;
 use metaxis_core::{
     film::{BurnIn, Codec, FilmForm, FilmSound, Grade, Wrapper},
+    lut::Lut,
     sound::{
         Container, Correction, Depth, Fill, GroupTracks, Handling, Layout, OwnSound, PATTERN_WORDS,
         SoundForm, SoundHabit, TrackChoice, TrackKey, unknown_word,
     },
     sync::{Effort, Mode},
 };
-use metaxis_server::headless::{FilmsAsked, SoundAsked, SyncPlan};
+use metaxis_server::headless::{FilmsAsked, SoundAsked, SyncPlan, TurnoverError};
 use metaxis_store::{SoundFor, SoundOrder};
 use std::path::PathBuf;
 
@@ -352,6 +353,9 @@ pub struct FilmArgs {
     /// What is written into the pictures.
     #[arg(long, value_enum, value_delimiter = ',')]
     burn_in: Vec<BurnArg>,
+    /// A viewing LUT in the cube form that all pictures are seen through.
+    #[arg(long, value_name = "FILE.cube")]
+    lut: Option<PathBuf>,
     /// Replace films that are there under the same names.
     #[arg(long)]
     replace: bool,
@@ -359,7 +363,17 @@ pub struct FilmArgs {
 
 impl FilmArgs {
     /// What is asked for.
-    pub fn asked(self) -> FilmsAsked {
+    ///
+    /// # Errors
+    /// In words, why there can be no such films.
+    pub fn asked(self) -> Result<FilmsAsked, TurnoverError> {
+        let read = |path: &PathBuf| {
+            let refused = |why: String| TurnoverError::Films(format!("{}: {why}", path.display()));
+            let text = std::fs::read_to_string(path)
+                .map_err(|e| refused(format!("cannot be read ({e}); name a LUT in the cube form")))?;
+            Lut::parse(&text).map_err(|e| refused(e.to_string()))
+        };
+        let lut = self.lut.as_ref().map(read).transpose()?;
         let codec: Codec = self.codec.into();
         let usual = codec.wrappers().first().copied().unwrap_or_default();
         let wrapper = self.held_by.map_or(usual, |own| match own {
@@ -390,9 +404,10 @@ impl FilmArgs {
                 scene: has(BurnArg::Scene),
                 notes: has(BurnArg::Notes),
             },
+            through: lut.is_some(),
         };
         let Self { dailies, angles, wall, replace, .. } = self;
-        FilmsAsked { dailies, angles, walls: wall, form, replace }
+        Ok(FilmsAsked { dailies, angles, walls: wall, form, replace, lut })
     }
 }
 

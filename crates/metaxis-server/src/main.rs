@@ -170,7 +170,7 @@ fn run(command: Command) -> Result<()> {
         }
         Command::Turnover { sync: args, out, films } => {
             let (plan, report, _fresh) = args.plan(None)?;
-            let asked = films.asked();
+            let asked = films.asked()?;
             let result = with_progress(|progress| turnover(&plan, &asked, &out, progress))?;
             tell(&result.warnings);
             hand_over(&serde_json::to_string_pretty(&result)?, report.as_deref())?;

@@ -31,6 +31,7 @@ export const USUAL: FilmForm = {
   height: null,
   sound: 'mix',
   burn: { name: false, timecode: false, scene: false, notes: false },
+  through: false,
 };
 
 /** What was kept, as far as it is a form. */

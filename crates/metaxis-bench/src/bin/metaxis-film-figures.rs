@@ -30,9 +30,16 @@ fn media(seconds: u32) -> Result<PathBuf> {
         std::fs::create_dir_all(kept.join(folder))?;
     }
     let path = |own: &str| kept.join(own).display().to_string();
-    let sound = format!("anoisesrc=d={seconds}:c=pink:r=48000:a=0.3:seed=7,tremolo=f=3:d=0.9");
+    // Speech: what is alike throughout has no place.
+    let speech = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/speech");
+    let mut said: Vec<PathBuf> = std::fs::read_dir(speech)?.flatten().map(|own| own.path()).collect();
+    said.retain(|own| own.extension().is_some_and(|own| own == "ogg"));
+    said.sort();
+    let inputs: Vec<String> = said.iter().flat_map(|own| ["-i".into(), own.display().to_string()]).collect();
+    let inputs: Vec<&str> = inputs.iter().map(String::as_str).collect();
+    let graph = format!("concat=n={}:v=0:a=1,aresample=48000,apad,atrim=end={seconds}", said.len());
     let aside = path("REC/S001.part.wav");
-    ffmpeg(&["-f", "lavfi", "-i", &sound, "-c:a", "pcm_s24le", &aside])?;
+    ffmpeg(&[&inputs[..], &["-filter_complex", &graph, "-ac", "1", "-c:a", "pcm_s24le", &aside]].concat())?;
     for (own, seed) in [("A/A001.mov", 1), ("B/B001.mov", 2)] {
         let picture = format!(
             "testsrc2=s=1920x1080:r=25:d={seconds},noise=alls=9:allf=t:all_seed={seed},format=yuv420p"

@@ -102,6 +102,8 @@ pub struct FilmForm {
     pub sound: FilmSound,
     /// What is written into the pictures.
     pub burn: BurnIn,
+    /// Whether pictures are as they are seen through viewing LUTs; else as they were recorded.
+    pub through: bool,
 }
 
 /// Fewest and most rows of pixels.

@@ -23,6 +23,8 @@ pub struct Pictures {
     facts: PictureFacts,
     pixels: Pixels,
     filter: String,
+    /// Where the viewing LUT lies that they are seen through.
+    beside: Option<PathBuf>,
     stop: Stop,
     /// When each frame begins, seconds after the first, where that is not by its number.
     times: Option<Vec<f64>>,
@@ -59,24 +61,35 @@ impl Drop for Running {
 }
 
 impl Pictures {
-    /// Of the clip at `path`, made to fit into `pixels` at their own ratio, with black beside them.
+    /// Of the clip at `path`, made to fit into `pixels` at their own ratio, with black beside them; seen through a viewing LUT, a file
+    /// in the cube form with a plain name in a folder of its own, where one is given.
     ///
     /// # Errors
     /// [`MediaError`] naming the file.
-    pub fn open(path: &Path, facts: &PictureFacts, pixels: Pixels, stop: &Stop) -> Result<Self, MediaError> {
+    pub fn open(
+        path: &Path,
+        facts: &PictureFacts,
+        pixels: Pixels,
+        through: Option<&Path>,
+        stop: &Stop,
+    ) -> Result<Self, MediaError> {
         let Pixels { width, height, .. } = pixels;
         let colours = colours(&facts.colour);
+        let lut = through.and_then(|own| Some((own.parent()?, own.file_name()?.to_str()?)));
+        let seen = lut.map_or_else(String::new, |(_, name)| through_lut(name));
         let filter = format!(
-            "scale=w={width}:h={height}:force_original_aspect_ratio=decrease:force_divisible_by=2:flags=bicubic:out_range=tv{colours},\
+            "scale=w={width}:h={height}:force_original_aspect_ratio=decrease:force_divisible_by=2:flags=bicubic:out_range=tv{colours}{seen},\
              pad={width}:{height}:(ow-iw)/2:(oh-ih)/2,format={}",
             pixels.name()
         );
         let times = if facts.constant_rate || facts.still { None } else { Some(times(path, stop)?) };
         Ok(Self {
-            path: path.to_owned(),
+            // Where it is read from is not where this program is.
+            path: std::path::absolute(path).unwrap_or_else(|_| path.to_owned()),
             facts: facts.clone(),
             pixels,
             filter,
+            beside: lut.map(|(folder, _)| folder.to_owned()),
             stop: stop.clone(),
             times,
             running: None,
@@ -177,6 +190,9 @@ impl Pictures {
     /// Starts decoding with the picture of that number.
     fn begin(&self, number: usize) -> Result<Running, MediaError> {
         let mut tool = Tool::ffmpeg(&self.path).args(["-threads", "2"]);
+        if let Some(folder) = &self.beside {
+            tool = tool.beside(folder);
+        }
         if number > 0 {
             // Half a frame early: rounded times cannot leave out the one that is wanted.
             let half_s = 0.5 / self.facts.rate.as_f64();
@@ -218,6 +234,14 @@ fn colours(colour: &ColourFacts) -> String {
         Some("gbr" | "rgb") => ":out_color_matrix=bt709".into(),
         _ => String::new(),
     }
+}
+
+/// Through a LUT, as the page draws it: from the codes of a screen's red, green and blue to others.
+fn through_lut(name: &str) -> String {
+    format!(
+        ",scale=in_color_matrix=bt709:in_range=tv,format=gbrp10le,lut3d=file={name}:interp=tetrahedral,\
+         scale=out_color_matrix=bt709:out_range=tv"
+    )
 }
 
 fn begin_of(number: usize, rate: FrameRate) -> f64 {

@@ -3,6 +3,7 @@
 use metaxis_core::{
     clip::PictureFacts,
     film::{Codec, FilmForm, Grade, Wrapper},
+    lut::Lut,
     time::FrameRate,
 };
 use metaxis_media::{
@@ -241,7 +242,7 @@ fn pictures_are_those_of_their_moment_wherever_one_goes() {
     .concat();
     for (name, more) in [("steady.mov", long.to_vec()), ("late.mkv", late), ("wandering.mp4", wandering)] {
         let (path, facts) = clip(folder.path(), name, &more);
-        let mut pictures = Pictures::open(&path, &facts, pixels, &Stop::default()).expect("pictures");
+        let mut pictures = Pictures::open(&path, &facts, pixels, None, &Stop::default()).expect("pictures");
         // Onwards, far on, back, by one back, and to the last.
         for own in [0_i64, 1, 2, 3, 2, 40, 41, 10, 9, 10, 58, 59, 0] {
             let at_s = (own as f64 + 0.75) / 25.0;
@@ -251,5 +252,43 @@ fn pictures_are_those_of_their_moment_wherever_one_goes() {
         assert_eq!(pictures.lost(), 0);
         // Behind its end the last one stands.
         assert_eq!(pictures.at(61.0 / 25.0).expect("read").map(number), Some(59), "{name}");
+    }
+}
+
+#[test]
+fn pictures_are_seen_through_a_viewing_lut_by_any_name_of_their_folder() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let odd = folder.path().join("it's, 50%: [a;b]");
+    fs::create_dir_all(&odd).expect("a folder");
+    let (path, facts) = clip(&odd, "steady.mov", &["-c:v", "ffv1", "-f", "mov"]);
+    let inverted = Lut::sampled(9, |colour| colour.map(|own| 1.0 - own));
+    let cube = odd.join("seen-0.cube");
+    fs::write(&cube, inverted.to_text()).expect("written");
+    for pixels in [
+        Pixels { width: 320, height: 240, deep: false, every_row: false },
+        Pixels { width: 320, height: 240, deep: true, every_row: true },
+    ] {
+        let mut plain = Pictures::open(&path, &facts, pixels, None, &Stop::default()).expect("pictures");
+        let mut seen =
+            Pictures::open(&path, &facts, pixels, Some(&cube), &Stop::default()).expect("pictures");
+        let luma = |bytes: &[u8]| {
+            let of = |at: usize| {
+                if pixels.deep {
+                    u16::from_le_bytes([bytes[2 * at], bytes[2 * at + 1]]) / 4
+                } else {
+                    u16::from(bytes[at])
+                }
+            };
+            // A dark block and a bright one.
+            [of(16), of(48)]
+        };
+        // The seventh frame says 6: dark, bright, bright.
+        let plain = luma(plain.at(6.5 / 25.0).expect("read").expect("a picture"));
+        let seen = luma(seen.at(6.5 / 25.0).expect("read").expect("a picture"));
+        assert_eq!(plain, [40, 200], "{pixels:?}");
+        // Black and white of a screen are 16 and 235.
+        for (own, other) in plain.into_iter().zip(seen) {
+            assert!((16 + 235 - own).abs_diff(other) <= 1, "{own} became {other}: {pixels:?}");
+        }
     }
 }

@@ -5,9 +5,13 @@ use super::{
     reel::{Reel, name_of},
 };
 use crate::sound::{only_read, write};
-use metaxis_core::sound::MadeState;
+use metaxis_core::{clip::ClipId, film::Lane, sound::MadeState};
 use metaxis_media::{FilmSpec, FilmWriter, FilmWritten, MediaError, Stop, written_picture_uid};
-use std::path::Path;
+use std::{
+    collections::HashMap,
+    fs, io,
+    path::{Path, PathBuf},
+};
 
 /// Longest piece of a film, seconds: so much is made anew where it was broken off.
 const PIECE_S: f64 = 60.0;
@@ -72,6 +76,10 @@ pub fn make(
         let path = writer.folder().join(&own.path);
         writer.with_sound(path, sound.film_tracks());
     }
+    let luts = written_luts(plan, writer.folder()).map_err(|e| MediaError::Write {
+        path: target.clone(),
+        detail: format!("its viewing LUTs cannot be kept beside it: {e}; check the disk, then go on"),
+    })?;
     let pieces = writer.pieces();
     for (number, (from, to)) in pieces.iter().copied().enumerate() {
         if writer.is_there(number) {
@@ -80,7 +88,7 @@ pub fn make(
         }
         let mut piece = writer.piece_writer(number)?;
         // A reel a piece: whatever was made before, a piece is made alike.
-        let mut reel = Reel::new(plan, writer.pixels(), stop);
+        let mut reel = Reel::new(plan, &luts, writer.pixels(), stop);
         for frame in from..to {
             if stop.is_stopped() {
                 return Err(MediaError::Stopped);
@@ -102,4 +110,16 @@ pub fn make(
     }
     let written = Some(writer.join()?);
     Ok(FilmMade { written, remarks })
+}
+
+/// Writes what the pictures of a film are seen through, each table once; where each is.
+fn written_luts(plan: &FilmPlan, folder: &Path) -> io::Result<HashMap<(Lane, ClipId), PathBuf>> {
+    let mut all = HashMap::new();
+    for (who, text) in &plan.luts {
+        let name = format!("seen-{}.cube", &blake3::hash(text.as_bytes()).to_hex()[..12]);
+        let path = std::path::absolute(folder.join(name))?;
+        fs::write(&path, text)?;
+        all.insert(*who, path);
+    }
+    Ok(all)
 }

@@ -5,9 +5,10 @@ use crate::{
     turnover::{DayTurnover, TurnedGroup},
 };
 use metaxis_core::{
-    clip::{ClipFacts, ClipId},
-    film::{Film, FilmForm, FilmSound, Named},
+    clip::{ClipFacts, ClipId, DeviceId},
+    film::{Film, FilmForm, FilmSound, Lane, Named, Programme},
     group::{AngleId, Group},
+    lut::SeenThrough,
     sound::{Container, Depth, GroupTracks, Layout, Stems},
     turnover::{Source, Sources},
 };
@@ -40,6 +41,8 @@ pub struct FilmPlan {
     pub(super) files: HashMap<ClipId, (PathBuf, Fingerprint)>,
     /// Every file of the day: they are only read.
     pub(super) sources: Arc<[PathBuf]>,
+    /// What each is seen through, where it is to be: the text of a LUT, by who shows it.
+    pub(super) luts: HashMap<(Lane, ClipId), String>,
     /// What its clips are called.
     pub(super) named: HashMap<ClipId, Named>,
     /// What is said of it in the file.
@@ -70,6 +73,7 @@ impl FilmPlan {
         Ok(Self {
             notes: notes(&day.sound.project, wanted, said.as_ref(), day),
             stem: stem_of(day, wanted),
+            luts: if form.through { luts_of(day, &film) } else { HashMap::new() },
             film,
             form,
             sound,
@@ -86,8 +90,10 @@ impl FilmPlan {
         prints.sort();
         let mut named: Vec<(&ClipId, &Named)> = self.named.iter().collect();
         named.sort_by_key(|(clip, _)| **clip);
+        let mut luts: Vec<String> = self.luts.iter().map(|(lane, text)| format!("{lane:?} {text}")).collect();
+        luts.sort();
         let all = format!(
-            "{} {:?} {:?} {:?} {:?} {} {prints:?} {named:?} {:?} {:?}",
+            "{} {luts:?} {:?} {:?} {:?} {:?} {} {prints:?} {named:?} {:?} {:?}",
             env!("CARGO_PKG_VERSION"),
             self.film.programme,
             self.film.size,
@@ -145,6 +151,24 @@ fn film_of(day: &DayTurnover, wanted: Wanted) -> Result<Film, String> {
             Film::of_clip(clip, own).ok_or_else(|| "it has no moving picture".into())
         }
     }
+}
+
+/// What the pictures of a film are seen through, by who shows them.
+fn luts_of(day: &DayTurnover, film: &Film) -> HashMap<(Lane, ClipId), String> {
+    let devices: HashMap<ClipId, DeviceId> = day.sound.clips.iter().map(|own| (own.id, own.device)).collect();
+    let (angles, layers, alone) = match &film.programme {
+        Programme::Line(group, line) => (group.angles.as_slice(), line.layers(), None),
+        Programme::Wall(group, _) => (group.angles.as_slice(), &[][..], None),
+        Programme::Clip(clip) => (&[][..], &[][..], Some((Lane::Clip, *clip, None))),
+    };
+    let of_angles = angles.iter().flat_map(|angle| {
+        angle.parts.iter().map(|part| (Lane::Angle(angle.id), part.clip, angle.through.as_ref()))
+    });
+    let of_layers = (0..).zip(layers).map(|(number, own)| (Lane::Layer(number), own.clip, None));
+    let one = |(lane, clip, angle): (Lane, ClipId, Option<&SeenThrough>)| {
+        Some(((lane, clip), day.luts.of(devices.get(&clip).copied(), angle)?.to_text()))
+    };
+    of_angles.chain(of_layers).chain(alone).filter_map(one).collect()
 }
 
 fn sound_of(day: &DayTurnover, wanted: Wanted, how: FilmSound) -> Option<SoundFile> {

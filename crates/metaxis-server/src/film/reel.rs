@@ -21,6 +21,8 @@ pub(super) struct Reel<'a> {
     canvas: Canvas,
     stop: Stop,
     open: HashMap<(Lane, ClipId), Open>,
+    /// Where the LUTs are that they are seen through.
+    luts: HashMap<(Lane, ClipId), PathBuf>,
     /// Pictures that were not in their files, by file.
     lost: HashMap<PathBuf, usize>,
 }
@@ -33,8 +35,15 @@ struct Open {
 }
 
 impl<'a> Reel<'a> {
-    pub fn new(plan: &'a FilmPlan, pixels: Pixels, stop: &Stop) -> Self {
+    /// `luts` says where what is seen through something finds that.
+    pub fn new(
+        plan: &'a FilmPlan,
+        luts: &HashMap<(Lane, ClipId), PathBuf>,
+        pixels: Pixels,
+        stop: &Stop,
+    ) -> Self {
         Self {
+            luts: luts.clone(),
             fields: plan.film.fields(plan.size()),
             canvas: Canvas::new(pixels),
             plan,
@@ -95,7 +104,8 @@ impl<'a> Reel<'a> {
         };
         let Some(field) = self.fields.get(seen.field).copied() else { return Ok(()) };
         let pixels = Pixels { width: field.width, height: field.height, ..self.canvas.pixels() };
-        let mut pictures = Pictures::open(path, facts, pixels, &self.stop)?;
+        let mut pictures =
+            Pictures::open(path, facts, pixels, self.luts.get(&key).map(PathBuf::as_path), &self.stop)?;
         pictures.begin_at(seen.at_s)?;
         self.open.insert(key, Open { pictures, path: path.clone(), last: frame });
         Ok(())

@@ -10,12 +10,13 @@ use crate::{
     film::{FilmPlan, Wanted, make},
     heard_day::Listened,
     sound::room_for,
-    turnover::{DayReport, DayTurnover, Remark, TurnedGroup},
+    turnover::{DayLuts, DayReport, DayTurnover, Remark, TurnedGroup},
 };
 use metaxis_core::{
     clip::DeviceId,
     film::FilmForm,
     intake::{name_device, says_letter},
+    lut::{Lut, LutKey},
     review::{Reviewed, review},
     sound::SoundHabit,
     sync::Warning,
@@ -82,6 +83,8 @@ pub struct FilmsAsked {
     pub form: FilmForm,
     /// Files that are there under their names are replaced.
     pub replace: bool,
+    /// What all pictures are seen through.
+    pub lut: Option<Lut>,
 }
 
 impl FilmsAsked {
@@ -97,6 +100,16 @@ impl FilmsAsked {
             return Err(format!("this machine’s ffmpeg does not code {name}: choose another codec"));
         }
         Ok(())
+    }
+
+    /// What pictures of a day are seen through.
+    fn luts(&self, day: &DayTurnover) -> DayLuts {
+        let Some(lut) = &self.lut else { return DayLuts::default() };
+        let key = LutKey("given".into());
+        DayLuts {
+            devices: day.sound.clips.iter().map(|own| (own.device, key.clone())).collect(),
+            tables: [(key, lut.clone())].into(),
+        }
     }
 
     /// Makes them below `folder`.
@@ -177,7 +190,8 @@ pub fn turnover(
     let made = of_synced(plan, &day);
     let HandedOut { written, taken_away, failed } = hand_out(&made.papers(), out);
     progress("documents", 1, 1);
-    let films = films.made(&made, &out.join("films"), progress);
+    let luts = films.luts(&made);
+    let films = films.made(&DayTurnover { luts, ..made }, &out.join("films"), progress);
     Ok(TurnoverReport {
         schema: TURNOVER_SCHEMA.into(),
         folder: out.to_owned(),
@@ -225,7 +239,7 @@ fn of_synced(plan: &SyncPlan, day: &Synced) -> DayTurnover {
         groups: day.groups.clone(),
         ..DayReport::default()
     };
-    DayTurnover { sources, groups: groups.collect(), sound, clips, report }
+    DayTurnover { sources, groups: groups.collect(), sound, clips, report, luts: DayLuts::default() }
 }
 
 /// What documents refer to.

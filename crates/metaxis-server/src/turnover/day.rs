@@ -6,8 +6,10 @@ use super::{
 };
 use crate::sound::{Asked, Grouped, SoundDay, laid};
 use metaxis_core::{
+    clip::DeviceId,
     group::Group,
     line::Line,
+    lut::{Lut, LutKey, SeenThrough},
     sound::{Container, GroupTracks, Layout, OwnSound},
     turnover::{
         LaidSound, LoggedClip, Sources, channels_log, choices_document, clips_log, cut_lists, day_document,
@@ -15,6 +17,7 @@ use metaxis_core::{
     },
 };
 use metaxis_store::SoundOrder;
+use std::collections::HashMap;
 
 /// A group that is handed on, with its line where it has one.
 #[derive(Debug, Clone)]
@@ -37,6 +40,29 @@ pub struct DayTurnover {
     pub clips: Vec<LoggedClip>,
     /// What the report says of the whole.
     pub report: DayReport,
+    /// What its pictures are seen through; documents say nothing of it.
+    pub luts: DayLuts,
+}
+
+/// What pictures of a day are seen through.
+#[derive(Debug, Default)]
+pub struct DayLuts {
+    /// Those of devices.
+    pub devices: HashMap<DeviceId, LutKey>,
+    /// All that are chosen anywhere.
+    pub tables: HashMap<LutKey, Lut>,
+}
+
+impl DayLuts {
+    /// What a device's pictures are seen through, or those of an angle that has its own.
+    pub fn of(&self, device: Option<DeviceId>, angle: Option<&SeenThrough>) -> Option<&Lut> {
+        let key = match angle {
+            Some(SeenThrough::Nothing) => None,
+            Some(SeenThrough::Lut(key)) => Some(key),
+            None => self.devices.get(&device?),
+        };
+        self.tables.get(key?)
+    }
 }
 
 /// What tells of a day.

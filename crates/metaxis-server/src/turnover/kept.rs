@@ -1,13 +1,19 @@
 //! What is handed on of the production that is kept.
 
 use super::{
-    day::{DayTurnover, TurnedGroup},
+    day::{DayLuts, DayTurnover, TurnedGroup},
     report::{DayReport, Remark},
 };
-use crate::{App, error::ApiError, file_url, work::sound_day};
+use crate::{
+    App,
+    error::ApiError,
+    file_url,
+    work::{lut, sound_day},
+};
 use metaxis_core::{
     clip::{ClipId, DeviceId},
     intake::Weight,
+    lut::{LutKey, SeenThrough},
     time::Tick,
     turnover::{LoggedClip, Origin, Source, Sources, starts},
 };
@@ -85,9 +91,23 @@ pub fn turnover_of(app: &App) -> Result<DayTurnover, ApiError> {
         .iter()
         .map(|own| Ok(TurnedGroup { group: own.group.clone(), line: Some(app.store.group(own.id)?.line) }));
     let groups = groups.collect::<Result<_, ApiError>>()?;
+    let luts = luts(app, &day, &shown);
     let clips = logged(&day, &shown, &sources);
     let report = report(app, &day, &shown, &stored);
-    Ok(DayTurnover { sound: sound_day(app, &shown)?, sources, groups, clips, report })
+    Ok(DayTurnover { sound: sound_day(app, &shown)?, sources, groups, clips, report, luts })
+}
+
+/// What is chosen for devices and angles; what is not there any more is nothing.
+fn luts(app: &App, day: &DayView, shown: &ShownPass) -> DayLuts {
+    let devices: HashMap<DeviceId, LutKey> =
+        day.devices.iter().filter_map(|own| Some((own.id, own.lut.clone()?))).collect();
+    let all = shown.groups.iter().flat_map(|own| &own.group.angles);
+    let angles = all.filter_map(|angle| match &angle.through {
+        Some(SeenThrough::Lut(key)) => Some(key),
+        _ => None,
+    });
+    let tables = devices.values().chain(angles).filter_map(|key| Some((key.clone(), lut(app, key).ok()?)));
+    DayLuts { tables: tables.collect(), devices }
 }
 
 fn logged(day: &DayView, shown: &ShownPass, sources: &Sources) -> Vec<LoggedClip> {

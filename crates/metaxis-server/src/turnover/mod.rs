@@ -5,7 +5,7 @@ mod kept;
 mod paper;
 mod report;
 
-pub use day::{DayTurnover, TurnedGroup, of_group};
+pub use day::{DayLuts, DayTurnover, TurnedGroup, of_group};
 pub use kept::{sources_of, turnover_of};
 pub use paper::{Form, Paper, disposition, named};
 pub use report::{DayReport, Remark};

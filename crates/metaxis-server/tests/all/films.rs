@@ -2,6 +2,7 @@
 
 use crate::{
     common::{Api, clip, config, small, synced, synced_with},
+    luts::{bring, gain},
     named::{Elsewhere, Found, drawn, drawn_in, own_s, said},
 };
 use metaxis_shoot::{Truth, TruthClip};
@@ -218,7 +219,44 @@ async fn a_wall_shows_all_angles_side_by_side_and_a_clip_has_the_recorders_sound
     assert_eq!(codes, (0..files["A001.mov"].codes.len() as u64).collect::<Vec<_>>());
     let starts = files["A001.mov"].truth.segments[0].start_s;
     hold_sound(&path, starts, codes.len());
+
+    // Seen through what its device is seen through: half as bright as it is coded.
+    let plain = brightness(&path);
+    let (_, half) = bring(&api, "half.cube", gain(0.5)).await;
+    let see = json!({ "do": "see_through", "device": own["device"], "lut": half["key"] });
+    assert_eq!(api.post("/intake/edits", see).await.0, 200);
+    let seen = form("h264", "mov", json!({ "height": 180, "through": true }));
+    let mut again = order("clips", &json!([own["id"]]), seen);
+    again["replace"] = json!(true);
+    let films = made(&api, again).await;
+    assert!(films.iter().all(|own| own["state"] == "done"), "{films:?}");
+    let half = brightness(&path);
+    assert!((half - 16.0 - (plain - 16.0) / 2.0).abs() < 2.0, "{plain} became {half}");
     api.server.stop().await;
+}
+
+/// The mean of what is coded as brightness in a frame, from 16 to 235.
+fn brightness(path: &Path) -> f64 {
+    let path = path.to_str().expect("text");
+    let args = [
+        "-v",
+        "error",
+        "-ss",
+        "2",
+        "-i",
+        path,
+        "-frames:v",
+        "1",
+        "-pix_fmt",
+        "yuv420p",
+        "-f",
+        "rawvideo",
+        "-",
+    ];
+    let bytes = said("ffmpeg", &args);
+    // Two thirds of a frame are brightness.
+    let luma = &bytes[..bytes.len() * 2 / 3];
+    luma.iter().map(|own| f64::from(*own)).sum::<f64>() / luma.len() as f64
 }
 
 fn codes_of(view: &Value) -> usize {

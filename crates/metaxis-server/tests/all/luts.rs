@@ -7,13 +7,13 @@ use crate::{
 use metaxis_core::lut::Lut;
 use serde_json::{Value, json};
 
-async fn bring(api: &Api, file: &str, text: impl Into<reqwest::Body>) -> (u16, Value) {
+pub async fn bring(api: &Api, file: &str, text: impl Into<reqwest::Body>) -> (u16, Value) {
     let sent = api.client.post(api.url(&format!("/luts?file={file}"))).body(text).send().await;
     let answer = sent.expect("an answer");
     (answer.status().as_u16(), answer.json().await.expect("JSON"))
 }
 
-fn gain(factor: f32) -> String {
+pub fn gain(factor: f32) -> String {
     Lut::sampled(17, |colour| colour.map(|own| (own * factor).min(1.0))).to_text()
 }
 

@@ -78,6 +78,14 @@ export function FilmForm({ view, form, folder, onForm, onFolder }: Props) {
           ))}
         </Choice>
       </div>
+      <label className="flex items-center gap-2 pt-1.5">
+        <input
+          type="checkbox"
+          checked={form.through}
+          onChange={(event) => set({ through: event.target.checked })}
+        />
+        seen through the viewing LUTs
+      </label>
       <h2 className="mt-3 border-t border-line pt-3 pb-1 text-[14px] font-semibold">Sound</h2>
       <div className="flex flex-col items-end gap-1">
         <Choice
