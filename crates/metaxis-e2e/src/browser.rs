@@ -113,6 +113,25 @@ impl Browser {
         Ok(())
     }
 
+    /// Chooses in the list that has this word before it.
+    ///
+    /// # Errors
+    /// Where there is no such list.
+    pub async fn choose(&self, label: &str, value: &str) -> Result<()> {
+        let (label, value) = (Value::from(label), Value::from(value));
+        let list = format!(
+            "[...document.querySelectorAll('label')].find(e => e.firstChild.innerText === {label})?.querySelector('select')"
+        );
+        self.until(&list).await?;
+        self.script(&format!(
+            "const list = {list};
+             Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value').set.call(list, {value});
+             list.dispatchEvent(new Event('change', {{ bubbles: true }}))"
+        ))
+        .await?;
+        Ok(())
+    }
+
     /// Types keys at whatever has the focus.
     ///
     /// # Errors

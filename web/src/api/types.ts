@@ -2919,7 +2919,11 @@ sound: FilmSound,
 /**
  * What is written into the pictures.
  */
-burn: BurnIn, };
+burn: BurnIn, 
+/**
+ * Whether pictures are as they are seen through viewing LUTs; else as they were recorded.
+ */
+through: boolean, };
 
 export type FilmOf = { "of": "line", 
 /**

@@ -7,15 +7,6 @@ use std::process::Command;
 /// What the queue says, row by row.
 const ROWS: &str = "[...document.querySelectorAll('[aria-label=\"Queue of films\"] [role=row][aria-selected]')].map(e => e.innerText)";
 
-/// Chooses in the list that has this word before it.
-fn choose(label: &str, value: &str) -> String {
-    format!(
-        "const list = [...document.querySelectorAll('label')].find(e => e.firstChild.innerText === '{label}').querySelector('select');
-         Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value').set.call(list, '{value}');
-         list.dispatchEvent(new Event('change', {{ bubbles: true }}))"
-    )
-}
-
 #[tokio::test(flavor = "multi_thread")]
 async fn films_are_ordered_and_made_in_the_page() -> Result<()> {
     at_prepared(order_and_make).await
@@ -27,12 +18,12 @@ async fn order_and_make(site: &Site, browser: &Browser) -> Result<()> {
     browser.keys("f").await?;
     browser.until_text("Nothing waits").await?;
     // A codec brings what holds it; what it does not go into cannot be chosen.
-    browser.script(&choose("Codec", "rdd36")).await?;
+    browser.choose("Codec", "rdd36").await?;
     let holders = "[...[...document.querySelectorAll('label')].find(e => e.firstChild.innerText === 'Held by').querySelectorAll('option')].map(e => e.innerText).join()";
     browser.until(&format!("{holders} === 'MOV,MXF OP1a'")).await?;
-    browser.script(&choose("Codec", "h264")).await?;
+    browser.choose("Codec", "h264").await?;
     browser.until(&format!("{holders} === 'MP4,MOV,Matroska'")).await?;
-    browser.script(&choose("Size", "360")).await?;
+    browser.choose("Size", "360").await?;
     // Both lines, by key alone.
     browser.keys("w").await?;
     browser.until_text("side by side").await?;
@@ -64,7 +55,7 @@ async fn order_and_make(site: &Site, browser: &Browser) -> Result<()> {
     browser
         .until(&format!("{ROWS}.length === 2 && {ROWS}.every(row => row.includes('there already'))"))
         .await?;
-    browser.script(&choose("To be", "fine")).await?;
+    browser.choose("To be", "fine").await?;
     browser.keys("m").await?;
     browser
         .until(&format!(

@@ -8,15 +8,6 @@ use thirtyfour::Key;
 /// The rows of the list, as text.
 const ROWS: &str = "[...document.querySelectorAll('[aria-label=\"Files of sound\"] [role=row][aria-selected]')].map(e => e.innerText)";
 
-/// Chooses in the list that has this word before it.
-fn choose(label: &str, value: &str) -> String {
-    format!(
-        "const list = [...document.querySelectorAll('label')].find(e => e.firstChild.innerText === '{label}').querySelector('select');
-         Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value').set.call(list, '{value}');
-         list.dispatchEvent(new Event('change', {{ bubbles: true }}))"
-    )
-}
-
 #[tokio::test(flavor = "multi_thread")]
 async fn sound_is_chosen_and_written_in_the_page() -> Result<()> {
     at_prepared(lay_and_write).await
@@ -38,7 +29,7 @@ async fn lay_and_write(site: &Site, browser: &Browser) -> Result<()> {
     browser.until_text("1 without sound").await?;
 
     // All of the recorder otherwise, and back by key.
-    browser.script(&choose("Clock", "recut")).await?;
+    browser.choose("Clock", "recut").await?;
     browser.until(&format!("{ROWS}.every(row => row.includes('re-cut'))")).await?;
     browser.until_text("(chosen: re-cut)").await?;
     browser.keys_with(Key::Control, "z").await?;
@@ -68,7 +59,7 @@ async fn lay_and_write(site: &Site, browser: &Browser) -> Result<()> {
     browser
         .until("[...document.querySelectorAll('label')].some(e => e.innerText.startsWith('as sound'))")
         .await?;
-    browser.script(&choose("as sound", "resample")).await?;
+    browser.choose("as sound", "resample").await?;
     browser
         .until("[...document.querySelectorAll('label')].find(e => e.innerText.startsWith('as sound')).querySelector('select').value === 'resample'")
         .await?;

@@ -3,21 +3,13 @@
 use super::{
     code,
     proof::Print,
-    writer::{FilmWriter, FilmWritten, refused},
+    spec::{FilmWritten, SoundTrack},
+    writer::{FilmWriter, refused},
 };
 use crate::{MediaError, Tool, made::Made, picture_out::UID};
 use metaxis_core::film::{Codec, Wrapper};
 use sha2::{Digest, Sha256};
 use std::{fs, io::Read, ops::Range, os::unix::fs::FileExt, path::Path};
-
-/// Channels of a WAV that are one track of a film.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct SoundTrack {
-    /// What it is called.
-    pub name: String,
-    /// Its channels, one or two.
-    pub channels: Range<usize>,
-}
 
 /// Sound that is coded is looked for so far around its place, in seconds, and so much of it.
 const AROUND_S: f64 = 0.01;

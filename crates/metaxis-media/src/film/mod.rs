@@ -7,11 +7,12 @@ mod letters;
 mod pictures;
 mod pixels;
 mod proof;
+mod spec;
 mod writer;
 
 pub use canvas::Canvas;
 pub use code::{codecs_offered, film_bytes};
-pub use join::SoundTrack;
 pub use pictures::Pictures;
 pub use pixels::Pixels;
-pub use writer::{FilmSpec, FilmWriter, FilmWritten};
+pub use spec::{FilmSpec, FilmWritten, SoundTrack};
+pub use writer::FilmWriter;

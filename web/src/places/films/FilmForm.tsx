@@ -1,5 +1,6 @@
 import type { FilmForm as Form, FilmsView } from '../../api/types';
 import { WRAPPERS } from '../../model/films';
+import { Check } from '../../parts/Check';
 import { Choice } from '../../parts/Choice';
 
 type Props = {
@@ -78,14 +79,12 @@ export function FilmForm({ view, form, folder, onForm, onFolder }: Props) {
           ))}
         </Choice>
       </div>
-      <label className="flex items-center gap-2 pt-1.5">
-        <input
-          type="checkbox"
-          checked={form.through}
-          onChange={(event) => set({ through: event.target.checked })}
-        />
-        seen through the viewing LUTs
-      </label>
+      <Check
+        word="seen through the viewing LUTs"
+        on={form.through}
+        onTurn={(through) => set({ through })}
+        className="gap-2 pt-1.5"
+      />
       <h2 className="mt-3 border-t border-line pt-3 pb-1 text-[14px] font-semibold">Sound</h2>
       <div className="flex flex-col items-end gap-1">
         <Choice
@@ -109,14 +108,13 @@ export function FilmForm({ view, form, folder, onForm, onFolder }: Props) {
       </p>
       <h2 className="mt-3 border-t border-line pt-3 text-[14px] font-semibold">Written into the picture</h2>
       {BURNS.map(([what, word]) => (
-        <label key={what} className="flex items-center gap-2 pt-1.5">
-          <input
-            type="checkbox"
-            checked={form.burn[what]}
-            onChange={(event) => set({ burn: { ...form.burn, [what]: event.target.checked } })}
-          />
-          {word}
-        </label>
+        <Check
+          key={what}
+          word={word}
+          on={form.burn[what]}
+          onTurn={(on) => set({ burn: { ...form.burn, [what]: on } })}
+          className="gap-2 pt-1.5"
+        />
       ))}
       <div className="mt-3 flex flex-col items-end border-t border-line pt-3">
         <Choice label="Into" value={folder} onChange={onFolder}>

@@ -11,6 +11,7 @@ import { idle } from '../../keys/table';
 import { useKeys } from '../../keys/useKeys';
 import { kept } from '../../model/films';
 import { Button } from '../../parts/Button';
+import { Check } from '../../parts/Check';
 import { Choice } from '../../parts/Choice';
 import { SayContext } from '../../parts/message';
 import { FilmForm } from './FilmForm';
@@ -127,14 +128,7 @@ function Ready({ day, view }: { day: Day; view: FilmsView }) {
                 ))}
               </Choice>
             )}
-            <label className="flex items-center gap-1 whitespace-nowrap">
-              <input
-                type="checkbox"
-                checked={replace}
-                onChange={(event) => setReplace(event.target.checked)}
-              />
-              replace what is there
-            </label>
+            <Check word="replace what is there" on={replace} onTurn={setReplace} className="gap-1" />
             <Button main disabled={many === 0} onClick={make}>
               Make {many} {many === 1 ? word?.[1] : word?.[2]}
             </Button>

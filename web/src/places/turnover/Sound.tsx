@@ -11,6 +11,7 @@ import { Head } from '../../frame/Head';
 import { idle, type Key } from '../../keys/table';
 import { useKeys } from '../../keys/useKeys';
 import { Button } from '../../parts/Button';
+import { Check } from '../../parts/Check';
 import { Turn } from '../../parts/Turn';
 import { listenKeys, soundKeys } from './keys';
 import { SoundForm } from './SoundForm';
@@ -137,14 +138,7 @@ function Ready({ day, view }: { day: Day; view: SoundView }) {
             ))}
             {failed > 0 && <span className="whitespace-nowrap text-fault">{failed} not written</span>}
             <div className="flex-1" />
-            <label className="flex items-center gap-1 whitespace-nowrap">
-              <input
-                type="checkbox"
-                checked={replace}
-                onChange={(event) => setReplace(event.target.checked)}
-              />
-              replace what is there
-            </label>
+            <Check word="replace what is there" on={replace} onTurn={setReplace} className="gap-1" />
             <Button main onClick={() => write()}>
               Write {of === 'clips' ? 'all pictures' : 'all groups'}
             </Button>

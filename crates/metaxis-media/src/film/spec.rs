@@ -1,0 +1,45 @@
+//! What a film is to be, and what it became.
+
+use metaxis_core::{film::FilmForm, time::FrameRate};
+use std::{ops::Range, path::PathBuf};
+
+/// A film that is to be written.
+#[derive(Debug, Clone)]
+pub struct FilmSpec {
+    /// How it is coded.
+    pub form: FilmForm,
+    /// Its size in pixels.
+    pub size: (u32, u32),
+    /// Frames a second.
+    pub rate: FrameRate,
+    /// How many.
+    pub frames: i64,
+    /// Timecode of the first.
+    pub timecode: Option<String>,
+    /// What else is said of it, by name.
+    pub notes: Vec<(String, String)>,
+    /// Sound of it: a WAV, and which of its channels are tracks together.
+    pub sound: Option<(PathBuf, Vec<SoundTrack>)>,
+    /// Tells what is in it from everything else.
+    pub uid: String,
+    /// Longest piece, seconds.
+    pub piece_s: f64,
+}
+
+/// A film that was written.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct FilmWritten {
+    /// Its length in bytes.
+    pub bytes: u64,
+    /// Its BLAKE3 hash, the first 32 digits.
+    pub hash: String,
+}
+
+/// Channels of a WAV that are one track of a film.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct SoundTrack {
+    /// What it is called.
+    pub name: String,
+    /// Its channels, one or two.
+    pub channels: Range<usize>,
+}
