@@ -187,7 +187,7 @@ async fn a_wall_shows_all_angles_side_by_side_and_a_clip_has_the_recorders_sound
     let moved = tempfile::tempdir().expect("a folder");
     let files = originals(moved.path());
     let films =
-        made(&api, order("walls", &json!([group]), form("h264", "mp4", json!({ "height": 720 })))).await;
+        made(&api, order("walls", &json!([group]), form("h264", "mp4", json!({ "height": 360 })))).await;
     assert_eq!(films[0]["state"], "done", "{films:?}");
     let path = path_of(data.path(), &films[0]);
     for (number, angle) in angles.iter().enumerate() {
@@ -351,7 +351,7 @@ async fn a_film_that_the_server_ended_in_the_midst_of_is_made_at_the_next_start(
     let (api, day) = synced_with(settings.clone()).await;
     let only =
         json!([clip(&day, "A001.mov")["id"], clip(&day, "B001.mov")["id"], clip(&day, "D001.mp4")["id"]]);
-    let wanted = order("clips", &only, form("h265", "mov", json!({ "height": 360 })));
+    let wanted = order("clips", &only, form("h264", "mov", json!({ "height": 180 })));
     assert_eq!(api.post("/films", wanted).await.0, 200);
     // The last of them is wanted first.
     let films = api.get("/films").await.1["films"].as_array().expect("films").clone();
