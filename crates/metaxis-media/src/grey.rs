@@ -1,6 +1,6 @@
 //! Small grey pictures of a moment, for looking at what moves.
 
-use crate::{MediaError, Stop, Tool};
+use crate::{MediaError, Stop, Tool, times::packet_times};
 use metaxis_core::{
     clip::{ClipFacts, PictureFacts},
     picture::GreyFrames,
@@ -60,16 +60,9 @@ fn times(
         let at = |i: usize| picture.start_s + (first + i as f64) / picture.rate.as_f64();
         return Ok((0..MOST).map(at).take_while(|at_s| *at_s <= last_s).collect());
     }
-    let text = Tool::ffprobe(path)
-        .within(LIMIT)
-        .args(["-read_intervals", &format!("{seek_s:.6}%{last_s:.6}")])
-        .args(["-select_streams", "V:0", "-show_entries", "packet=pts_time", "-of", "csv=print_section=0"])
-        .file(path)
-        .output(1 << 20, stop)?;
-    let text = String::from_utf8_lossy(&text);
-    let read = text.lines().filter_map(|line| line.trim_end_matches(',').parse::<f64>().ok());
-    let mut times: Vec<f64> = read.filter(|at_s| (seek_s..=last_s).contains(at_s)).collect();
-    times.sort_by(f64::total_cmp);
+    let interval = ["-read_intervals".to_owned(), format!("{seek_s:.6}%{last_s:.6}")];
+    let mut times = packet_times(Tool::ffprobe(path).within(LIMIT).args(interval), path, stop)?;
+    times.retain(|at_s| (seek_s..=last_s).contains(at_s));
     times.truncate(MOST);
     Ok(times)
 }

@@ -30,7 +30,9 @@ mod resample;
 mod riff;
 mod sound_file;
 mod stored;
+mod times;
 mod tool;
+mod tracks;
 mod turns;
 mod voice;
 mod voices;
@@ -44,7 +46,8 @@ pub use confined::unconfined;
 pub use decode::decoder;
 pub use error::MediaError;
 pub use film::{
-    Canvas, FilmSpec, FilmWriter, FilmWritten, Pictures, Pixels, SoundTrack, codecs_offered, film_bytes,
+    Canvas, FilmSpec, FilmWriter, FilmWritten, FrameTimes, Pictures, Pixels, SoundTrack, codecs_offered,
+    film_bytes,
 };
 pub use fingerprint::Fingerprint;
 pub use grey::grey_frames;

@@ -9,6 +9,7 @@ use std::{
     ffi::OsString,
     fs::{self, File, OpenOptions, TryLockError},
     io::{self, Write},
+    os::unix::fs::FileExt,
     path::{Path, PathBuf},
 };
 
@@ -67,6 +68,23 @@ impl Made {
         &self.aside
     }
 
+    /// All of it as it is on the disk: its length, and the first 32 digits of its BLAKE3 hash.
+    ///
+    /// # Errors
+    /// [`MediaError::Write`] where it cannot be read.
+    pub(crate) fn read_back(&self) -> Result<(u64, String), MediaError> {
+        let (mut hash, mut length, mut bytes) = (blake3::Hasher::new(), 0, vec![0; 1 << 20]);
+        loop {
+            match self.file.read_at(&mut bytes, length).map_err(|e| self.refused(&e))? {
+                0 => return Ok((length, hash.finalize().to_hex()[..32].to_owned())),
+                count => {
+                    hash.update(&bytes[..count]);
+                    length += count as u64;
+                }
+            }
+        }
+    }
+
     /// What went wrong with it, in words.
     pub(crate) fn refused(&self, e: &io::Error) -> MediaError {
         refused(&self.target, e)
@@ -121,6 +139,16 @@ impl Drop for Made {
             let _ = fs::remove_file(&self.aside);
         }
     }
+}
+
+/// What to do about what a program said that could not write, where that has to do with the disk and not with what was written.
+pub(crate) fn by_disk(said: &str) -> Option<String> {
+    let says = |words: &[&'static str]| words.iter().find(|word| said.contains(**word)).copied();
+    if says(&["No space left on device", "Disk quota exceeded"]).is_some() {
+        return Some("the disk is full: make room, then write again".into());
+    }
+    let why = says(&["File too large", "Input/output error", "Read-only file system"])?;
+    Some(format!("{why}; check the disk, then write again"))
 }
 
 fn refused(target: &Path, e: &io::Error) -> MediaError {

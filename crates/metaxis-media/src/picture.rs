@@ -1,6 +1,6 @@
 //! Light copies for the page: proxy picture, playback sound, thumbnail.
 
-use crate::{CachedClip, MediaError, Stop, Tool, decode::sound_arguments};
+use crate::{CachedClip, MediaError, Stop, Tool, decode::sound_arguments, times::packet_times};
 use metaxis_core::clip::{ClipFacts, ColourFacts, FrameTiming, SoundFacts};
 use std::path::Path;
 
@@ -111,14 +111,7 @@ pub(crate) fn as_coded(colour: &ColourFacts) -> String {
 /// [`MediaError`] naming the proxy.
 pub fn frame_timing(cached: &CachedClip, stop: &Stop) -> Result<FrameTiming, MediaError> {
     let proxy = cached.proxy();
-    let text = Tool::ffprobe(&proxy)
-        .args(["-select_streams", "V:0", "-show_entries", "packet=pts_time", "-of", "csv=print_section=0"])
-        .file(&proxy)
-        .output(256 << 20, stop)?;
-    let text = String::from_utf8_lossy(&text);
-    let mut times: Vec<f64> =
-        text.lines().filter_map(|line| line.trim_end_matches(',').parse().ok()).collect();
-    times.sort_by(f64::total_cmp);
+    let times = packet_times(Tool::ffprobe(&proxy), &proxy, stop)?;
     let steps = || times.windows(2).map(|pair| pair[1] - pair[0]);
     Ok(FrameTiming {
         frames: times.len() as u64,

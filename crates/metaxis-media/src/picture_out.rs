@@ -1,6 +1,13 @@
 //! A picture written again with other sound: its own stream bit for bit, in a MOV or an MXF (OP1a).
 
-use crate::{MediaError, Stop, Tool, WaveWritten, made::Made, open::open_file, packed::pack, tool::Fed};
+use crate::{
+    MediaError, Stop, Tool, WaveWritten,
+    made::{Made, by_disk},
+    open::open_file,
+    packed::pack,
+    tool::Fed,
+    tracks::{named, tracks_graph},
+};
 use metaxis_core::sound::{Container, Depth};
 use sha2::{Digest, Sha256};
 use std::{
@@ -36,26 +43,18 @@ pub struct PictureForm {
 pub(crate) const UID: &str = "metaxis_uid";
 
 /// A hash of each stream to the standard output.
-const HASHED: [&str; 5] = ["-f", "streamhash", "-hash", "sha256", "pipe:1"];
+pub(crate) const HASHED: [&str; 5] = ["-f", "streamhash", "-hash", "sha256", "pipe:1"];
 
 impl PictureForm {
     /// What became of a file that ffmpeg could not write, in words of use.
     fn refused(&self, source: &Path, target: &Path, e: MediaError) -> MediaError {
         let MediaError::Tool { detail, .. } = e else { return e };
-        // What a disk refuses has nothing to do with what is written.
-        let by_disk = ["File too large", "Input/output error", "Read-only file system"];
-        let full = ["No space left on device", "Disk quota exceeded"];
-        let says = |words: &[&'static str]| words.iter().find(|word| detail.contains(**word)).copied();
-        let detail = if says(&full).is_some() {
-            "the disk is full: make room, then write again".to_owned()
-        } else if let Some(why) = says(&by_disk) {
-            format!("{why}; check the disk, then write again")
-        } else {
+        let detail = by_disk(&detail).unwrap_or_else(|| {
             let name = source.file_name().unwrap_or_default().to_string_lossy();
             let (this, other) =
                 if self.container == Container::Mxf { ("MXF", "a MOV") } else { ("MOV", "an MXF") };
             format!("{name} does not go into {this}: {detail}; choose {other}, or sound alone")
-        };
+        });
         MediaError::Write { path: target.to_owned(), detail }
     }
 
@@ -63,9 +62,7 @@ impl PictureForm {
     fn tool(&self, source: &Path, aside: &Path) -> Tool {
         let count = self.tracks.len();
         let is_mov = self.container == Container::Mov;
-        let splits: Vec<String> = (0..count).map(|n| format!("[s{n}]")).collect();
-        let picks: Vec<String> = (0..count).map(|n| format!("[s{n}]pan=mono|c0=c{n}[t{n}]")).collect();
-        let filter = format!("[1:a]asplit={count}{};{}", splits.concat(), picks.join(";"));
+        let filter = tracks_graph(1, &(0..count).map(|n| n..n + 1).collect::<Vec<_>>());
         let mut tool = Tool::ffmpeg(source)
             .args(["-threads", "1", "-i"])
             .file(source)
@@ -89,8 +86,7 @@ impl PictureForm {
                     format!("-disposition:a:{n}"),
                     "default".into(),
                 ])
-                .args([format!("-metadata:s:a:{n}"), format!("title={name}")])
-                .args([format!("-metadata:s:a:{n}"), format!("handler_name={name}")]);
+                .args(named(n, name));
             if !is_mov {
                 tool = tool.args(["-metadata".into(), format!("comment_track {}={name}", n + 1)]);
             }
@@ -191,7 +187,7 @@ impl PictureWriter {
         while self.left > 0 {
             self.write(&silence)?;
         }
-        let Self { made, aside, source, fed, form, stop, mut bytes, hashes, peaks, clipped, .. } = self;
+        let Self { made, aside, source, fed, form, stop, hashes, peaks, clipped, .. } = self;
         let picture = hashes_of(&fed.finish().map_err(|e| form.refused(&source, made.target(), e))?);
         let fail = |e: &io::Error| made.refused(e);
         made.file.sync_all().map_err(|e| fail(&e))?;
@@ -211,19 +207,9 @@ impl PictureWriter {
         if !sound_is_right || !(picture_is_right || same_pictures()?) {
             return Err(fail(&io::Error::other("what is on the disk is not what was written")));
         }
-        let (mut hash, mut length) = (blake3::Hasher::new(), 0);
-        bytes.resize(1 << 20, 0);
-        loop {
-            match made.file.read_at(&mut bytes, length).map_err(|e| fail(&e))? {
-                0 => break,
-                count => {
-                    hash.update(&bytes[..count]);
-                    length += count as u64;
-                }
-            }
-        }
+        let (length, hash) = made.read_back()?;
         made.keep(replace)?;
-        Ok(WaveWritten { bytes: length, hash: hash.finalize().to_hex()[..32].to_owned(), peaks, clipped })
+        Ok(WaveWritten { bytes: length, hash, peaks, clipped })
     }
 }
 
@@ -232,7 +218,7 @@ fn hex(hash: Sha256) -> String {
 }
 
 /// The hashes of a file's streams as ffmpeg lists them, in order.
-fn hashes_of(list: &[u8]) -> Vec<String> {
+pub(crate) fn hashes_of(list: &[u8]) -> Vec<String> {
     let lines = String::from_utf8_lossy(list);
     lines.lines().filter_map(|line| Some(line.split_once('=')?.1.to_lowercase())).collect()
 }

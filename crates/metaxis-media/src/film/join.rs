@@ -6,14 +6,20 @@ use super::{
     spec::{FilmWritten, SoundTrack},
     writer::{FilmWriter, refused},
 };
-use crate::{MediaError, Tool, made::Made, picture_out::UID};
+use crate::{
+    MediaError, Tool,
+    made::Made,
+    picture_out::{HASHED, UID, hashes_of},
+    tracks::{named, picked, tracks_graph},
+};
 use metaxis_core::film::{Codec, Wrapper};
-use sha2::{Digest, Sha256};
-use std::{fs, io::Read, ops::Range, os::unix::fs::FileExt, path::Path};
+use std::{fs, io::Read, ops::Range, path::Path};
 
 /// Sound that is coded is looked for so far around its place, in seconds, and so much of it.
 const AROUND_S: f64 = 0.01;
 const LISTENED_S: f64 = 1.0;
+/// Samples a second of a film's sound.
+const RATE: f64 = 48_000.0;
 
 impl FilmWriter {
     /// Joins the pieces, with the sound, and gives the film its name if what is in it is what was made: every frame counted, its
@@ -36,19 +42,10 @@ impl FilmWriter {
         self.joining(&list_path, made.aside()).output(1 << 12, &self.stop).map_err(|e| self.refused(e))?;
         made.file.sync_all().map_err(|e| made.refused(&e))?;
         self.look(made.aside())?;
-        let (mut hash, mut length, mut bytes) = (blake3::Hasher::new(), 0, vec![0; 1 << 20]);
-        loop {
-            match made.file.read_at(&mut bytes, length).map_err(|e| made.refused(&e))? {
-                0 => break,
-                count => {
-                    hash.update(&bytes[..count]);
-                    length += count as u64;
-                }
-            }
-        }
+        let (bytes, hash) = made.read_back()?;
         made.keep(self.replace)?;
         let _ = fs::remove_dir_all(&self.folder);
-        Ok(FilmWritten { bytes: length, hash: hash.finalize().to_hex()[..32].to_owned() })
+        Ok(FilmWritten { bytes, hash })
     }
 
     fn joining(&self, list: &Path, aside: &Path) -> Tool {
@@ -60,7 +57,7 @@ impl FilmWriter {
         let mut graph = String::new();
         if let Some((path, tracks)) = &spec.sound {
             tool = tool.args(["-protocol_whitelist", "file", "-i"]).file(path);
-            graph = tracks_of(tracks);
+            graph = tracks_graph(1, &channels_of(tracks));
         }
         if !graph.is_empty() {
             tool = tool.args(["-filter_complex", &graph]);
@@ -68,10 +65,7 @@ impl FilmWriter {
         tool = tool.args(["-map", "0:v:0"]);
         let tracks = spec.sound.as_ref().map_or(&[][..], |(_, tracks)| tracks);
         for (number, track) in tracks.iter().enumerate() {
-            tool = tool
-                .args(["-map".into(), format!("[t{number}]")])
-                .args([format!("-metadata:s:a:{number}"), format!("title={}", track.name)])
-                .args([format!("-metadata:s:a:{number}"), format!("handler_name={}", track.name)]);
+            tool = tool.args(["-map".into(), format!("[t{number}]")]).args(named(number, &track.name));
         }
         tool = tool.args(["-c:v", "copy", "-map_metadata", "-1"]);
         if spec.form.codec == Codec::H265 && wrapper != Wrapper::Mkv {
@@ -106,8 +100,10 @@ impl FilmWriter {
         if there != self.spec.frames {
             return wrong(format!("{} frames were made and {there} are in it; try again", self.spec.frames));
         }
-        let prints: Vec<Print> =
-            (0..self.pieces().len()).filter_map(|number| self.prints(number)).flatten().collect();
+        let prints: Vec<Print> = (0..self.pieces().len())
+            .filter_map(|number| self.known(number))
+            .flat_map(|own| own.prints)
+            .collect();
         let chosen = [prints.first(), prints.get(prints.len() / 2), prints.last()];
         for own in chosen.into_iter().flatten() {
             if !self.frame_of(aside, own.frame)?.is_some_and(|there| own.is_like(&there)) {
@@ -145,48 +141,30 @@ impl FilmWriter {
 
     /// Whether the samples of a film are those of the WAV, to the last bit.
     fn is_the_same_sound(&self, film: &Path, wave: &Path, tracks: &[SoundTrack]) -> Result<bool, MediaError> {
-        for (number, track) in tracks.iter().enumerate() {
-            let hash = |path: &Path, map: &[String]| {
-                let mut hash = Sha256::new();
-                let mut count = 0;
-                Tool::ffmpeg(path)
-                    .args(["-i"])
-                    .file(path)
-                    .args(map)
-                    .args(["-c:a", "pcm_s24le", "-f", "s24le", "pipe:1"])
-                    .stream(&self.stop, |out| {
-                        let mut bytes = vec![0; 1 << 18];
-                        loop {
-                            match out.read(&mut bytes)? {
-                                0 => return Ok(()),
-                                read => {
-                                    hash.update(&bytes[..read]);
-                                    count += read;
-                                }
-                            }
-                        }
-                    })?;
-                Ok::<_, MediaError>((hash.finalize(), count))
-            };
-            let of_film = hash(film, &["-map".into(), format!("0:a:{number}")])?;
-            let of_wave = hash(wave, &["-af".into(), picked(&track.channels)])?;
-            if of_film != of_wave {
-                return Ok(false);
-            }
-        }
-        Ok(true)
+        let hashed = |tool: Tool| {
+            tool.args(["-c:a", "pcm_s24le"])
+                .args(HASHED)
+                .output(1 << 16, &self.stop)
+                .map(|own| hashes_of(&own))
+        };
+        let of_film = hashed(Tool::ffmpeg(film).args(["-i"]).file(film).args(["-map", "0:a?"]))?;
+        let graph = tracks_graph(0, &channels_of(tracks));
+        let mapped = (0..tracks.len()).flat_map(|number| ["-map".to_owned(), format!("[t{number}]")]);
+        let of_wave =
+            Tool::ffmpeg(wave).args(["-i"]).file(wave).args(["-filter_complex", &graph]).args(mapped);
+        Ok(of_film == hashed(of_wave)?)
     }
 
     /// Whether coded sound lies where it lay, to a sample, at the head and at the tail of each track.
     fn is_in_its_place(&self, film: &Path, wave: &Path, tracks: &[SoundTrack]) -> Result<bool, MediaError> {
         let length_s = self.spec.frames as f64 / self.spec.rate.as_f64();
+        let tail_s = (length_s - LISTENED_S - 2.0 * AROUND_S).max(0.0);
         for (number, track) in tracks.iter().enumerate() {
-            let mono = Range { start: track.channels.start, end: track.channels.start + 1 };
-            let of_wave = self.samples(wave, &["-af".into(), picked(&mono)])?;
-            let of_film =
-                self.samples(film, &["-map".into(), format!("0:a:{number}"), "-af".into(), picked(&(0..1))])?;
-            for at_s in [0.0, (length_s - LISTENED_S - 2.0 * AROUND_S).max(0.0)] {
-                if !is_at_its_place(&of_wave, &of_film, (at_s * 48_000.0) as usize) {
+            let first = track.channels.start;
+            for from in [0, (tail_s * RATE) as usize] {
+                let of_wave = self.samples(wave, 0, first, from)?;
+                let of_film = self.samples(film, number, 0, from)?;
+                if !is_at_its_place(&of_wave, &of_film) {
                     return Ok(false);
                 }
             }
@@ -194,54 +172,45 @@ impl FilmWriter {
         Ok(true)
     }
 
-    /// Decoded samples, 48000 a second.
-    fn samples(&self, path: &Path, chosen: &[String]) -> Result<Vec<f32>, MediaError> {
+    /// What is listened to of a channel of a sound track, from sample `from` on.
+    fn samples(
+        &self,
+        path: &Path,
+        track: usize,
+        channel: usize,
+        from: usize,
+    ) -> Result<Vec<f32>, MediaError> {
+        let pick = picked(&(channel..channel + 1));
+        let to = from + ((LISTENED_S + 2.0 * AROUND_S) * RATE) as usize;
         let mut bytes = vec![];
+        // Counted from the first on: where one is that is gone to, a coder may not know to a sample.
         Tool::ffmpeg(path)
             .args(["-i"])
             .file(path)
-            .args(chosen)
-            .args(["-ar", "48000", "-c:a", "pcm_f32le", "-f", "f32le", "pipe:1"])
+            .args(["-map", &format!("0:a:{track}")])
+            .args(["-af", &format!("{pick},atrim=start_sample={from}:end_sample={to}")])
+            .args(["-c:a", "pcm_f32le", "-f", "f32le", "pipe:1"])
             .stream(&self.stop, |out| out.read_to_end(&mut bytes).map(|_| ()))?;
         Ok(bytes.chunks_exact(4).map(|own| f32::from_le_bytes([own[0], own[1], own[2], own[3]])).collect())
     }
 }
 
-/// Picks channels out of a WAV.
-fn picked(channels: &Range<usize>) -> String {
-    match (channels.len(), channels.start) {
-        (2, first) => format!("pan=stereo|c0=c{first}|c1=c{}", first + 1),
-        (_, first) => format!("pan=mono|c0=c{first}"),
-    }
+fn channels_of(tracks: &[SoundTrack]) -> Vec<Range<usize>> {
+    tracks.iter().map(|own| own.channels.clone()).collect()
 }
 
-fn tracks_of(tracks: &[SoundTrack]) -> String {
-    let splits: Vec<String> = (0..tracks.len()).map(|n| format!("[s{n}]")).collect();
-    let picks: Vec<String> = tracks
-        .iter()
-        .enumerate()
-        .map(|(n, track)| format!("[s{n}]{}[t{n}]", picked(&track.channels)))
-        .collect();
-    if tracks.is_empty() {
-        return String::new();
-    }
-    format!("[1:a]asplit={}{};{}", tracks.len(), splits.concat(), picks.join(";"))
-}
-
-/// Whether what is heard in `made` from sample `at` on is nowhere nearer in `coded` than at the same place.
-fn is_at_its_place(made: &[f32], coded: &[f32], at: usize) -> bool {
-    let around = (AROUND_S * 48_000.0) as usize;
-    let count = (LISTENED_S * 48_000.0) as usize;
-    let from = at + around;
-    let Some(own) = made.get(from..(from + count).min(made.len())) else { return true };
+/// Whether what is heard in `made` is nowhere nearer in `coded` than at the same place. Both begin and end [`AROUND_S`] before and after
+/// what is compared.
+fn is_at_its_place(made: &[f32], coded: &[f32]) -> bool {
+    let around = (AROUND_S * RATE) as usize;
+    let own = made.get(around..made.len().saturating_sub(around)).unwrap_or_default();
     let energy = |own: &[f32]| own.iter().map(|own| f64::from(*own) * f64::from(*own)).sum::<f64>();
     // Silence is everywhere alike.
-    if energy(own) < 1e-6 * own.len() as f64 {
+    if energy(own) <= 1e-6 * own.len() as f64 {
         return true;
     }
     let likeness = |shift: usize| {
-        let begin = from + shift - around;
-        let other = coded.get(begin..(begin + own.len()).min(coded.len())).unwrap_or_default();
+        let other = coded.get(shift..(shift + own.len()).min(coded.len())).unwrap_or_default();
         let sum: f64 = own.iter().zip(other).map(|(a, b)| f64::from(*a) * f64::from(*b)).sum();
         sum / (energy(other).sqrt() * energy(own).sqrt()).max(1e-12)
     };
@@ -254,12 +223,16 @@ mod tests {
     use super::*;
 
     #[test]
-    fn sound_that_is_late_is_heard_to_be() {
+    fn sound_that_is_late_or_early_is_heard_to_be() {
         let noise = |n: usize| ((n as f64 * 12.9898).sin() * 43_758.547).fract() as f32 - 0.5;
-        let made: Vec<f32> = (0..96_000).map(noise).collect();
-        let late: Vec<f32> = std::iter::repeat_n(0.0, 40).chain(made.iter().copied()).collect();
-        assert!(is_at_its_place(&made, &made, 1000));
-        assert!(!is_at_its_place(&made, &late, 1000));
-        assert!(is_at_its_place(&[0.0; 96_000], &late, 1000), "silence has no place");
+        let heard = |from: usize| (from..from + 20_000).map(noise).collect::<Vec<_>>();
+        assert!(is_at_its_place(&heard(100), &heard(100)));
+        for off in [60, 98, 102, 140] {
+            assert!(!is_at_its_place(&heard(100), &heard(off)), "{off}");
+        }
+        assert!(is_at_its_place(&[0.0; 20_000], &heard(100)), "silence has no place");
+        assert!(!is_at_its_place(&heard(100), &[0.0; 20_000]), "silence is not what was made");
+        // What is shorter than what is left around it is not listened to.
+        assert!(is_at_its_place(&[0.5; 900], &[]));
     }
 }

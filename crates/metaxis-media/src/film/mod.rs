@@ -12,7 +12,7 @@ mod writer;
 
 pub use canvas::Canvas;
 pub use code::{codecs_offered, film_bytes};
-pub use pictures::Pictures;
+pub use pictures::{FrameTimes, Pictures};
 pub use pixels::Pixels;
 pub use spec::{FilmSpec, FilmWritten, SoundTrack};
 pub use writer::FilmWriter;

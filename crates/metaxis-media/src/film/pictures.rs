@@ -1,14 +1,17 @@
 //! The pictures of a clip, one by one: each the one that is on screen at a moment.
 
 use super::pixels::Pixels;
-use crate::{MediaError, Stop, Tool, picture::as_coded, tool::Pulled};
+use crate::{MediaError, Stop, Tool, picture::as_coded, times::packet_times, tool::Pulled};
 use metaxis_core::{
     clip::{ColourFacts, PictureFacts},
     time::{FrameRate, Tick},
 };
 use std::{
     path::{Path, PathBuf},
-    sync::mpsc::{Receiver, SyncSender, channel, sync_channel},
+    sync::{
+        Arc,
+        mpsc::{Receiver, Sender, SyncSender, channel, sync_channel},
+    },
     thread::JoinHandle,
 };
 
@@ -16,6 +19,25 @@ use std::{
 const AHEAD: usize = 4;
 /// What is no further ahead is decoded on to; what is further is gone to, seconds.
 const NEAR_S: f64 = 2.0;
+
+/// When each frame of a clip begins, seconds after its first, where that is not by its number.
+#[derive(Debug, Clone)]
+pub struct FrameTimes(Option<Arc<[f64]>>);
+
+impl FrameTimes {
+    /// Of the clip at `path`. Where its frames come as they please, all of the file is looked through: once is enough.
+    ///
+    /// # Errors
+    /// [`MediaError`] naming the file.
+    pub fn of(path: &Path, facts: &PictureFacts, stop: &Stop) -> Result<Self, MediaError> {
+        if facts.constant_rate || facts.still {
+            return Ok(Self(None));
+        }
+        let times = packet_times(Tool::ffprobe(path), path, stop)?;
+        let first = times.first().copied().unwrap_or(0.0);
+        Ok(Self(Some(times.into_iter().map(|own| own - first).collect())))
+    }
+}
 
 /// A clip's pictures at a size, read one after the other.
 pub struct Pictures {
@@ -26,8 +48,7 @@ pub struct Pictures {
     /// Where the viewing LUT lies that they are seen through.
     beside: Option<PathBuf>,
     stop: Stop,
-    /// When each frame begins, seconds after the first, where that is not by its number.
-    times: Option<Vec<f64>>,
+    times: FrameTimes,
     running: Option<Running>,
     /// The two that were read last, the later first: blended pictures go back by one.
     read: [Option<(usize, Vec<u8>)>; 2],
@@ -38,7 +59,7 @@ pub struct Pictures {
 /// A decoder under way.
 struct Running {
     coming: Receiver<Result<Vec<u8>, MediaError>>,
-    back: std::sync::mpsc::Sender<Vec<u8>>,
+    back: Sender<Vec<u8>>,
     /// The number of the next that comes.
     next: usize,
     /// Whether any came.
@@ -63,16 +84,14 @@ impl Drop for Running {
 impl Pictures {
     /// Of the clip at `path`, made to fit into `pixels` at their own ratio, with black beside them; seen through a viewing LUT, a file
     /// in the cube form with a plain name in a folder of its own, where one is given.
-    ///
-    /// # Errors
-    /// [`MediaError`] naming the file.
     pub fn open(
         path: &Path,
         facts: &PictureFacts,
+        times: &FrameTimes,
         pixels: Pixels,
         through: Option<&Path>,
         stop: &Stop,
-    ) -> Result<Self, MediaError> {
+    ) -> Self {
         let Pixels { width, height, .. } = pixels;
         let colours = colours(&facts.colour);
         let lut = through.and_then(|own| Some((own.parent()?, own.file_name()?.to_str()?)));
@@ -82,8 +101,7 @@ impl Pictures {
              pad={width}:{height}:(ow-iw)/2:(oh-ih)/2,format={}",
             pixels.name()
         );
-        let times = if facts.constant_rate || facts.still { None } else { Some(times(path, stop)?) };
-        Ok(Self {
+        Self {
             // Where it is read from is not where this program is.
             path: std::path::absolute(path).unwrap_or_else(|_| path.to_owned()),
             facts: facts.clone(),
@@ -91,16 +109,16 @@ impl Pictures {
             filter,
             beside: lut.map(|(folder, _)| folder.to_owned()),
             stop: stop.clone(),
-            times,
+            times: times.clone(),
             running: None,
             read: [None, None],
             lost: 0,
-        })
+        }
     }
 
-    /// Pictures that were asked for and are not in the file: the one before stood for them.
-    pub fn lost(&self) -> usize {
-        self.lost
+    /// How many pictures were asked for since this was asked that are not in the file: the one before stood for them.
+    pub fn take_lost(&mut self) -> usize {
+        std::mem::take(&mut self.lost)
     }
 
     /// The number of the frame that is on screen at a moment, seconds after the first began.
@@ -108,7 +126,7 @@ impl Pictures {
         if self.facts.still {
             return 0;
         }
-        match &self.times {
+        match &self.times.0 {
             Some(times) => times.partition_point(|own| *own <= at_s + 1e-6).saturating_sub(1),
             None => {
                 let number = Tick::from_seconds(at_s).frame(self.facts.rate);
@@ -196,7 +214,7 @@ impl Pictures {
         if number > 0 {
             // Half a frame early: rounded times cannot leave out the one that is wanted.
             let half_s = 0.5 / self.facts.rate.as_f64();
-            let begins_s = match &self.times {
+            let begins_s = match &self.times.0 {
                 Some(times) => {
                     let own = times.get(number).copied().unwrap_or(0.0);
                     let before = times.get(number - 1).copied().unwrap_or(0.0);
@@ -268,19 +286,4 @@ fn read_on(
             return;
         }
     }
-}
-
-/// When each frame of a file begins, seconds after the first.
-fn times(path: &Path, stop: &Stop) -> Result<Vec<f64>, MediaError> {
-    let text = Tool::ffprobe(path)
-        .args(["-select_streams", "V:0", "-show_entries", "packet=pts_time", "-of", "csv=print_section=0"])
-        .file(path)
-        .output(256 << 20, stop)?;
-    let text = String::from_utf8_lossy(&text);
-    let mut times: Vec<f64> =
-        text.lines().filter_map(|line| line.trim_end_matches(',').parse().ok()).collect();
-    times.sort_by(f64::total_cmp);
-    let first = times.first().copied().unwrap_or(0.0);
-    times.iter_mut().for_each(|own| *own -= first);
-    Ok(times)
 }

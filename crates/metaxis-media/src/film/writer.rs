@@ -8,10 +8,11 @@ use super::{
 };
 use crate::{
     MediaError, Stop, Tool,
-    made::{Made, write_whole},
+    made::{Made, by_disk, write_whole},
     tool::Fed,
 };
 use metaxis_core::film::FilmForm;
+use serde::{Deserialize, Serialize};
 use std::{
     fs::{self, File},
     io,
@@ -28,6 +29,15 @@ pub struct FilmWriter {
     pub(super) replace: bool,
     pub(super) folder: PathBuf,
     pub(super) stop: Stop,
+}
+
+/// What is known of a piece.
+#[derive(Serialize, Deserialize)]
+pub(super) struct Known {
+    /// Its ends and its middle.
+    pub prints: Vec<Print>,
+    /// What is to be said of it.
+    pub remarks: Vec<String>,
 }
 
 /// A piece under way.
@@ -87,20 +97,25 @@ impl FilmWriter {
 
     /// Whether a piece was made before, whole.
     pub fn is_there(&self, number: usize) -> bool {
-        self.piece(number).is_file() && self.prints(number).is_some()
+        self.piece(number).is_file() && self.known(number).is_some()
+    }
+
+    /// What was to be said of its pieces, in their order, whoever made them.
+    pub fn remarks(&self) -> Vec<String> {
+        (0..self.pieces().len()).filter_map(|number| self.known(number)).flat_map(|own| own.remarks).collect()
     }
 
     pub(super) fn piece(&self, number: usize) -> PathBuf {
         self.folder.join(format!("{number:04}.{}", code::piece_wrapper(self.spec.form.codec)))
     }
 
-    fn prints_path(&self, number: usize) -> PathBuf {
+    fn known_path(&self, number: usize) -> PathBuf {
         self.folder.join(format!("{number:04}.json"))
     }
 
-    /// What the ends and the middle of a piece are known by.
-    pub(super) fn prints(&self, number: usize) -> Option<Vec<Print>> {
-        serde_json::from_slice(&fs::read(self.prints_path(number)).ok()?).ok()
+    /// What is known of a piece that was made.
+    pub(super) fn known(&self, number: usize) -> Option<Known> {
+        serde_json::from_slice(&fs::read(self.known_path(number)).ok()?).ok()
     }
 
     /// How its pixels lie.
@@ -142,19 +157,15 @@ impl FilmWriter {
     /// What could not be written, in words of use.
     pub(super) fn refused(&self, e: MediaError) -> MediaError {
         let MediaError::Tool { detail, .. } = e else { return e };
-        let full = ["No space left on device", "Disk quota exceeded"];
-        let detail = if full.iter().any(|word| detail.contains(word)) {
-            "the disk is full: make room, then go on".to_owned()
-        } else {
+        let detail = by_disk(&detail).unwrap_or_else(|| {
             let FilmForm { codec, wrapper, .. } = self.spec.form;
-            let rate = self.spec.rate.as_f64();
-            let (width, height) = self.spec.size;
+            let ((width, height), rate) = (self.spec.size, self.spec.rate.as_f64());
             format!(
                 "{} of {width} × {height} at {rate:.3} frames a second does not go into {}: {detail}; choose another codec",
                 codec.name(),
                 wrapper.extension()
             )
-        };
+        });
         MediaError::Write { path: self.target.clone(), detail }
     }
 }
@@ -174,11 +185,11 @@ impl PieceWriter<'_> {
         self.fed.write(frame).map_err(|e| self.film.refused(e))
     }
 
-    /// Ends the piece: it has its name only if it has as many frames as it is to have.
+    /// Ends the piece, of which `remarks` is to be said: it has its name only if it has as many frames as it is to have.
     ///
     /// # Errors
     /// As [`PieceWriter::write`].
-    pub fn finish(self) -> Result<(), MediaError> {
+    pub fn finish(self, remarks: Vec<String>) -> Result<(), MediaError> {
         let Self { film, number, fed, written, prints } = self;
         fed.finish().map_err(|e| film.refused(e))?;
         let (aside, own) = (film.under_way(number), film.piece(number));
@@ -187,9 +198,10 @@ impl PieceWriter<'_> {
             let detail = format!("{written} frames were coded and {there} are there; try again");
             return Err(MediaError::Write { path: film.target.clone(), detail });
         }
-        let sync = || File::open(&aside)?.sync_all();
-        sync().map_err(|e| refused(&film.target, &e))?;
-        write_whole(&film.prints_path(number), &serde_json::to_vec(&prints).unwrap_or_default(), true)?;
+        let on_disk = || File::open(&aside)?.sync_all();
+        on_disk().map_err(|e| refused(&film.target, &e))?;
+        let known = serde_json::to_vec(&Known { prints, remarks }).unwrap_or_default();
+        write_whole(&film.known_path(number), &known, true)?;
         fs::rename(&aside, &own).map_err(|e| refused(&film.target, &e))
     }
 }

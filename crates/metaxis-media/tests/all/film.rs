@@ -7,7 +7,7 @@ use metaxis_core::{
     time::FrameRate,
 };
 use metaxis_media::{
-    FilmSpec, FilmWriter, MediaError, Pictures, Pixels, SoundTrack, Stop, codecs_offered, probe,
+    FilmSpec, FilmWriter, FrameTimes, MediaError, Pictures, Pixels, SoundTrack, Stop, codecs_offered, probe,
     written_picture_uid,
 };
 use std::{
@@ -108,7 +108,7 @@ fn write_piece(film: &FilmWriter, number: usize) -> Result<(), MediaError> {
     for own in from..to {
         piece.write(&frame(own, film.pixels()))?;
     }
-    piece.finish()
+    piece.finish(vec![format!("piece {number}")])
 }
 
 #[test]
@@ -170,6 +170,8 @@ fn what_was_made_before_it_was_broken_off_is_taken_over() {
     assert_eq!([0, 1, 2].map(|number| film.is_there(number)), [true, false, false]);
     write_piece(&film, 1).expect("a piece");
     write_piece(&film, 2).expect("a piece");
+    // What was to be said of a piece is said, whoever made it.
+    assert_eq!(film.remarks(), ["piece 0", "piece 1", "piece 2"]);
     film.join().expect("a film");
     assert_eq!(numbers(&target), (0..FRAMES).collect::<Vec<_>>());
     // Another film is not made of its pieces, and takes its name only where that is wanted.
@@ -242,14 +244,15 @@ fn pictures_are_those_of_their_moment_wherever_one_goes() {
     .concat();
     for (name, more) in [("steady.mov", long.to_vec()), ("late.mkv", late), ("wandering.mp4", wandering)] {
         let (path, facts) = clip(folder.path(), name, &more);
-        let mut pictures = Pictures::open(&path, &facts, pixels, None, &Stop::default()).expect("pictures");
+        let times = FrameTimes::of(&path, &facts, &Stop::default()).expect("times");
+        let mut pictures = Pictures::open(&path, &facts, &times, pixels, None, &Stop::default());
         // Onwards, far on, back, by one back, and to the last.
         for own in [0_i64, 1, 2, 3, 2, 40, 41, 10, 9, 10, 58, 59, 0] {
             let at_s = (own as f64 + 0.75) / 25.0;
             let seen = pictures.at(at_s).expect("read").map(number);
             assert_eq!(seen, Some(own), "{name} at {at_s}");
         }
-        assert_eq!(pictures.lost(), 0);
+        assert_eq!(pictures.take_lost(), 0);
         // Behind its end the last one stands.
         assert_eq!(pictures.at(61.0 / 25.0).expect("read").map(number), Some(59), "{name}");
     }
@@ -261,6 +264,7 @@ fn pictures_are_seen_through_a_viewing_lut_by_any_name_of_their_folder() {
     let odd = folder.path().join("it's, 50%: [a;b]");
     fs::create_dir_all(&odd).expect("a folder");
     let (path, facts) = clip(&odd, "steady.mov", &["-c:v", "ffv1", "-f", "mov"]);
+    let times = FrameTimes::of(&path, &facts, &Stop::default()).expect("times");
     let inverted = Lut::sampled(9, |colour| colour.map(|own| 1.0 - own));
     let cube = odd.join("seen-0.cube");
     fs::write(&cube, inverted.to_text()).expect("written");
@@ -268,9 +272,8 @@ fn pictures_are_seen_through_a_viewing_lut_by_any_name_of_their_folder() {
         Pixels { width: 320, height: 240, deep: false, every_row: false },
         Pixels { width: 320, height: 240, deep: true, every_row: true },
     ] {
-        let mut plain = Pictures::open(&path, &facts, pixels, None, &Stop::default()).expect("pictures");
-        let mut seen =
-            Pictures::open(&path, &facts, pixels, Some(&cube), &Stop::default()).expect("pictures");
+        let mut plain = Pictures::open(&path, &facts, &times, pixels, None, &Stop::default());
+        let mut seen = Pictures::open(&path, &facts, &times, pixels, Some(&cube), &Stop::default());
         let luma = |bytes: &[u8]| {
             let of = |at: usize| {
                 if pixels.deep {
