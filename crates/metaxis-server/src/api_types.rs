@@ -3,6 +3,7 @@
 use crate::{
     app::{ArrivingClip, Event},
     error::Refusal,
+    film::FilmsOf,
     routes::{
         AcceptGroups, ByHand, ChangeBreak, ClapView, CodecView, Declare, DriftView, EditAssembly, EditGroups,
         EditLine, EditSound, FilmStep, FilmView, FilmsOrdered, FilmsView, FolderView, GoBack, GridSource,
@@ -13,7 +14,7 @@ use crate::{
     sound::{GridOrigin, TrackOffered},
     uploads::Arrived,
     work::{
-        AngleBalance, Beside, FilmsOf, FirstCutView, FormatGroup, GroupNamed, Like, LutView, MakeFirstCut,
+        AngleBalance, Beside, FirstCutView, FormatGroup, GroupNamed, Like, LutView, MakeFirstCut,
         MakeMusicCut, MovedClip, NameGroups, NudgeClip, OrderFilms, Proposed, ProposedGroup, QuietView,
         RelayClips, Running, StartsAt, TakeClip,
     },

@@ -46,8 +46,18 @@ pub enum Event {
     Pass,
     /// What is chosen about sound changed, or which files were made of it.
     Sound,
-    /// Films were ordered, or are further.
+    /// Films were ordered, begun, ended or put otherwise.
     Films,
+    /// A film that is being made is further.
+    Filming {
+        /// It.
+        film: JobId,
+        /// Frames that are made.
+        #[ts(type = "number")]
+        done: i64,
+        /// Frames a second.
+        pace: Option<f64>,
+    },
     /// A group's line changed.
     Line {
         /// The group.

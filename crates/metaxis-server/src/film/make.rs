@@ -1,9 +1,6 @@
 //! Making a film: its sound, its pictures piece by piece, and the whole.
 
-use super::{
-    plan::FilmPlan,
-    reel::{Reel, name_of},
-};
+use super::{plan::FilmPlan, reel::Reel};
 use crate::sound::{only_read, write};
 use metaxis_core::{clip::ClipId, film::Lane, sound::MadeState};
 use metaxis_media::{FilmSpec, FilmWriter, FilmWritten, MediaError, Stop, written_picture_uid};
@@ -58,7 +55,7 @@ pub fn make(
         piece_s: PIECE_S,
     };
     let mut writer = FilmWriter::begin(&target, spec, replace, stop)?;
-    let mut remarks = vec![];
+    let mut remarks: Vec<String> = vec![];
     if let Some(sound) = &plan.sound {
         let made = write(sound, writer.folder(), stop, &|_| {});
         if stop.is_stopped() {
@@ -80,30 +77,29 @@ pub fn make(
         path: target.clone(),
         detail: format!("its viewing LUTs cannot be kept beside it: {e}; check the disk, then go on"),
     })?;
-    let pieces = writer.pieces();
-    for (number, (from, to)) in pieces.iter().copied().enumerate() {
+    let mut reel = Reel::new(plan, &luts, writer.pixels(), stop);
+    for (number, (from, to)) in writer.pieces().into_iter().enumerate() {
         if writer.is_there(number) {
             progress(to);
             continue;
         }
         let mut piece = writer.piece_writer(number)?;
-        // A reel a piece: whatever was made before, a piece is made alike.
-        let mut reel = Reel::new(plan, &luts, writer.pixels(), stop);
         for frame in from..to {
             if stop.is_stopped() {
                 return Err(MediaError::Stopped);
             }
-            reel.frame(frame, to, &mut |bytes| piece.write(bytes))?;
+            reel.frame(frame, &mut |bytes| piece.write(bytes))?;
             progress(frame + 1);
         }
-        piece.finish()?;
-        remarks.extend(reel.lost().into_iter().map(|(path, count)| {
+        let lost = reel.take_lost().into_iter().map(|(path, count)| {
+            let name = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
             format!(
-                "{}: {count} pictures that should be there are not in the file; the one before stands",
-                name_of(&path)
+                "{name}: {count} pictures that should be there are not in the file; the one before stands"
             )
-        }));
+        });
+        piece.finish(lost.collect())?;
     }
+    remarks.extend(writer.remarks());
     // What a source became meanwhile is not what was looked at.
     for (path, print) in plan.files.values() {
         print.still_of(path)?;

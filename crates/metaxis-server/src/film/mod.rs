@@ -8,4 +8,4 @@ mod plan;
 mod reel;
 
 pub use make::make;
-pub use plan::{FilmPlan, Wanted};
+pub use plan::{FilmPlan, FilmsOf, Wanted, can_be_made, told};

@@ -5,16 +5,19 @@ use crate::{
     turnover::{DayTurnover, TurnedGroup},
 };
 use metaxis_core::{
-    clip::{ClipFacts, ClipId, DeviceId},
+    clip::{ClipId, DeviceId},
     film::{Film, FilmForm, FilmSound, Lane, Named, Programme},
-    group::{AngleId, Group},
+    group::{Angle, AngleId, Group},
+    line::Line,
     lut::SeenThrough,
     sound::{Container, Depth, GroupTracks, Layout, Stems},
-    turnover::{Source, Sources},
+    turnover::Source,
 };
-use metaxis_media::Fingerprint;
+use metaxis_media::{Fingerprint, codecs_offered, film_bytes};
 use metaxis_store::SoundOrder;
+use serde::Deserialize;
 use std::{collections::HashMap, path::PathBuf, sync::Arc};
+use ts_rs::TS;
 
 /// What is wanted of a day.
 #[derive(Debug, Clone, Copy)]
@@ -27,6 +30,56 @@ pub enum Wanted<'a> {
     Angle(&'a TurnedGroup, AngleId),
     /// A clip.
     Clip(ClipId),
+}
+
+/// What films are to be made of.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, TS)]
+#[serde(rename_all = "snake_case")]
+pub enum FilmsOf {
+    /// The line of each group.
+    Lines,
+    /// All angles of each group side by side.
+    Walls,
+    /// Each angle of each group.
+    Angles,
+    /// Each picture clip.
+    Clips,
+}
+
+impl FilmsOf {
+    /// All that there is of it in a day, in order.
+    pub fn all(self, day: &DayTurnover) -> Vec<Wanted<'_>> {
+        let angle = |own| move |angle: &Angle| Wanted::Angle(own, angle.id);
+        match self {
+            Self::Lines => day.groups.iter().map(Wanted::Line).collect(),
+            Self::Walls => day.groups.iter().map(Wanted::Wall).collect(),
+            Self::Angles => day.groups.iter().flat_map(|own| own.group.seen().map(angle(own))).collect(),
+            Self::Clips => {
+                let moving = day.sound.clips.iter().filter(|own| own.is_picture());
+                moving.map(|own| Wanted::Clip(own.id)).collect()
+            }
+        }
+    }
+}
+
+/// Nothing, where films can be made so here; else why not.
+///
+/// # Errors
+/// In words.
+pub fn can_be_made(form: &FilmForm) -> Result<(), String> {
+    form.check()?;
+    if codecs_offered().contains(&form.codec) {
+        return Ok(());
+    }
+    Err(format!("this machine’s ffmpeg does not code {}: choose another codec", form.codec.name()))
+}
+
+/// What a film is called, without what says what holds it, and how many frames it has.
+///
+/// # Errors
+/// In words, why there can be none.
+pub fn told(day: &DayTurnover, wanted: Wanted) -> Result<(String, i64), String> {
+    Ok((stem_of(day, wanted), film_of(day, wanted)?.frames))
 }
 
 /// A film that can be made.
@@ -60,25 +113,20 @@ impl FilmPlan {
         form.check()?;
         let film = film_of(day, wanted)?;
         let sound = if form.sound == FilmSound::Silent { None } else { sound_of(day, wanted, form.sound) };
-        let files: HashMap<ClipId, (PathBuf, Fingerprint)> = day
-            .sound
-            .clips
-            .iter()
-            .map(|clip| (clip.id, (clip.path.clone(), clip.fingerprint.clone())))
-            .collect();
         let seen = film.clips();
+        let files = day.sound.clips.iter().filter(|clip| seen.contains(&clip.id));
+        let files = files.map(|clip| (clip.id, (clip.path.clone(), clip.fingerprint.clone()))).collect();
         let named =
             seen.iter().filter_map(|clip| Some((*clip, named(day.sources.clips.get(clip)?)))).collect();
-        let said = seen.first().and_then(|clip| day.sources.clips.get(clip)).map(|own| own.facts.clone());
         Ok(Self {
-            notes: notes(&day.sound.project, wanted, said.as_ref(), day),
+            notes: notes(day, wanted),
             stem: stem_of(day, wanted),
             luts: if form.through { luts_of(day, &film) } else { HashMap::new() },
             film,
             form,
             sound,
             sources: day.sound.sources.clone(),
-            files: files.into_iter().filter(|(clip, _)| seen.contains(clip)).collect(),
+            files,
             named,
         })
     }
@@ -119,13 +167,8 @@ impl FilmPlan {
     /// About how many bytes of disk it takes while it is made: its pieces, and the whole.
     pub fn bytes(&self) -> u64 {
         let sound = self.sound.as_ref().map_or(0, SoundFile::bytes);
-        2 * (metaxis_media::film_bytes(&self.form, self.size(), self.film.frames) + sound)
+        2 * (film_bytes(&self.form, self.size(), self.film.frames) + sound)
     }
-}
-
-/// The angles of a group that a wall has, with what they are called.
-fn angles_named(group: &Group, sources: &Sources) -> Vec<(AngleId, String)> {
-    group.seen().map(|own| (own.id, group.angle_name(own, |device| sources.device_name(device)))).collect()
 }
 
 fn film_of(day: &DayTurnover, wanted: Wanted) -> Result<Film, String> {
@@ -184,7 +227,7 @@ fn sound_of(day: &DayTurnover, wanted: Wanted, how: FilmSound) -> Option<SoundFi
         FilmSound::Mix => GroupTracks::Grid,
         FilmSound::Both => GroupTracks::Both,
     };
-    let of_group = |group: &Group, line: Option<metaxis_core::line::Line>| {
+    let of_group = |group: &Group, line: Option<Line>| {
         let grouped = Grouped { group: group.clone(), line };
         day.sound.for_groups(&[grouped], &order).files.into_iter().next()
     };
@@ -208,28 +251,23 @@ fn named(source: &Source) -> Named {
     }
 }
 
-fn notes(
-    project: &str,
-    wanted: Wanted,
-    said: Option<&ClipFacts>,
-    day: &DayTurnover,
-) -> Vec<(String, String)> {
-    let title = match wanted {
-        Wanted::Line(own) | Wanted::Wall(own) | Wanted::Angle(own, _) => own.group.name.clone(),
+fn notes(day: &DayTurnover, wanted: Wanted) -> Vec<(String, String)> {
+    let (title, clip) = match wanted {
+        Wanted::Line(own) | Wanted::Wall(own) | Wanted::Angle(own, _) => (Some(&own.group.name), None),
         Wanted::Clip(clip) => {
-            day.sources.clips.get(&clip).map_or_else(String::new, |own| own.file_name.clone())
+            let own = day.sources.clips.get(&clip);
+            (own.map(|own| &own.file_name), own)
         }
     };
-    let of_clip = said.filter(|_| matches!(wanted, Wanted::Clip(_)));
     let all = [
-        ("title", Some(title)),
-        ("project", Some(project.to_owned())),
-        ("reel_name", of_clip.and_then(|own| own.reel.clone())),
-        ("scene", of_clip.and_then(|own| own.scene.clone())),
-        ("take", of_clip.and_then(|own| own.take.clone())),
+        ("title", title),
+        ("project", Some(&day.sound.project)),
+        ("reel_name", clip.and_then(|own| own.facts.reel.as_ref())),
+        ("scene", clip.and_then(|own| own.origin.scene.as_ref())),
+        ("take", clip.and_then(|own| own.origin.take.as_ref())),
     ];
-    let there = all.into_iter().filter_map(|(name, value)| Some((name.to_owned(), value?)));
-    there.filter(|(_, value)| !value.is_empty()).collect()
+    let said = all.into_iter().filter_map(|(name, value)| Some((name.to_owned(), value?.clone())));
+    said.filter(|(_, value)| !value.is_empty()).collect()
 }
 
 fn stem_of(day: &DayTurnover, wanted: Wanted) -> String {
@@ -242,9 +280,8 @@ fn stem_of(day: &DayTurnover, wanted: Wanted) -> String {
         Wanted::Line(own) => of_group(own, "line"),
         Wanted::Wall(own) => of_group(own, "wall"),
         Wanted::Angle(own, angle) => {
-            let named = angles_named(&own.group, &day.sources);
-            let name = named.into_iter().find(|(id, _)| *id == angle).map_or_else(String::new, |own| own.1);
-            of_group(own, &crate::file_stem(&name))
+            let name = |angle| own.group.angle_name(angle, |device| day.sources.device_name(device));
+            of_group(own, &crate::file_stem(&own.group.angle(angle).map_or_else(String::new, name)))
         }
         Wanted::Clip(clip) => {
             let pictures = day.sound.clips.iter().filter(|own| own.facts.picture.is_some());

@@ -5,10 +5,10 @@ use metaxis_core::{
     clip::ClipId,
     film::{Field, Lane, Seen},
 };
-use metaxis_media::{Canvas, MediaError, Pictures, Pixels, Stop};
+use metaxis_media::{Canvas, FrameTimes, MediaError, Pictures, Pixels, Stop};
 use std::{
-    collections::HashMap,
-    path::{Path, PathBuf},
+    collections::{BTreeMap, HashMap, hash_map::Entry},
+    path::PathBuf,
 };
 
 /// Pictures are begun with so many frames before they are seen, and let go so many after.
@@ -23,8 +23,10 @@ pub(super) struct Reel<'a> {
     open: HashMap<(Lane, ClipId), Open>,
     /// Where the LUTs are that they are seen through.
     luts: HashMap<(Lane, ClipId), PathBuf>,
+    /// When the frames of clips begin, as far as they were seen.
+    times: HashMap<ClipId, FrameTimes>,
     /// Pictures that were not in their files, by file.
-    lost: HashMap<PathBuf, usize>,
+    lost: BTreeMap<PathBuf, usize>,
 }
 
 struct Open {
@@ -49,7 +51,8 @@ impl<'a> Reel<'a> {
             plan,
             stop: stop.clone(),
             open: HashMap::new(),
-            lost: HashMap::new(),
+            times: HashMap::new(),
+            lost: BTreeMap::new(),
         }
     }
 
@@ -57,17 +60,16 @@ impl<'a> Reel<'a> {
     pub fn frame(
         &mut self,
         frame: i64,
-        last: i64,
         take: &mut dyn FnMut(&[u8]) -> Result<(), MediaError>,
     ) -> Result<(), MediaError> {
         let seen = self.plan.film.seen(frame);
-        if frame + AHEAD < last {
+        for own in &seen {
+            self.begin(own, frame)?;
+        }
+        if frame + AHEAD < self.plan.film.frames {
             for own in self.plan.film.seen(frame + AHEAD) {
                 self.begin(&own, frame + AHEAD)?;
             }
-        }
-        for own in &seen {
-            self.begin(own, frame)?;
         }
         self.let_go(frame);
         let burn = self.plan.form.burn;
@@ -104,8 +106,12 @@ impl<'a> Reel<'a> {
         };
         let Some(field) = self.fields.get(seen.field).copied() else { return Ok(()) };
         let pixels = Pixels { width: field.width, height: field.height, ..self.canvas.pixels() };
-        let mut pictures =
-            Pictures::open(path, facts, pixels, self.luts.get(&key).map(PathBuf::as_path), &self.stop)?;
+        let times = match self.times.entry(seen.clip) {
+            Entry::Occupied(own) => own.into_mut(),
+            Entry::Vacant(place) => place.insert(FrameTimes::of(path, facts, &self.stop)?),
+        };
+        let through = self.luts.get(&key).map(PathBuf::as_path);
+        let mut pictures = Pictures::open(path, facts, times, pixels, through, &self.stop);
         pictures.begin_at(seen.at_s)?;
         self.open.insert(key, Open { pictures, path: path.clone(), last: frame });
         Ok(())
@@ -114,19 +120,17 @@ impl<'a> Reel<'a> {
     fn let_go(&mut self, frame: i64) {
         let over: Vec<(Lane, ClipId)> =
             self.open.iter().filter(|(_, own)| own.last + AHEAD < frame).map(|(key, _)| *key).collect();
-        for own in over.iter().filter_map(|key| self.open.remove(key)) {
-            *self.lost.entry(own.path).or_default() += own.pictures.lost();
+        for mut own in over.iter().filter_map(|key| self.open.remove(key)) {
+            *self.lost.entry(own.path).or_default() += own.pictures.take_lost();
         }
     }
 
-    /// Pictures that were asked for and are not in their files, by file.
-    pub fn lost(mut self) -> Vec<(PathBuf, usize)> {
-        for (_, own) in self.open.drain() {
-            *self.lost.entry(own.path).or_default() += own.pictures.lost();
+    /// Pictures that were asked for since this was asked and are not in their files, by file.
+    pub fn take_lost(&mut self) -> Vec<(PathBuf, usize)> {
+        for own in self.open.values_mut() {
+            *self.lost.entry(own.path.clone()).or_default() += own.pictures.take_lost();
         }
-        let mut all: Vec<(PathBuf, usize)> = self.lost.into_iter().filter(|(_, count)| *count > 0).collect();
-        all.sort();
-        all
+        std::mem::take(&mut self.lost).into_iter().filter(|(_, count)| *count > 0).collect()
     }
 }
 
@@ -138,9 +142,4 @@ fn picture<'o>(
         Some(own) => own.pictures.at(seen.at_s),
         None => Ok(None),
     }
-}
-
-/// The name of a file without its folders.
-pub(super) fn name_of(path: &Path) -> String {
-    path.file_name().unwrap_or_default().to_string_lossy().into_owned()
 }

@@ -7,7 +7,7 @@ use super::{
 };
 use crate::{
     each::Progress,
-    film::{FilmPlan, Wanted, make},
+    film::{FilmPlan, FilmsOf, Wanted, can_be_made, make},
     heard_day::Listened,
     sound::room_for,
     turnover::{DayLuts, DayReport, DayTurnover, Remark, TurnedGroup},
@@ -22,7 +22,7 @@ use metaxis_core::{
     sync::Warning,
     turnover::{LoggedClip, Origin, Source, Sources, starts},
 };
-use metaxis_media::{Stop, codecs_offered};
+use metaxis_media::Stop;
 use serde::Serialize;
 use std::{
     io,
@@ -93,13 +93,13 @@ impl FilmsAsked {
     /// # Errors
     /// In words.
     pub fn check(&self) -> Result<(), String> {
-        self.form.check()?;
-        let wanted = self.dailies || self.angles || self.walls;
-        if wanted && !codecs_offered().contains(&self.form.codec) {
-            let name = self.form.codec.name();
-            return Err(format!("this machine’s ffmpeg does not code {name}: choose another codec"));
-        }
-        Ok(())
+        if self.kinds().is_empty() { self.form.check() } else { can_be_made(&self.form) }
+    }
+
+    fn kinds(&self) -> Vec<FilmsOf> {
+        let all =
+            [(self.dailies, FilmsOf::Clips), (self.angles, FilmsOf::Angles), (self.walls, FilmsOf::Walls)];
+        all.into_iter().filter(|(wanted, _)| *wanted).map(|(_, kind)| kind).collect()
     }
 
     /// What pictures of a day are seen through.
@@ -114,25 +114,17 @@ impl FilmsAsked {
 
     /// Makes them below `folder`.
     fn made(&self, day: &DayTurnover, folder: &Path, progress: &Progress) -> Vec<FilmReport> {
-        let groups = || day.groups.iter();
-        let clips =
-            day.sound.clips.iter().filter(|own| {
-                self.dailies && own.facts.picture.as_ref().is_some_and(|picture| !picture.still)
-            });
-        let angles = groups()
-            .filter(|_| self.angles)
-            .flat_map(|own| own.group.seen().map(move |angle| Wanted::Angle(own, angle.id)));
-        let wanted: Vec<Wanted> = clips
-            .map(|own| Wanted::Clip(own.id))
-            .chain(angles)
-            .chain(groups().filter(|_| self.walls).map(Wanted::Wall))
-            .collect();
+        let wanted: Vec<Wanted> = self.kinds().into_iter().flat_map(|kind| kind.all(day)).collect();
         let all = wanted.len();
-        let one = |(number, wanted): (usize, &Wanted)| {
+        let mut reports = vec![];
+        for (number, own) in wanted.into_iter().enumerate() {
             progress("films", number, all);
-            self.made_one(day, *wanted, folder)
-        };
-        wanted.iter().enumerate().map(one).collect()
+            reports.push(self.made_one(day, own, folder));
+        }
+        if all > 0 {
+            progress("films", all, all);
+        }
+        reports
     }
 
     fn made_one(&self, day: &DayTurnover, wanted: Wanted, folder: &Path) -> FilmReport {
@@ -171,7 +163,8 @@ pub enum TurnoverError {
     Folder(PathBuf, io::Error),
 }
 
-/// Syncs the folders and writes every document of the day, and films into the folder `films` there; what could not be written is in the report. `progress` as for a sync.
+/// Syncs the folders and writes every document of the day, and films into the folder `films` there; what could not be written is in
+/// the report. `progress` as for a sync.
 ///
 /// # Errors
 /// A [`TurnoverError`] where nothing can be written; that is found out before the work.

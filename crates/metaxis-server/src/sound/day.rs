@@ -46,7 +46,8 @@ pub struct SoundClip {
 }
 
 impl SoundClip {
-    fn is_picture(&self) -> bool {
+    /// Whether it has pictures that move.
+    pub fn is_picture(&self) -> bool {
         self.facts.picture.as_ref().is_some_and(|picture| !picture.still)
     }
 

@@ -128,12 +128,17 @@ impl Mix {
                 && !Layer::is_device(device)
                 && (habit.form.scratch || !is_camera(device))
         });
-        Some(Self {
+        let down = Mixdown::new(&grid, tracks, rate, shown).with_turns(turns, tracks);
+        Some(Self::made(grid, &origin, down, behind.collect()))
+    }
+
+    fn made(grid: Grid, origin: &GridOrigin, down: Mixdown, behind: Vec<usize>) -> Self {
+        Self {
             outputs: grid.outputs.iter().map(|output| output.name.clone()).collect(),
-            down: Mixdown::new(&grid, tracks, rate, shown).with_turns(turns, tracks),
-            behind: behind.collect(),
-            chosen: (origin != GridOrigin::First).then_some(grid),
-        })
+            down,
+            behind,
+            chosen: (*origin != GridOrigin::First).then_some(grid),
+        }
     }
 
     /// Of the tracks of `plan` by the grid that is usual, where they are to be mixed; nothing follows a line.
@@ -147,13 +152,10 @@ impl Mix {
             return None;
         }
         let tracks = &plan.laid.tracks;
-        let (grid, _) = grid_of(None, habit, tracks, is_camera);
-        Some(Self {
-            outputs: grid.outputs.iter().map(|output| output.name.clone()).collect(),
-            down: Mixdown::new(&grid, tracks, f64::from(plan.rate.0), |_| None),
-            behind: if wanted == GroupTracks::Both { (0..tracks.len()).collect() } else { vec![] },
-            chosen: None,
-        })
+        let (grid, origin) = grid_of(None, habit, tracks, is_camera);
+        let down = Mixdown::new(&grid, tracks, f64::from(plan.rate.0), |_| None);
+        let behind = if wanted == GroupTracks::Both { (0..tracks.len()).collect() } else { vec![] };
+        Some(Self::made(grid, &origin, down, behind))
     }
 
     /// The plan's track that comes out as number `number`; `None` of an output.

@@ -3,30 +3,16 @@
 use crate::{
     App, Event,
     error::ApiError,
-    film::{FilmPlan, Wanted, make},
+    film::{FilmPlan, FilmsOf, Wanted, can_be_made, make, told},
     sound::room_for,
     turnover::{DayTurnover, TurnedGroup, turnover_of},
 };
 use metaxis_core::{clip::ClipId, film::FilmForm};
-use metaxis_media::{Stop, codecs_offered};
+use metaxis_media::Stop;
 use metaxis_store::{FilmOf, FilmOrder, GroupId, JobId};
 use serde::Deserialize;
 use std::{path::PathBuf, time::Instant};
 use ts_rs::TS;
-
-/// What films are to be made of.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, TS)]
-#[serde(rename_all = "snake_case")]
-pub enum FilmsOf {
-    /// The line of each group.
-    Lines,
-    /// All angles of each group side by side.
-    Walls,
-    /// Each angle of each group.
-    Angles,
-    /// Each picture clip.
-    Clips,
-}
 
 /// Films that are to be made.
 #[derive(Debug, Deserialize, TS)]
@@ -54,13 +40,7 @@ pub fn film_folder(app: &App, chosen: &str) -> PathBuf {
 /// [`ApiError::Refused`], and errors of the store.
 pub fn order_films(app: &App, wanted: OrderFilms) -> Result<usize, ApiError> {
     let OrderFilms { what, groups, clips, form, folder, replace } = wanted;
-    form.check().map_err(ApiError::Refused)?;
-    if !codecs_offered().contains(&form.codec) {
-        let name = form.codec.name();
-        return Err(ApiError::Refused(format!(
-            "this machine’s ffmpeg does not code {name}: choose another codec"
-        )));
-    }
+    can_be_made(&form).map_err(ApiError::Refused)?;
     if !folder.is_empty() {
         app.config.writable_folder(&folder).map_err(ApiError::Refused)?;
     }
@@ -70,30 +50,19 @@ pub fn order_films(app: &App, wanted: OrderFilms) -> Result<usize, ApiError> {
     }
     app.store.know(clips.as_deref().unwrap_or_default())?;
     let day = turnover_of(app)?;
-    let of_groups = || {
-        let is_wanted = |id: &GroupId| groups.as_ref().is_none_or(|all| all.contains(id));
-        ids.iter().zip(&day.groups).filter(move |(id, _)| is_wanted(id))
-    };
-    let all: Vec<FilmOf> = match what {
-        FilmsOf::Lines => of_groups().map(|(id, _)| FilmOf::Line { group: *id }).collect(),
-        FilmsOf::Walls => of_groups().map(|(id, _)| FilmOf::Wall { group: *id }).collect(),
-        FilmsOf::Angles => of_groups()
-            .flat_map(|(id, own)| own.group.seen().map(|angle| FilmOf::Angle { group: *id, angle: angle.id }))
-            .collect(),
-        FilmsOf::Clips => {
-            let is_wanted = |id: ClipId| clips.as_ref().is_none_or(|all| all.contains(&id));
-            let moves = |own: &&crate::sound::SoundClip| {
-                own.facts.picture.as_ref().is_some_and(|picture| !picture.still) && is_wanted(own.id)
-            };
-            day.sound.clips.iter().filter(moves).map(|own| FilmOf::Clip { clip: own.id }).collect()
+    let is_wanted = |of: &FilmOf| match of {
+        FilmOf::Line { group } | FilmOf::Wall { group } | FilmOf::Angle { group, .. } => {
+            groups.as_ref().is_none_or(|all| all.contains(group))
         }
+        FilmOf::Clip { clip } => clips.as_ref().is_none_or(|all| all.contains(clip)),
     };
+    let all = what.all(&day).into_iter().filter_map(|wanted| Some((wanted, kept_of(&day, &ids, wanted)?)));
     let orders = all
-        .into_iter()
-        .map(|of| {
-            let plan = FilmPlan::of(&day, wanted_of(&day, &ids, of)?, form).map_err(ApiError::Refused)?;
-            let frames = u32::try_from(plan.film.frames).unwrap_or(u32::MAX);
-            Ok((FilmOrder { of, stem: plan.stem, form, folder: folder.clone(), replace }, frames))
+        .filter(|(_, of)| is_wanted(of))
+        .map(|(wanted, of)| {
+            let (stem, frames) = told(&day, wanted).map_err(ApiError::Refused)?;
+            let frames = u32::try_from(frames).unwrap_or(u32::MAX);
+            Ok((FilmOrder { of, stem, form, folder: folder.clone(), replace }, frames))
         })
         .collect::<Result<Vec<_>, ApiError>>()?;
     if orders.is_empty() {
@@ -106,6 +75,19 @@ pub fn order_films(app: &App, wanted: OrderFilms) -> Result<usize, ApiError> {
     Ok(count)
 }
 
+/// What is wanted, by the numbers that the store has for it; `ids` are those of the day's groups.
+fn kept_of(day: &DayTurnover, ids: &[GroupId], wanted: Wanted) -> Option<FilmOf> {
+    let group =
+        |own: &TurnedGroup| ids.get(day.groups.iter().position(|other| std::ptr::eq(other, own))?).copied();
+    Some(match wanted {
+        Wanted::Line(own) => FilmOf::Line { group: group(own)? },
+        Wanted::Wall(own) => FilmOf::Wall { group: group(own)? },
+        Wanted::Angle(own, angle) => FilmOf::Angle { group: group(own)?, angle },
+        Wanted::Clip(clip) => FilmOf::Clip { clip },
+    })
+}
+
+/// The same the other way round.
 fn wanted_of<'a>(day: &'a DayTurnover, ids: &[GroupId], of: FilmOf) -> Result<Wanted<'a>, ApiError> {
     let group = |id: GroupId| -> Result<&'a TurnedGroup, ApiError> {
         let at = ids.iter().position(|own| *own == id);
@@ -136,23 +118,24 @@ pub(super) fn film(app: &App, job: JobId, order: &FilmOrder, stop: &Stop) -> Res
     room_for(plan.bytes(), &folder).map_err(ApiError::Refused)?;
     let all = usize::try_from(plan.film.frames).unwrap_or(1);
     app.store.job_progress(job, 0, all)?;
-    let told = super::Pace::default();
+    app.tell(Event::Films);
+    let pace = super::Pace::default();
     let progress = |done: i64| {
         app.film_runs(job, done);
-        if told.is_due() && app.store.job_progress(job, usize::try_from(done).unwrap_or(0), all).is_ok() {
+        if pace.is_due() && app.store.job_progress(job, usize::try_from(done).unwrap_or(0), all).is_ok() {
             app.tell_jobs();
-            app.tell(Event::Films);
+            app.tell(Event::Filming { film: job, done, pace: app.film_pace(job) });
         }
     };
     let made = make(&plan, &folder, order.replace, stop, &progress)?;
     app.store.job_progress(job, all, all)?;
     let seconds = plan.film.frames as f64 / plan.film.rate.as_f64();
-    let pace = seconds / begin.elapsed().as_secs_f64().max(1e-3);
+    let took_s = begin.elapsed().as_secs_f64();
     let said = match &made.written {
         Some(written) => format!(
-            "{:.1} MB in {:.0} s, {pace:.1} × its own length; counted, looked at and compared",
+            "{:.1} MB in {took_s:.0} s, {:.1} × its own length; counted, looked at and compared",
             written.bytes as f64 / 1e6,
-            begin.elapsed().as_secs_f64()
+            seconds / took_s.max(1e-3)
         ),
         None => "it was there already, made of the same in the same way".into(),
     };

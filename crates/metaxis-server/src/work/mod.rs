@@ -27,7 +27,7 @@ pub use arranging::{
 };
 pub use aside::{Piece, set_aside};
 pub use chosen::read_label;
-pub use film::{FilmsOf, OrderFilms, film_folder, order_films};
+pub use film::{OrderFilms, film_folder, order_films};
 pub use first_cut::{FirstCutView, MakeFirstCut, first_cut_of, make_first_cut};
 pub use formatting::{FormatGroup, StartsAt, format_group};
 pub use grouping::{Like, Proposed, ProposedGroup, Running, accept_groups, merge_groups, proposed_groups};
