@@ -5,12 +5,14 @@ import {
   arrivingQuery,
   courseQuery,
   dayQuery,
+  filmsQuery,
   assemblyQuery,
   groupQuery,
   jobsQuery,
   keys,
   someClips,
 } from './queries';
+import { withFilm } from '../model/films';
 import { further } from '../model/left';
 import type { Event } from './types';
 
@@ -63,6 +65,9 @@ export function useEvents(say: (text: string) => void) {
       if (event.event === 'pass') refetch('pass');
       if (event.event === 'sound') refetch('sound');
       if (event.event === 'films') void client.invalidateQueries({ queryKey: keys.films });
+      if (event.event === 'filming') {
+        client.setQueryData(filmsQuery.queryKey, (known) => known && withFilm(known, event));
+      }
       if (event.event === 'clips') {
         event.clips.forEach((clip) => clips.add(clip));
         soon();

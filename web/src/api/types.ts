@@ -3235,7 +3235,19 @@ export type Event = { "event": "day" } | { "event": "clips",
 /**
  * Which.
  */
-clips: Array<ClipId>, } | { "event": "pass" } | { "event": "sound" } | { "event": "films" } | { "event": "line", 
+clips: Array<ClipId>, } | { "event": "pass" } | { "event": "sound" } | { "event": "films" } | { "event": "filming", 
+/**
+ * It.
+ */
+film: JobId, 
+/**
+ * Frames that are made.
+ */
+done: number, 
+/**
+ * Frames a second.
+ */
+pace: number | null, } | { "event": "line", 
 /**
  * The group.
  */

@@ -1,5 +1,5 @@
 /** What is said of films that are made. */
-import type { FilmForm, FilmView } from '../api/types';
+import type { Event, FilmForm, FilmsView, FilmView } from '../api/types';
 import { leftSaid } from './left';
 
 /** Names of what holds a film. */
@@ -22,6 +22,15 @@ export const filmState = ({ state, done, total }: Pick<FilmView, 'state' | 'done
 /** How long it takes yet, by its pace; nothing where that is not known. */
 export const filmLeft = ({ state, done, total, pace }: FilmView): string =>
   state === 'running' && pace && done < total ? leftSaid((total - done) / pace) : '';
+
+/** The films with one that is further than it was. */
+export const withFilm = (
+  view: FilmsView,
+  { film, done, pace }: Extract<Event, { event: 'filming' }>,
+): FilmsView => ({
+  ...view,
+  films: view.films.map((own) => (own.id === film ? { ...own, state: 'running', done, pace } : own)),
+});
 
 /** A form as it is kept from one visit to the next. */
 export const USUAL: FilmForm = {

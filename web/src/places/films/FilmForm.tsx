@@ -2,6 +2,7 @@ import type { FilmForm as Form, FilmsView } from '../../api/types';
 import { WRAPPERS } from '../../model/films';
 import { Check } from '../../parts/Check';
 import { Choice } from '../../parts/Choice';
+import { Into } from '../../parts/Into';
 
 type Props = {
   view: FilmsView;
@@ -116,15 +117,8 @@ export function FilmForm({ view, form, folder, onForm, onFolder }: Props) {
           className="gap-2 pt-1.5"
         />
       ))}
-      <div className="mt-3 flex flex-col items-end border-t border-line pt-3">
-        <Choice label="Into" value={folder} onChange={onFolder}>
-          <option value="">its own folder</option>
-          {view.folders.map((own) => (
-            <option key={own} value={own}>
-              {own}
-            </option>
-          ))}
-        </Choice>
+      <div className="mt-3 border-t border-line pt-2">
+        <Into folder={folder} folders={view.folders} onFolder={onFolder} />
       </div>
       <p className="pt-2 text-[12px] break-words text-soft">
         Into <span className="num">{folder || view.own}</span>. A film has its name only when it is whole,

@@ -4,11 +4,8 @@ import { Name } from '../../parts/Name';
 
 type Props = {
   film: FilmView;
-  index: number;
   /** What its codec is called. */
   codec: string;
-  chosen: boolean;
-  onChoose: () => void;
   onStep: (step: FilmStep) => void;
 };
 
@@ -18,7 +15,7 @@ export const FILM_GRID = 'grid-cols-[minmax(160px,1.6fr)_150px_minmax(150px,1.2f
 const LOOKS: Partial<Record<FilmView['state'], string>> = { done: 'text-accent', failed: 'text-fault' };
 
 /** One film of the queue: what it is, how far it is, and what can be done about it. */
-export function FilmRow({ film, index, codec, chosen, onChoose, onStep }: Props) {
+export function FilmRow({ film, codec, onStep }: Props) {
   const { order, state, message, done, total } = film;
   const rows = order.form.height ? ` ${order.form.height}` : '';
   const acts: [step: FilmStep, word: string][] =
@@ -35,15 +32,8 @@ export function FilmRow({ film, index, codec, chosen, onChoose, onStep }: Props)
             ['forget', 'Out'],
           ];
   return (
-    <div
-      role="row"
-      aria-rowindex={index + 1}
-      aria-selected={chosen}
-      tabIndex={chosen ? 0 : -1}
-      onClick={onChoose}
-      className={`grid min-h-[44px] items-center gap-3 border-b border-line px-4 py-1 ${FILM_GRID} ${chosen ? 'bg-band' : ''}`}
-    >
-      <span role="gridcell" className="min-w-0">
+    <>
+      <span role="gridcell" className="min-w-0 py-1">
         <span className="block font-semibold">
           <Name text={film.path} />
         </span>
@@ -106,6 +96,6 @@ export function FilmRow({ film, index, codec, chosen, onChoose, onStep }: Props)
           </button>
         ))}
       </span>
-    </div>
+    </>
   );
 }

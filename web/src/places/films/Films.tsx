@@ -13,6 +13,8 @@ import { kept } from '../../model/films';
 import { Button } from '../../parts/Button';
 import { Check } from '../../parts/Check';
 import { Choice } from '../../parts/Choice';
+import { Kinds } from '../../parts/Kinds';
+import { LongList } from '../../parts/LongList';
 import { SayContext } from '../../parts/message';
 import { FilmForm } from './FilmForm';
 import { FILM_GRID, FilmRow } from './FilmRow';
@@ -55,6 +57,7 @@ function Ready({ day, view }: { day: Day; view: FilmsView }) {
   const commands = useCommands();
   const say = useContext(SayContext);
   const { films } = view;
+  const codecs = new Map(view.codecs.map(({ codec, name }) => [codec, name]));
   const chosen = films[Math.min(at, films.length - 1)];
   const group = day.groups.find((own) => own.id === only);
   const groups = group ? [group] : day.groups;
@@ -106,17 +109,13 @@ function Ready({ day, view }: { day: Day; view: FilmsView }) {
         <FilmForm view={view} form={form} folder={folder} onForm={keep} onFolder={setFolder} />
         <section aria-label="Films" className="flex min-w-0 flex-1 flex-col">
           <div className="flex h-11 shrink-0 items-center gap-3 border-b border-line px-4">
-            {KINDS.map(([own, one, more]) => (
-              <button
-                key={own}
-                type="button"
-                aria-pressed={what === own}
-                onClick={() => setWhat(own)}
-                className={`whitespace-nowrap ${what === own ? 'border-b-2 border-accent font-semibold' : 'text-soft'}`}
-              >
-                {counts[own]} {counts[own] === 1 ? one : more}
-              </button>
-            ))}
+            <Kinds
+              kinds={KINDS.map(
+                ([own, one, more]) => [own, `${counts[own]} ${counts[own] === 1 ? one : more}`] as const,
+              )}
+              shown={what}
+              onShow={setWhat}
+            />
             <div className="flex-1" />
             {what !== 'clips' && day.groups.length > 1 && (
               <Choice label="of" value={only ?? ''} onChange={(id) => setOnly(id === '' ? null : Number(id))}>
@@ -160,37 +159,23 @@ function Ready({ day, view }: { day: Day; view: FilmsView }) {
               meanwhile.
             </p>
           ) : (
-            <div
-              role="grid"
-              aria-label="Queue of films"
-              aria-rowcount={films.length}
-              className="min-h-0 flex-1 overflow-y-auto"
-            >
-              <div
-                role="row"
-                className={`grid h-7 items-center gap-3 border-b border-line px-4 text-soft ${FILM_GRID}`}
-              >
-                {['Film', 'Coded', 'How far', ''].map((head, i) => (
-                  <span key={i} role="columnheader">
-                    {head}
-                  </span>
-                ))}
-              </div>
-              {films.map((film, index) => (
+            <LongList
+              label="Queue of films"
+              grid={FILM_GRID}
+              heads={['Film', 'Coded', 'How far', '']}
+              rows={films}
+              keyOf={(film) => film.id}
+              height={44}
+              at={Math.min(at, films.length - 1)}
+              onChoose={setAt}
+              cells={(film) => (
                 <FilmRow
-                  key={film.id}
                   film={film}
-                  index={index}
-                  codec={
-                    view.codecs.find((own) => own.codec === film.order.form.codec)?.name ??
-                    film.order.form.codec
-                  }
-                  chosen={film === chosen}
-                  onChoose={() => setAt(index)}
+                  codec={codecs.get(film.order.form.codec) ?? film.order.form.codec}
                   onStep={(to) => void commands.film(film.id, to)}
                 />
-              ))}
-            </div>
+              )}
+            />
           )}
         </section>
       </div>

@@ -1,6 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { useVirtualizer } from '@tanstack/react-virtual';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { Link } from 'wouter';
 import type { Day } from '../../api/day';
 import { useCommands, useTurned } from '../../api/commands';
@@ -12,6 +11,8 @@ import { idle, type Key } from '../../keys/table';
 import { useKeys } from '../../keys/useKeys';
 import { Button } from '../../parts/Button';
 import { Check } from '../../parts/Check';
+import { Kinds } from '../../parts/Kinds';
+import { LongList } from '../../parts/LongList';
 import { Turn } from '../../parts/Turn';
 import { listenKeys, soundKeys } from './keys';
 import { SoundForm } from './SoundForm';
@@ -71,19 +72,8 @@ function Ready({ day, view }: { day: Day; view: SoundView }) {
   const listening = chosen?.clip != null && chosen.clip === listened;
   const listen = () => setListened(chosen?.clip ?? null);
 
-  const scroller = useRef<HTMLDivElement>(null);
-  // eslint-disable-next-line react-hooks/incompatible-library
-  const virtual = useVirtualizer({
-    count: files.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => 28,
-    overscan: 10,
-  });
-  const step = (by: number) => {
-    const to = Math.max(0, Math.min(files.length - 1, at + by));
-    setAt(to);
-    virtual.scrollToIndex(to);
-  };
+  const last = files.length - 1;
+  const step = (by: number) => setAt(Math.max(0, Math.min(last, at + by)));
   const show = (which: 'clips' | 'groups') => {
     setOf(which);
     setAt(0);
@@ -123,19 +113,14 @@ function Ready({ day, view }: { day: Day; view: SoundView }) {
         <section aria-label="Sound onto pictures" className="flex min-w-0 flex-1 flex-col">
           <div className="flex h-11 shrink-0 items-center gap-3 border-b border-line px-4">
             <h2 className="text-[14px] font-semibold whitespace-nowrap">Sound onto</h2>
-            {(['clips', 'groups'] as const).map((which) => (
-              <button
-                key={which}
-                type="button"
-                aria-pressed={of === which}
-                onClick={() => show(which)}
-                className={`whitespace-nowrap ${of === which ? 'border-b-2 border-accent font-semibold' : 'text-soft'}`}
-              >
-                {which === 'clips'
-                  ? counted(view.clips.length, 'picture')
-                  : counted(view.groups.length, 'group')}
-              </button>
-            ))}
+            <Kinds
+              kinds={[
+                ['clips', counted(view.clips.length, 'picture')],
+                ['groups', counted(view.groups.length, 'group')],
+              ]}
+              shown={of}
+              onShow={show}
+            />
             {failed > 0 && <span className="whitespace-nowrap text-fault">{failed} not written</span>}
             <div className="flex-1" />
             <Check word="replace what is there" on={replace} onTurn={setReplace} className="gap-1" />
@@ -143,53 +128,25 @@ function Ready({ day, view }: { day: Day; view: SoundView }) {
               Write {of === 'clips' ? 'all pictures' : 'all groups'}
             </Button>
           </div>
-          <div
-            role="grid"
-            aria-label="Files of sound"
-            aria-rowcount={files.length}
-            className="flex min-h-0 flex-1 flex-col"
-          >
-            <div
-              role="row"
-              className={`grid h-7 shrink-0 items-center gap-3 overflow-hidden border-b border-line px-4 text-soft [scrollbar-gutter:stable] ${SOUND_GRID}`}
-            >
-              {[
-                of === 'clips' ? 'Picture' : 'Group',
-                'Begins at',
-                'Tracks',
-                'Sound from',
-                'Its clock',
-                '',
-              ].map((head, i) => (
-                <span key={i} role="columnheader">
-                  {head}
-                </span>
-              ))}
-            </div>
-            <div
-              ref={scroller}
-              role="rowgroup"
-              className="min-h-0 flex-1 overflow-y-auto [scrollbar-gutter:stable]"
-            >
-              <div className="relative" style={{ height: virtual.getTotalSize() }}>
-                {virtual.getVirtualItems().map((item) => {
-                  const file = files[item.index];
-                  return (
-                    file && (
-                      <SoundRow
-                        key={file.report.path}
-                        file={file}
-                        index={item.index}
-                        top={item.start}
-                        chosen={file === chosen}
-                        onChoose={() => setAt(item.index)}
-                      />
-                    )
-                  );
-                })}
-              </div>
-            </div>
-          </div>
+          <LongList
+            key={of}
+            label="Files of sound"
+            grid={SOUND_GRID}
+            heads={[
+              of === 'clips' ? 'Picture' : 'Group',
+              'Begins at',
+              'Tracks',
+              'Sound from',
+              'Its clock',
+              '',
+            ]}
+            rows={files}
+            keyOf={({ report }) => report.path}
+            height={28}
+            at={Math.min(at, last)}
+            onChoose={setAt}
+            cells={(file) => <SoundRow file={file} />}
+          />
           {chosen && (
             <Under
               file={chosen}

@@ -3,7 +3,7 @@ import type { SoundChange, SoundForm as Form, SoundView } from '../../api/types'
 import { Button } from '../../parts/Button';
 import { Choice } from '../../parts/Choice';
 import { Correct } from '../../parts/Correct';
-import { Into } from './Into';
+import { Into } from '../../parts/Into';
 import { Stamp } from '../../parts/Stamp';
 
 const CONTAINERS = ['wave', 'mov', 'mxf', 'linked'] as const;
@@ -144,7 +144,13 @@ export function SoundForm({ day, view, onChange, onTracks }: Props) {
           ))}
         </Choice>
       </div>
-      {view.folders.length > 0 && <Into view={view} onChange={onChange} />}
+      {view.folders.length > 0 && (
+        <Into
+          folder={view.habit.folder}
+          folders={view.folders}
+          onFolder={(folder) => onChange({ do: 'folder', folder })}
+        />
+      )}
       <div className="flex items-center justify-end gap-2 pt-2">
         {off > 0 && <span className="num text-[12px] text-soft">{off} left out</span>}
         <Button small onClick={onTracks}>

@@ -15,10 +15,8 @@ const STATES: Record<MadeState, [word: string, look: string]> = {
 
 const WORDS = { resample: 'resampled', recut: 're-cut', leave: 'left as it ran' };
 
-type Props = { file: SoundFileView; index: number; top: number; chosen: boolean; onChoose: () => void };
-
 /** One file of sound in the list. */
-export function SoundRow({ file: { report }, index, top, chosen, onChoose }: Props) {
+export function SoundRow({ file: { report } }: { file: SoundFileView }) {
   const [state, look] = STATES[report.state];
   const files = report.sources.flatMap((source) => source.files);
   const first = report.sources[0];
@@ -26,16 +24,7 @@ export function SoundRow({ file: { report }, index, top, chosen, onChoose }: Pro
   const pace = first && `${first.rate_ppm > 0 ? '+' : ''}${first.rate_ppm.toFixed(1)} ppm`;
   const gaps = report.holes.length;
   return (
-    <div
-      role="row"
-      aria-rowindex={index + 1}
-      aria-selected={chosen}
-      // One of them can be reached by tab; the arrows choose from there.
-      tabIndex={chosen ? 0 : -1}
-      onClick={onChoose}
-      style={{ top }}
-      className={`absolute grid h-7 w-full items-center gap-3 border-b border-line px-4 ${SOUND_GRID} ${chosen ? 'bg-band' : ''}`}
-    >
+    <>
       <span role="gridcell" className="min-w-0 font-semibold">
         <Name text={report.belongs_to.split('/').at(-1) ?? ''} />
       </span>
@@ -64,6 +53,6 @@ export function SoundRow({ file: { report }, index, top, chosen, onChoose }: Pro
       <span role="gridcell" className={`whitespace-nowrap ${look}`}>
         {state}
       </span>
-    </div>
+    </>
   );
 }
