@@ -46,8 +46,8 @@ pub use confined::unconfined;
 pub use decode::decoder;
 pub use error::MediaError;
 pub use film::{
-    Canvas, FilmSpec, FilmWriter, FilmWritten, FrameTimes, Pictures, Pixels, SoundTrack, codecs_offered,
-    film_bytes,
+    Canvas, Coded, Copied, FilmSpec, FilmWriter, FilmWritten, FrameTimes, Pictures, Pixels, SoundTrack,
+    codecs_offered, film_bytes,
 };
 pub use fingerprint::Fingerprint;
 pub use grey::grey_frames;

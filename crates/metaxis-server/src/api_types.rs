@@ -14,7 +14,7 @@ use crate::{
     sound::{GridOrigin, TrackOffered},
     uploads::Arrived,
     work::{
-        AngleBalance, Beside, FirstCutView, FormatGroup, GroupNamed, Like, LutView, MakeFirstCut,
+        AngleBalance, Beside, FirstCutView, FormatGroup, GroupNamed, Like, LineRead, LutView, MakeFirstCut,
         MakeMusicCut, MovedClip, NameGroups, NudgeClip, OrderFilms, Proposed, ProposedGroup, QuietView,
         RelayClips, Running, StartsAt, TakeClip,
     },
@@ -92,6 +92,7 @@ pub fn typescript() -> String {
         Seat,
         Seats,
         FirstCutView,
+        LineRead,
         MakeFirstCut,
         MakeMusicCut,
         AssemblyId,

@@ -305,6 +305,7 @@ enum GradeArg {
     Small,
     Good,
     Fine,
+    Recorded,
 }
 
 #[derive(Clone, Copy, ValueEnum)]
@@ -341,7 +342,7 @@ pub struct FilmArgs {
     /// What holds them; what is usual for the codec unless given.
     #[arg(long, value_enum)]
     held_by: Option<WrapperArg>,
-    /// How much of the pictures is kept.
+    /// How much of the pictures is kept; recorded: what nothing is changed of is copied, not coded again.
     #[arg(long, value_enum, default_value = "good")]
     grade: GradeArg,
     /// Rows of pixels; as many as the pictures have unless given.
@@ -390,6 +391,7 @@ impl FilmArgs {
                 GradeArg::Small => Grade::Small,
                 GradeArg::Good => Grade::Good,
                 GradeArg::Fine => Grade::Fine,
+                GradeArg::Recorded => Grade::Recorded,
             },
             height: self.rows,
             sound: match self.heard {

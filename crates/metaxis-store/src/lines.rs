@@ -8,7 +8,7 @@ use crate::{
 };
 use metaxis_core::{
     clip::DeviceId,
-    line::{Line, LineDifference, LineEdit, LineError, Shot, Switch},
+    line::{Line, LineDifference, LineEdit, LineError, Shot},
 };
 use rusqlite::{OptionalExtension, Transaction, params};
 use serde::{Deserialize, Serialize};
@@ -91,7 +91,8 @@ impl Store {
         })
     }
 
-    /// Keeps a line that was made of what is shown of a group. What is not shown of it stays as the group's line has it.
+    /// Keeps a line that an edit makes of what is shown of a group, with reasons for its shots. What is not shown of it, and what the
+    /// edit leaves alone, stays as the group's line has it.
     ///
     /// # Errors
     /// As [`Store::keep_line`].
@@ -99,18 +100,18 @@ impl Store {
         &self,
         group: GroupId,
         name: &str,
-        shots: &[Shot],
+        edit: LineEdit,
+        reasons: &[Shot],
     ) -> Result<KeptLineId, StoreError> {
         self.transaction(|t| {
             let stored = load(t, group)?;
-            let switches = shots.iter().map(|own| Switch::cut(own.at, own.angle)).collect();
-            let edit = stored.line.within(stored.group.left(), LineEdit::restore(switches));
+            let edit = stored.line.within(stored.group.left(), edit);
             let mut line = stored.line;
             match line.apply(&edit) {
                 Ok(_) | Err(LineError::NoChange) => {}
                 Err(e) => return Err(e.into()),
             }
-            keep(t, group, &NewLine { name: name.to_owned(), line, reasons: shots.to_vec() })
+            keep(t, group, &NewLine { name: name.to_owned(), line, reasons: reasons.to_vec() })
         })
     }
 

@@ -27,6 +27,7 @@ import type {
   IntakeChange,
   JobSummary,
   KeptLineView,
+  LineRead,
   LogPreview,
   LookAt,
   LutView,
@@ -76,6 +77,11 @@ export const send = {
   keepLine: (group: number, body: NameLine) => post<KeptLineView[]>(`/groups/${group}/lines`, body),
   nameLine: (group: number, line: number, body: NameLine) =>
     patch<KeptLineView[]>(`/groups/${group}/lines/${line}`, body),
+  readLine: (group: number, file: File) =>
+    postBytes<LineRead>(
+      `/groups/${group}/lines/read?name=${encodeURIComponent(file.name.slice(0, 80))}`,
+      file,
+    ),
   goBackTo: (group: number, line: number, body: GoBack) =>
     post<GroupView>(`/groups/${group}/lines/${line}`, body),
   firstCut: (group: number, body: MakeFirstCut) => post<KeptLineView[]>(`/groups/${group}/first-cut`, body),

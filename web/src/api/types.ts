@@ -358,6 +358,24 @@ channels: Array<string>,
  */
 seats: Seats, };
 
+export type LineRead = { 
+/**
+ * The line that it is kept as.
+ */
+id: KeptLineId, 
+/**
+ * The lines that the group keeps, it among them.
+ */
+kept: Array<KeptLineView>, 
+/**
+ * How many shots of the document are in it.
+ */
+shots: number, 
+/**
+ * What of the document is not in it, or otherwise, in sentences.
+ */
+remarks: Array<string>, };
+
 export type MakeFirstCut = { 
 /**
  * What the line is called that it is kept as.
@@ -2873,7 +2891,7 @@ export type Codec = "h264" | "h265" | "av1" | "vc3" | "rdd36" | "ffv1";
 
 export type Wrapper = "mp4" | "mov" | "mxf" | "mkv";
 
-export type Grade = "small" | "good" | "fine";
+export type Grade = "small" | "good" | "fine" | "recorded";
 
 export type FilmSound = "mix" | "tracks" | "both" | "silent";
 

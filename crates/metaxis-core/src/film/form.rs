@@ -55,6 +55,8 @@ pub enum Grade {
     Good,
     /// To be worked with.
     Fine,
+    /// As it was recorded: what nothing is changed of is copied, and the rest is coded finely, and alike where that can be.
+    Recorded,
 }
 
 /// What is heard with a film.
@@ -161,6 +163,18 @@ impl FilmForm {
             return Err(format!("a film has {} to {} rows of pixels", ROWS.start(), ROWS.end()));
         }
         Ok(())
+    }
+
+    /// Why nothing of its pictures can be copied as it was recorded, where that is so for all of them.
+    pub fn changes_all(&self, size: (u32, u32)) -> Option<&'static str> {
+        let BurnIn { name, timecode, scene, notes } = self.burn;
+        if name || timecode || scene || notes {
+            Some("words are written into the pictures")
+        } else if self.size(size) != size {
+            Some("the pictures are to have another size")
+        } else {
+            None
+        }
     }
 
     /// The size of a film whose pictures are so large: by twos, at their own ratio.

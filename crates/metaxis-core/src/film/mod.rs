@@ -2,9 +2,11 @@
 
 mod caption;
 mod form;
+mod run;
 
 pub use caption::{Caption, Corner, Named};
 pub use form::{BurnIn, Codec, FilmForm, FilmSound, Grade, ROWS, Wrapper};
+pub use run::Run;
 
 use crate::{
     clip::{ClipFacts, ClipId, PictureFacts},

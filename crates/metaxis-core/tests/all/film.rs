@@ -3,7 +3,7 @@
 use crate::common::a_group;
 use metaxis_core::{
     clip::{ClipFacts, ClipId},
-    film::{BurnIn, Caption, Codec, Corner, Film, FilmForm, Lane, Named, Wrapper},
+    film::{BurnIn, Caption, Codec, Corner, Film, FilmForm, Lane, Named, Run, Wrapper},
     group::AngleId,
     line::{Layer, Line, LineEdit, Speed},
     time::{FrameRate, Timecode},
@@ -80,6 +80,41 @@ fn a_slowed_layer_is_made_of_two_neighbours_and_moves_nothing_behind_it() {
     let (facts, group) = a_group();
     let bare = Film::of_line(group, line.bare(), facts_of(&facts));
     assert_eq!(film.seen(240), bare.seen(240));
+}
+
+#[test]
+fn a_run_is_one_clips_own_frames_one_after_the_other_and_nothing_else() {
+    let (facts, group) = a_group();
+    let (film, line) = film();
+    // The other camera has more frames a second.
+    let runs = film.runs();
+    assert!(!runs.is_empty());
+    for run in &runs {
+        assert_eq!(run.clip, ClipId(1));
+        for frame in run.from..run.to {
+            assert_eq!(shown(&film, frame), [(1, run.first + frame - run.from, 1.0)], "{frame}");
+        }
+    }
+    assert!(runs.windows(2).all(|pair| pair[0].to <= pair[1].from));
+    // All that A shows alone, and is there: up to where B begins to come.
+    assert_eq!((runs[0].from, runs[0].first), (50, 0));
+    assert_eq!(runs.iter().map(Run::frames).sum::<i64>(), (50..120).count() as i64);
+    // Angles side by side are none of them; one alone is.
+    let wall = |angles: &[AngleId]| Film::of_wall(group.clone(), angles.to_vec(), facts_of(&facts)).runs();
+    assert_eq!(wall(&[A, B]), []);
+    assert_eq!(wall(&[A]).iter().map(Run::frames).sum::<i64>(), 500);
+    // A clock that loses a frame is cut there: no frame is left out or shown twice.
+    let mut slow = group.clone();
+    let part = &mut slow.angles.iter_mut().find(|own| own.id == A).expect("an angle").parts[0];
+    part.stretch.rate_ppm = 2_500.0;
+    let cut = Film::of_wall(slow.clone(), vec![A], facts_of(&facts)).runs();
+    assert_eq!(cut.len(), 2, "{cut:?}");
+    assert!(cut[0].to == cut[1].from && cut[1].first != cut[0].first + cut[0].frames(), "{cut:?}");
+    // What is narrowed stays what it was.
+    let run = runs[0];
+    assert_eq!(run.within(run.first + 7, 20), Run { from: 57, to: 77, first: 7, ..run });
+    assert_eq!(run.within(run.first - 7, 10_000), run);
+    assert_eq!(Film::of_line(group, line, facts_of(&facts)).runs(), runs);
 }
 
 #[test]

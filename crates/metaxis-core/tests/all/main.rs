@@ -23,6 +23,7 @@ mod logs;
 mod needle;
 mod phase;
 mod placement;
+mod read;
 mod signal;
 mod slates;
 mod sync;

@@ -1,6 +1,6 @@
 //! How ffmpeg is told to code pictures, and what it can.
 
-use super::pixels::Pixels;
+use super::{pixels::Pixels, spec::FilmSpec};
 use metaxis_core::film::{Codec, FilmForm, Grade, Wrapper};
 use std::{
     process::{Command, Stdio},
@@ -50,16 +50,26 @@ pub(super) fn piece_wrapper(codec: Codec) -> &'static str {
     if matches!(codec, Codec::Av1 | Codec::H265) { "mp4" } else { "mov" }
 }
 
-/// Arguments that code pictures.
-pub(super) fn arguments(form: &FilmForm) -> Vec<String> {
+/// So often a frame stands by itself where others need one, seconds: who looks for a place is there at once.
+const KEY_S: f64 = 2.0;
+
+/// Arguments that code the pictures of a film.
+pub(super) fn arguments(spec: &FilmSpec) -> Vec<String> {
+    let FilmSpec { form, profile, rate, .. } = spec;
+    let group = (KEY_S * rate.as_f64()).round().to_string();
     let pick = |small: &'static str, good: &'static str, fine: &'static str| match form.grade {
         Grade::Small => small,
         Grade::Good => good,
-        Grade::Fine => fine,
+        Grade::Fine | Grade::Recorded => fine,
     };
+    // Beside what is copied, each frame that stands by itself is told how the others are coded.
+    let in_stream = form.grade == Grade::Recorded;
     let own: Vec<&str> = match form.codec {
         Codec::H264 => {
-            vec!["-preset", pick("veryfast", "veryfast", "medium"), "-crf", pick("27", "20", "15")]
+            let headers = if in_stream { "repeat-headers=1" } else { "repeat-headers=0" };
+            let crf = pick("27", "20", "15");
+            let preset = pick("veryfast", "veryfast", "medium");
+            vec!["-preset", preset, "-crf", crf, "-g", &group, "-x264-params", headers]
         }
         Codec::H265 => {
             let crf = pick("30", "24", "18");
@@ -68,15 +78,20 @@ pub(super) fn arguments(form: &FilmForm) -> Vec<String> {
                 pick("veryfast", "fast", "medium"),
                 "-crf",
                 crf,
+                "-g",
+                &group,
                 "-x265-params",
-                "log-level=error",
+                if in_stream { "log-level=error:repeat-headers=1" } else { "log-level=error" },
                 "-tag:v",
                 "hvc1",
             ]
         }
-        Codec::Av1 => vec!["-preset", pick("12", "10", "8"), "-crf", pick("45", "35", "25")],
-        Codec::Vc3 => vec!["-profile:v", pick("dnxhr_lb", "dnxhr_sq", "dnxhr_hq")],
-        Codec::Rdd36 => vec!["-profile:v", pick("proxy", "standard", "hq"), "-vendor", "fmpg"],
+        Codec::Av1 => vec!["-preset", pick("12", "10", "8"), "-crf", pick("45", "35", "25"), "-g", &group],
+        Codec::Vc3 => vec!["-profile:v", profile.unwrap_or(pick("dnxhr_lb", "dnxhr_sq", "dnxhr_hq"))],
+        Codec::Rdd36 => {
+            let own = profile.unwrap_or(pick("proxy", "standard", "hq"));
+            vec!["-profile:v", own, "-vendor", "fmpg"]
+        }
         Codec::Ffv1 => vec!["-level", "3", "-g", "1", "-slices", "16", "-slicecrc", "1"],
     };
     let colours =
@@ -89,7 +104,7 @@ pub fn film_bytes(form: &FilmForm, (width, height): (u32, u32), frames: i64) -> 
     let pick = |small: f64, good: f64, fine: f64| match form.grade {
         Grade::Small => small,
         Grade::Good => good,
-        Grade::Fine => fine,
+        Grade::Fine | Grade::Recorded => fine,
     };
     // Bits a pixel, on the high side of what is usual.
     let bits = match form.codec {

@@ -2,6 +2,7 @@
 
 use super::{
     code,
+    coded::in_stream,
     proof::Print,
     spec::{FilmWritten, SoundTrack},
     writer::{FilmWriter, refused},
@@ -68,8 +69,8 @@ impl FilmWriter {
             tool = tool.args(["-map".into(), format!("[t{number}]")]).args(named(number, &track.name));
         }
         tool = tool.args(["-c:v", "copy", "-map_metadata", "-1"]);
-        if spec.form.codec == Codec::H265 && wrapper != Wrapper::Mkv {
-            tool = tool.args(["-tag:v", "hvc1"]);
+        if let Some(tag) = self.tag().filter(|_| wrapper != Wrapper::Mkv) {
+            tool = tool.args(["-tag:v", tag]);
         }
         if wrapper == Wrapper::Mxf {
             // Of what is copied it does not know how many frames a second there are.
@@ -91,6 +92,13 @@ impl FilmWriter {
             (None, _) => {}
         }
         tool.args(["-fflags", "+bitexact"]).args(code::muxer(wrapper).iter().copied()).into_file(aside)
+    }
+
+    /// What MP4 and MOV call its pictures, where that is not what they call them anyway.
+    fn tag(&self) -> Option<&'static str> {
+        let differ = !self.copied.is_empty() && self.pieces().len() > 1;
+        let codec = self.spec.form.codec;
+        in_stream(codec).filter(|_| differ).map(|own| own.tag).or((codec == Codec::H265).then_some("hvc1"))
     }
 
     /// Refuses a film that is not what was made.
@@ -124,7 +132,7 @@ impl FilmWriter {
     }
 
     /// What a frame of a file is known by.
-    fn frame_of(&self, path: &Path, frame: i64) -> Result<Option<Print>, MediaError> {
+    pub(super) fn frame_of(&self, path: &Path, frame: i64) -> Result<Option<Print>, MediaError> {
         let (pixels, rate) = (self.pixels(), self.spec.rate.as_f64());
         let mut tool = Tool::ffmpeg(path);
         if frame > 0 {

@@ -2,7 +2,10 @@
 
 mod canvas;
 mod code;
+mod coded;
+mod copy;
 mod join;
+mod keys;
 mod letters;
 mod pictures;
 mod pixels;
@@ -12,6 +15,8 @@ mod writer;
 
 pub use canvas::Canvas;
 pub use code::{codecs_offered, film_bytes};
+pub use coded::Coded;
+pub use copy::Copied;
 pub use pictures::{FrameTimes, Pictures};
 pub use pixels::Pixels;
 pub use spec::{FilmSpec, FilmWritten, SoundTrack};

@@ -22,8 +22,10 @@ pub struct FilmSpec {
     pub sound: Option<(PathBuf, Vec<SoundTrack>)>,
     /// Tells what is in it from everything else.
     pub uid: String,
-    /// Longest piece, seconds.
+    /// Longest piece that is coded, seconds.
     pub piece_s: f64,
+    /// Profile of what is coded, as ffmpeg's coder calls it; that of the grade unless given.
+    pub profile: Option<&'static str>,
 }
 
 /// A film that was written.

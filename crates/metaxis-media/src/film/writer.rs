@@ -2,6 +2,8 @@
 
 use super::{
     code,
+    coded::Coded,
+    copy::Copied,
     pixels::Pixels,
     proof::Print,
     spec::{FilmSpec, SoundTrack},
@@ -28,6 +30,8 @@ pub struct FilmWriter {
     pub(super) target: PathBuf,
     pub(super) replace: bool,
     pub(super) folder: PathBuf,
+    pub(super) copied: Vec<Copied>,
+    pieces: Vec<(i64, i64)>,
     pub(super) stop: Stop,
 }
 
@@ -45,6 +49,7 @@ pub struct PieceWriter<'a> {
     film: &'a FilmWriter,
     number: usize,
     fed: Fed,
+    span: (i64, i64),
     written: i64,
     prints: Vec<Print>,
 }
@@ -63,7 +68,9 @@ impl FilmWriter {
             let _ = fs::remove_dir_all(old);
         }
         fs::create_dir_all(&folder).map_err(|e| refused(target, &e))?;
-        Ok(Self { spec, target: target.to_owned(), replace, folder, stop: stop.clone() })
+        let pieces = pieces(&spec, &[]);
+        let (target, stop) = (target.to_owned(), stop.clone());
+        Ok(Self { spec, target, replace, folder, copied: vec![], pieces, stop })
     }
 
     /// Takes away what was begun of a film that nobody wants any more.
@@ -88,11 +95,20 @@ impl FilmWriter {
         self.spec.sound = Some((wave, tracks));
     }
 
+    /// What is coded gets the profile of that name, of which `Coded::profile` says what there is.
+    pub fn with_profile(&mut self, profile: Option<&'static str>) {
+        self.spec.profile = profile;
+    }
+
+    /// Stretches of it, in order, are copied and not coded.
+    pub fn with_copied(&mut self, copied: Vec<Copied>) {
+        self.pieces = pieces(&self.spec, &copied);
+        self.copied = copied;
+    }
+
     /// Its pieces: from and up to which frame.
     pub fn pieces(&self) -> Vec<(i64, i64)> {
-        let length = ((self.spec.piece_s * self.spec.rate.as_f64()).round() as i64).max(1);
-        let all = self.spec.frames.max(1);
-        (0..all).step_by(length as usize).map(|from| (from, (from + length).min(all))).collect()
+        self.pieces.clone()
     }
 
     /// Whether a piece was made before, whole.
@@ -128,20 +144,54 @@ impl FilmWriter {
     /// # Errors
     /// [`MediaError::Tool`] where there is no ffmpeg.
     pub fn piece_writer(&self, number: usize) -> Result<PieceWriter<'_>, MediaError> {
+        let fed = self.coder(&self.under_way(number))?;
+        let span = self.pieces.get(number).copied().unwrap_or_default();
+        Ok(PieceWriter { film: self, number, fed, span, written: 0, prints: vec![] })
+    }
+
+    /// What codes frames into a file.
+    fn coder(&self, path: &Path) -> Result<Fed, MediaError> {
         let (pixels, rate) = (self.pixels(), self.spec.rate);
-        let fed = Tool::maker(&self.folder)
+        Tool::maker(&self.folder)
             .args(["-f", "rawvideo", "-pix_fmt", pixels.name()])
             .args(["-s", &format!("{}x{}", pixels.width, pixels.height)])
             .args(["-r", &format!("{}/{}", rate.num(), rate.den()), "-i", "pipe:0", "-map", "0:v:0", "-an"])
-            .args(code::arguments(&self.spec.form))
-            .args(["-fflags", "+bitexact", "-f", code::piece_wrapper(self.spec.form.codec)])
-            .into_file(&self.under_way(number))
-            .feed(1 << 16, &self.stop)?;
-        Ok(PieceWriter { film: self, number, fed, written: 0, prints: vec![] })
+            .args(code::arguments(&self.spec))
+            .args(self.as_piece())
+            .into_file(path)
+            .feed(1 << 16, &self.stop)
     }
 
-    fn under_way(&self, number: usize) -> PathBuf {
+    /// How the pieces are held: all with one clock, or they could not be joined.
+    pub(super) fn as_piece(&self) -> Vec<String> {
+        let clock = self.spec.rate.num().to_string();
+        let held = ["-video_track_timescale", &clock, "-f", code::piece_wrapper(self.spec.form.codec)];
+        ["-fflags", "+bitexact"].into_iter().chain(held).map(str::to_owned).collect()
+    }
+
+    /// How what is coded comes out.
+    ///
+    /// # Errors
+    /// [`MediaError::Write`].
+    pub fn coded(&self) -> Result<Coded, MediaError> {
+        let path = self.folder.join("sample.mov");
+        let mut fed = self.coder(&path)?;
+        let black = vec![0; self.pixels().bytes()];
+        fed.write(&black).and_then(|()| fed.finish().map(|_| ())).map_err(|e| self.refused(e))?;
+        Coded::of(&path, &self.stop)
+    }
+
+    pub(super) fn under_way(&self, number: usize) -> PathBuf {
         self.folder.join(format!("{number:04}.part"))
+    }
+
+    /// Gives a piece its name, on the disk.
+    pub(super) fn keep_piece(&self, number: usize, known: &Known) -> Result<(), MediaError> {
+        let (aside, own) = (self.under_way(number), self.piece(number));
+        let on_disk = || File::open(&aside)?.sync_all();
+        on_disk().map_err(|e| refused(&self.target, &e))?;
+        write_whole(&self.known_path(number), &serde_json::to_vec(known).unwrap_or_default(), true)?;
+        fs::rename(&aside, &own).map_err(|e| refused(&self.target, &e))
     }
 
     /// How many frames a file has.
@@ -176,7 +226,7 @@ impl PieceWriter<'_> {
     /// # Errors
     /// [`MediaError::Write`], [`MediaError::Stopped`].
     pub fn write(&mut self, frame: &[u8]) -> Result<(), MediaError> {
-        let (from, to) = self.film.pieces()[self.number];
+        let (from, to) = self.span;
         let own = from + self.written;
         if [from, (from + to) / 2, to - 1].contains(&own) {
             self.prints.push(Print::of(own, self.film.pixels(), frame));
@@ -190,20 +240,29 @@ impl PieceWriter<'_> {
     /// # Errors
     /// As [`PieceWriter::write`].
     pub fn finish(self, remarks: Vec<String>) -> Result<(), MediaError> {
-        let Self { film, number, fed, written, prints } = self;
+        let Self { film, number, fed, written, prints, .. } = self;
         fed.finish().map_err(|e| film.refused(e))?;
-        let (aside, own) = (film.under_way(number), film.piece(number));
-        let there = film.count(&aside)?;
+        let there = film.count(&film.under_way(number))?;
         if there != written {
             let detail = format!("{written} frames were coded and {there} are there; try again");
             return Err(MediaError::Write { path: film.target.clone(), detail });
         }
-        let on_disk = || File::open(&aside)?.sync_all();
-        on_disk().map_err(|e| refused(&film.target, &e))?;
-        let known = serde_json::to_vec(&Known { prints, remarks }).unwrap_or_default();
-        write_whole(&film.known_path(number), &known, true)?;
-        fs::rename(&aside, &own).map_err(|e| refused(&film.target, &e))
+        film.keep_piece(number, &Known { prints, remarks })
     }
+}
+
+/// From and up to which frame the pieces of a film are: each that is copied, and between them what is coded.
+fn pieces(spec: &FilmSpec, copied: &[Copied]) -> Vec<(i64, i64)> {
+    let length = ((spec.piece_s * spec.rate.as_f64()).round() as i64).max(1);
+    let all = spec.frames.max(1);
+    let mut pieces = vec![];
+    let mut done = 0;
+    for (from, to) in copied.iter().map(|own| (own.from, own.from + own.frames)).chain([(all, all)]) {
+        pieces.extend((done..from).step_by(length as usize).map(|at| (at, (at + length).min(from))));
+        pieces.extend((from < to).then_some((from, to)));
+        done = to;
+    }
+    pieces
 }
 
 /// What the folders of pieces of a film begin with.

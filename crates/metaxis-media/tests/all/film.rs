@@ -7,8 +7,8 @@ use metaxis_core::{
     time::FrameRate,
 };
 use metaxis_media::{
-    FilmSpec, FilmWriter, FrameTimes, MediaError, Pictures, Pixels, SoundTrack, Stop, codecs_offered, probe,
-    written_picture_uid,
+    Coded, Copied, FilmSpec, FilmWriter, FrameTimes, MediaError, Pictures, Pixels, SoundTrack, Stop,
+    codecs_offered, probe, written_picture_uid,
 };
 use std::{
     fs,
@@ -99,6 +99,7 @@ fn spec(form: FilmForm, sound: Option<PathBuf>) -> FilmSpec {
         sound: sound.map(|path| (path, tracks)),
         uid: format!("uid of {form:?}"),
         piece_s: 1.0,
+        profile: None,
     }
 }
 
@@ -221,6 +222,98 @@ fn clip(folder: &Path, name: &str, more: &[&str]) -> (PathBuf, PictureFacts) {
     assert!(done.status.success(), "{}", String::from_utf8_lossy(&done.stderr));
     let picture = probe(&path, &Stop::default()).expect("facts").picture.expect("a picture");
     (path, picture)
+}
+
+/// What codes a clip so that what is coded here fits beside it.
+fn like_a_camera(codec: Codec) -> &'static [&'static str] {
+    match codec {
+        Codec::H264 => &["-c:v", "libx264", "-preset", "fast", "-g", "12", "-bf", "2"],
+        Codec::H265 => {
+            &["-c:v", "libx265", "-preset", "fast", "-x265-params", "log-level=error:keyint=12:open-gop=0"]
+        }
+        Codec::Av1 => &["-c:v", "libsvtav1", "-preset", "10", "-g", "12"],
+        Codec::Vc3 => &["-pix_fmt", "yuv422p", "-c:v", "dnxhd", "-profile:v", "dnxhr_sq"],
+        Codec::Rdd36 => &["-pix_fmt", "yuv422p10le", "-c:v", "prores_ks", "-profile:v", "lt"],
+        Codec::Ffv1 => &[
+            "-pix_fmt",
+            "yuv422p10le",
+            "-c:v",
+            "ffv1",
+            "-level",
+            "3",
+            "-g",
+            "1",
+            "-slices",
+            "16",
+            "-slicecrc",
+            "1",
+        ],
+    }
+}
+
+/// A hash of each picture of a file.
+fn hashes(path: &Path) -> Vec<String> {
+    let args =
+        ["-v", "error", "-i", path.to_str().expect("text"), "-map", "0:V:0", "-fps_mode", "passthrough"];
+    let out = Command::new("ffmpeg").args(args).args(["-f", "framemd5", "-"]).output().expect("a run");
+    let lines = String::from_utf8_lossy(&out.stdout).into_owned();
+    lines
+        .lines()
+        .filter(|own| !own.starts_with('#'))
+        .filter_map(|own| Some(own.rsplit_once(' ')?.1.to_owned()))
+        .collect()
+}
+
+#[test]
+fn what_is_copied_is_the_recorded_frame_to_the_last_bit_between_what_is_coded() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let stop = Stop::default();
+    let mut copied_codecs = 0;
+    for codec in codecs_offered() {
+        let (path, facts) =
+            clip(folder.path(), "camera.mov", &[like_a_camera(codec), &["-f", "mov"]].concat());
+        let own = Coded::of(&path, &stop).expect("said");
+        for wrapper in codec.wrappers().iter().copied() {
+            let form = FilmForm { codec, wrapper, grade: Grade::Recorded, ..FilmForm::default() };
+            let target = folder.path().join(format!("{codec:?}.{}", wrapper.extension()));
+            let mut film = FilmWriter::begin(&target, spec(form, None), false, &stop).expect("a film");
+            film.with_profile(own.profile(codec));
+            let why = own.why_apart(codec, FrameRate::FPS_25, &film.coded().expect("coded"));
+            if codec == Codec::Av1 {
+                assert!(why.is_some_and(|own| own.contains("another coder")));
+                continue;
+            }
+            assert_eq!(why, None, "{codec:?}");
+            let wanted = Copied { from: 7, frames: 46, path: path.clone(), facts: facts.clone(), first: 7 };
+            let cut = film.can_be_copied(&wanted).expect("looked at").expect("a stretch");
+            if matches!(codec, Codec::H264 | Codec::H265) {
+                assert!(cut.from == 12 && cut.first == 12 && (cut.frames - 41).abs() <= 5, "{cut:?}");
+            } else {
+                assert_eq!(cut, wanted);
+            }
+            let (from, to) = (cut.from, cut.from + cut.frames);
+            film.with_copied(vec![cut]);
+            assert_eq!(film.pieces(), [(0, from), (from, to), (to, FRAMES)]);
+            let pixels = film.pixels();
+            write_piece(&film, 0).expect("a piece");
+            let times = FrameTimes::of(&path, &facts, &stop).expect("times");
+            let mut pictures = Pictures::open(&path, &facts, &times, pixels, None, &stop);
+            let mut seen = |off: i64, at: i64, take: &mut dyn FnMut(&[u8]) -> Result<(), MediaError>| {
+                take(pictures.at(((at + off) as f64 + 0.5) / 25.0)?.expect("a picture"))
+            };
+            // The frame beside it is not the one.
+            assert!(!film.copy_piece(1, &mut |at, take| seen(1, at, take)).expect("tried"), "{codec:?}");
+            assert!(!film.is_there(1));
+            assert!(film.copy_piece(1, &mut |at, take| seen(0, at, take)).expect("tried"), "{codec:?}");
+            write_piece(&film, 2).expect("a piece");
+            film.join().unwrap_or_else(|e| panic!("{codec:?} in {wrapper:?}: {e}"));
+            assert_eq!(numbers(&target), (0..FRAMES).collect::<Vec<_>>(), "{codec:?} in {wrapper:?}");
+            let (from, to) = (from as usize, to as usize);
+            assert_eq!(hashes(&target)[from..to], hashes(&path)[from..to], "{codec:?} in {wrapper:?}");
+            copied_codecs += 1;
+        }
+    }
+    assert!(copied_codecs >= 6, "{copied_codecs}");
 }
 
 #[test]

@@ -1,6 +1,6 @@
 //! Making a film: its sound, its pictures piece by piece, and the whole.
 
-use super::{plan::FilmPlan, reel::Reel};
+use super::{copies::copy_what_can_be, plan::FilmPlan, reel::Reel};
 use crate::sound::{only_read, write};
 use metaxis_core::{clip::ClipId, film::Lane, sound::MadeState};
 use metaxis_media::{FilmSpec, FilmWriter, FilmWritten, MediaError, Stop, written_picture_uid};
@@ -53,6 +53,7 @@ pub fn make(
         sound: None,
         uid,
         piece_s: PIECE_S,
+        profile: None,
     };
     let mut writer = FilmWriter::begin(&target, spec, replace, stop)?;
     let mut remarks: Vec<String> = vec![];
@@ -77,9 +78,15 @@ pub fn make(
         path: target.clone(),
         detail: format!("its viewing LUTs cannot be kept beside it: {e}; check the disk, then go on"),
     })?;
+    remarks.extend(copy_what_can_be(plan, &mut writer, stop)?);
     let mut reel = Reel::new(plan, &luts, writer.pixels(), stop);
     for (number, (from, to)) in writer.pieces().into_iter().enumerate() {
         if writer.is_there(number) {
+            progress(to);
+            continue;
+        }
+        let is_copied = writer.copied(number).is_some();
+        if is_copied && writer.copy_piece(number, &mut |at, take| reel.frame(at, take))? {
             progress(to);
             continue;
         }
@@ -97,7 +104,9 @@ pub fn make(
                 "{name}: {count} pictures that should be there are not in the file; the one before stands"
             )
         });
-        piece.finish(lost.collect())?;
+        let not_copied =
+            is_copied.then(|| format!("frames {from} to {to} were not copied whole: they are coded"));
+        piece.finish(lost.chain(not_copied).collect())?;
     }
     remarks.extend(writer.remarks());
     // What a source became meanwhile is not what was looked at.

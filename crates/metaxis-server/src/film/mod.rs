@@ -3,6 +3,7 @@
 //!
 //! - [`FilmPlan`]: what one is made of, worked out of a day's turnover; [`make`] makes it.
 
+mod copies;
 mod make;
 mod plan;
 mod reel;

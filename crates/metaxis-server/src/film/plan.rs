@@ -6,7 +6,7 @@ use crate::{
 };
 use metaxis_core::{
     clip::{ClipId, DeviceId},
-    film::{Film, FilmForm, FilmSound, Lane, Named, Programme},
+    film::{Film, FilmForm, FilmSound, Grade, Lane, Named, Programme},
     group::{Angle, AngleId, Group},
     line::Line,
     lut::SeenThrough,
@@ -16,7 +16,7 @@ use metaxis_core::{
 use metaxis_media::{Fingerprint, codecs_offered, film_bytes};
 use metaxis_store::SoundOrder;
 use serde::Deserialize;
-use std::{collections::HashMap, path::PathBuf, sync::Arc};
+use std::{collections::HashMap, fs, path::PathBuf, sync::Arc};
 use ts_rs::TS;
 
 /// What is wanted of a day.
@@ -167,7 +167,19 @@ impl FilmPlan {
     /// About how many bytes of disk it takes while it is made: its pieces, and the whole.
     pub fn bytes(&self) -> u64 {
         let sound = self.sound.as_ref().map_or(0, SoundFile::bytes);
-        2 * (film_bytes(&self.form, self.size(), self.film.frames) + sound)
+        let coded = film_bytes(&self.form, self.size(), self.film.frames);
+        let recorded = if self.form.grade == Grade::Recorded { self.recorded_bytes() } else { 0 };
+        2 * (coded.max(recorded) + sound)
+    }
+
+    /// How many bytes it would have if all of it were like the clip that has the most a second.
+    fn recorded_bytes(&self) -> u64 {
+        let a_second = |(clip, (path, _)): (&ClipId, &(PathBuf, Fingerprint))| {
+            let length_s = self.film.picture(*clip)?.duration_s.max(0.04);
+            Some(fs::metadata(path).ok()?.len() as f64 / length_s)
+        };
+        let most = self.files.iter().filter_map(a_second).fold(0.0, f64::max);
+        (most * self.film.frames as f64 / self.film.rate.as_f64()) as u64
     }
 }
 

@@ -2,11 +2,11 @@
 
 use crate::{
     App, Event,
-    asked::{Json, Path},
+    asked::{Json, Path, Query},
     error::{ApiError, blocking},
-    work::{self, FirstCutView, MakeFirstCut, MakeMusicCut},
+    work::{self, FirstCutView, LineRead, MakeFirstCut, MakeMusicCut},
 };
-use axum::extract::State;
+use axum::{body::Bytes, extract::State};
 use metaxis_core::names::{MOST_LETTERS, readable};
 use metaxis_media::Stop;
 use metaxis_store::{GroupId, GroupView, KeptLineId, KeptLineView};
@@ -45,6 +45,21 @@ pub async fn keep(State(app): Shared, Path(id): Path<GroupId>, Json(body): Json<
         Ok(Json(app.store.kept_lines(id)?))
     })
     .await
+}
+
+/// Under what name a document is kept.
+#[derive(Debug, Deserialize)]
+pub struct ReadAs {
+    name: String,
+}
+
+pub async fn read(
+    State(app): Shared,
+    Path(id): Path<GroupId>,
+    Query(how): Query<ReadAs>,
+    document: Bytes,
+) -> Result<Json<LineRead>, ApiError> {
+    blocking(move || Ok(Json(work::read_line_back(&app, id, &named(&how.name)?, &document)?))).await
 }
 
 pub async fn rename(

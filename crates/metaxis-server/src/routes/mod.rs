@@ -20,7 +20,7 @@ mod storage;
 mod turnover;
 mod upload;
 
-use crate::{App, error::ApiError};
+use crate::{App, error::ApiError, work};
 use axum::{
     Router,
     extract::DefaultBodyLimit,
@@ -109,6 +109,7 @@ pub fn routes() -> Router<Arc<App>> {
         .route("/groups/{id}", get(groups::group))
         .route("/groups/{id}/quiet", get(groups::quiet_passages))
         .route("/groups/{id}/lines", get(lines::kept).post(lines::keep))
+        .route("/groups/{id}/lines/read", post(lines::read).layer(DefaultBodyLimit::max(work::LARGEST)))
         .route("/groups/{id}/lines/{line}", patch(lines::rename).post(lines::go_back))
         .route("/groups/{id}/first-cut", get(lines::first_cut).post(lines::make_first_cut))
         .route("/groups/{id}/music-cut", post(lines::make_music_cut))

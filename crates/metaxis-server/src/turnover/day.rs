@@ -1,8 +1,9 @@
 //! All that is handed on of a day.
 
 use super::{
+    contact,
     paper::{Form, Paper, named},
-    report::{DayReport, page},
+    report::{self, DayReport},
 };
 use crate::sound::{Asked, Grouped, SoundDay, laid};
 use metaxis_core::{
@@ -66,7 +67,7 @@ impl DayLuts {
 }
 
 /// What tells of a day.
-const LOGS: [&str; 5] = ["clips.csv", "takes.csv", "sync.csv", "channels.csv", "report.html"];
+const LOGS: [&str; 6] = ["clips.csv", "takes.csv", "sync.csv", "channels.csv", "report.html", "contact.html"];
 /// Those of a group.
 const OF_A_GROUP: [&str; 4] = ["group.otio", "line.otio", "choices.otio", "line.edl"];
 
@@ -111,7 +112,8 @@ impl DayTurnover {
             "takes.csv" => table(takes_log(&self.clips)),
             "sync.csv" => table(sync_log(&self.clips)),
             "channels.csv" => table(channels_log(&self.clips)),
-            "report.html" => Some(Paper::text(name, Form::Page, page(&self.report, &self.clips))),
+            "report.html" => Some(Paper::text(name, Form::Page, report::page(&self.report, &self.clips))),
+            "contact.html" => Some(Paper::text(name, Form::Page, contact::page(&self.report, &self.clips))),
             _ => None,
         }
     }

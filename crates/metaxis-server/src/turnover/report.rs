@@ -1,16 +1,13 @@
 //! The sync report as a page that prints well: one file, nothing beside it.
 
-use base64::{Engine, engine::general_purpose::STANDARD};
-use maud::{DOCTYPE, Markup, PreEscaped, html};
+use super::printed::{by_device, length, printed, small_picture};
+use maud::{Markup, html};
 use metaxis_core::{
     group::Group,
     sync::Verdict,
     turnover::{LoggedClip, verdict_word},
 };
-use std::{
-    fs,
-    path::{Path, PathBuf},
-};
+use std::path::{Path, PathBuf};
 
 /// What the report says of the whole day.
 #[derive(Debug, Clone, Default)]
@@ -35,6 +32,14 @@ pub struct DayReport {
     pub pictures: Vec<Option<PathBuf>>,
 }
 
+impl DayReport {
+    /// The production and its day.
+    pub fn title(&self) -> String {
+        let own = [self.production.as_str(), self.day.as_str()].into_iter().filter(|own| !own.is_empty());
+        own.collect::<Vec<_>>().join(" · ")
+    }
+}
+
 /// Something that will hurt later.
 #[derive(Debug, Clone, Default)]
 pub struct Remark {
@@ -48,72 +53,47 @@ pub struct Remark {
     pub todo: String,
 }
 
+/// What only the report has.
 const STYLE: &str = "
-:root { color-scheme: light; }
-* { box-sizing: border-box; }
-body { margin: 0 auto; padding: 14mm 12mm; max-width: 210mm; font: 10.5px/1.45 'Source Sans 3', system-ui, sans-serif;
-  color: #16201d; background: #fff; }
-h1 { margin: 0 0 1mm; font-size: 19px; font-weight: 650; }
-h2 { margin: 7mm 0 2mm; font-size: 13px; font-weight: 650; break-after: avoid; }
-p { margin: 0 0 1.5mm; }
 .head { font-size: 14px; margin: 3mm 0 4mm; }
-.soft { color: #51605a; }
-.num { font-variant-numeric: tabular-nums; }
 ul { margin: 0; padding: 0; list-style: none; }
 li { padding: 0.6mm 0 0.6mm 5mm; text-indent: -5mm; }
 li b, .sign { display: inline-block; width: 5mm; text-indent: 0; font-weight: 650; }
 article { display: grid; grid-template-columns: 34mm 1fr; gap: 0 4mm; padding: 2.2mm 0; border-top: 0.3mm solid #b9c4bf;
   break-inside: avoid; }
-article img, article .none { width: 34mm; height: 19.1mm; object-fit: cover; display: block; background: #e4eae7; }
+article img, article .none { width: 34mm; height: 19.1mm; }
 article h3 { margin: 0; font-size: 11.5px; font-weight: 650; overflow-wrap: anywhere; }
 table { width: 100%; border-collapse: collapse; }
 th, td { text-align: left; vertical-align: top; padding: 0.8mm 3mm 0.8mm 0; border-top: 0.3mm solid #d4dcd8; }
 th { font-weight: 650; }
-@page { size: A4; margin: 12mm; }
-@media print { body { padding: 0; max-width: none; } }
 ";
 
 /// The page.
 pub fn page(report: &DayReport, clips: &[LoggedClip]) -> String {
-    let title = [report.production.as_str(), report.day.as_str()].into_iter().filter(|own| !own.is_empty());
-    let title = title.collect::<Vec<_>>().join(" · ");
-    html! {
-        (DOCTYPE)
-        html lang="en" {
-            head {
-                meta charset="utf-8";
-                meta name="viewport" content="width=device-width";
-                title { "Sync report" @if !title.is_empty() { " – " (title) } }
-                style { (PreEscaped(STYLE)) }
-            }
-            body {
-                h1 { "Sync report" }
-                @if !title.is_empty() { p { (title) } }
-                p.head { (headline(clips)) }
-                (about(report))
-                @if !report.answers.is_empty() {
-                    h2 { "The day as a whole" }
-                    ul { @for (well, text) in &report.answers { li { b { (sign(*well)) } (text) } } }
-                }
-                @if !report.remarks.is_empty() {
-                    h2 { "What will hurt later" }
-                    ul {
-                        @for own in &report.remarks {
-                            li { b { @if own.weighs { "!" } @else { "·" } } (sentence(&own.what)) " " span.soft { (own.means) " " (own.todo) } }
-                        }
-                    }
-                }
-                (groups(&report.groups))
-                @for (device, own) in by_device(clips) {
-                    h2 { (device) }
-                    @for (number, clip) in own {
-                        (entry(clip, report.pictures.get(number).and_then(Option::as_deref)))
-                    }
+    let content = html! {
+        p.head { (headline(clips)) }
+        (about(report))
+        @if !report.answers.is_empty() {
+            h2 { "The day as a whole" }
+            ul { @for (well, text) in &report.answers { li { b { (sign(*well)) } (text) } } }
+        }
+        @if !report.remarks.is_empty() {
+            h2 { "What will hurt later" }
+            ul {
+                @for own in &report.remarks {
+                    li { b { @if own.weighs { "!" } @else { "·" } } (sentence(&own.what)) " " span.soft { (own.means) " " (own.todo) } }
                 }
             }
         }
-    }
-    .into_string()
+        (groups(&report.groups))
+        @for (device, own) in by_device(clips) {
+            h2 { (device) }
+            @for (number, clip) in own {
+                (entry(clip, report.pictures.get(number).and_then(Option::as_deref)))
+            }
+        }
+    };
+    printed("Sync report", &report.title(), STYLE, &content)
 }
 
 /// All of it in a sentence that needs no knowledge of the trade.
@@ -183,27 +163,13 @@ fn groups(groups: &[Group]) -> Markup {
     }
 }
 
-fn by_device(clips: &[LoggedClip]) -> Vec<(&str, Vec<(usize, &LoggedClip)>)> {
-    let mut out: Vec<(&str, Vec<(usize, &LoggedClip)>)> = vec![];
-    for (number, own) in clips.iter().enumerate() {
-        match out.iter_mut().find(|(device, _)| *device == own.device) {
-            Some((_, all)) => all.push((number, own)),
-            None => out.push((&own.device, vec![(number, own)])),
-        }
-    }
-    out
-}
-
 fn entry(clip: &LoggedClip, picture: Option<&Path>) -> Markup {
     let placed = clip.placement.as_ref();
     let well = placed.is_some_and(|own| matches!(own.verdict, Verdict::Solid | Verdict::ByHand));
     let verdict = placed.map_or("takes no part", |own| verdict_word(own.verdict));
     html! {
         article {
-            @match picture.and_then(|own| fs::read(own).ok()) {
-                Some(jpeg) => img alt="" src=(format!("data:image/jpeg;base64,{}", STANDARD.encode(jpeg)));,
-                None => div.none {},
-            }
+            (small_picture(picture))
             div {
                 h3 { (clip.path) }
                 p.num {
@@ -230,16 +196,6 @@ fn entry(clip: &LoggedClip, picture: Option<&Path>) -> Markup {
                 @for own in &clip.health { p { b { "! " } (own) } }
             }
         }
-    }
-}
-
-fn length(seconds: f64) -> String {
-    let whole = seconds.round() as i64;
-    let (hours, minutes, seconds) = (whole / 3600, whole / 60 % 60, whole % 60);
-    match (hours, minutes) {
-        (0, 0) => format!("{seconds} s"),
-        (0, _) => format!("{minutes} min {seconds} s"),
-        _ => format!("{hours} h {minutes} min {seconds} s"),
     }
 }
 

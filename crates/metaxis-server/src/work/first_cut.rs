@@ -5,7 +5,7 @@ use crate::{App, error::ApiError};
 use metaxis_core::{
     clip::DeviceId,
     group::{AngleId, Group},
-    line::{FirstCutHabit, LEVELS_PER_SECOND, Microphone, first_cut},
+    line::{FirstCutHabit, LEVELS_PER_SECOND, LineEdit, Microphone, Shot, Switch, first_cut},
 };
 use metaxis_media::Stop;
 use metaxis_store::{GroupId, KeptLineId, Seat, Seats};
@@ -57,6 +57,11 @@ pub fn first_cut_of(app: &App, id: GroupId) -> Result<FirstCutView, ApiError> {
 fn heard(group: &Group) -> Result<&[metaxis_core::group::AnglePart], ApiError> {
     let own = group.sound.as_ref().map(|own| own.parts.as_slice()).filter(|own| !own.is_empty());
     own.ok_or_else(|| ApiError::Refused("the group has no recorder: nothing says who speaks".into()))
+}
+
+/// What makes shots the line.
+pub(super) fn switched(shots: &[Shot]) -> LineEdit {
+    LineEdit::restore(shots.iter().map(|own| Switch::cut(own.at, own.angle)).collect())
 }
 
 /// The angles of devices that are switched to, in the order of the devices.
@@ -113,5 +118,5 @@ pub fn make_first_cut(
     };
     let shots = first_cut(&group, &microphones, &habit);
     app.store.keep_seats(&wanted.seats)?;
-    Ok(app.store.keep_made_line(id, &wanted.name, &shots)?)
+    Ok(app.store.keep_made_line(id, &wanted.name, switched(&shots), &shots)?)
 }

@@ -17,6 +17,7 @@ mod outcome;
 mod pass;
 mod placing;
 mod quiet;
+mod read_line;
 mod relink;
 mod seen;
 mod sound;
@@ -37,6 +38,7 @@ pub use luts::{AngleBalance, LutView, balances, bring, known, lut, luts, samples
 pub use music_cut::{MakeMusicCut, make_music_cut};
 pub use pass::check_plan;
 pub use quiet::{LookForQuiet, QuietView, quiet};
+pub use read_line::{LARGEST, LineRead, read_line_back};
 pub use seen::{claps_for, look_at};
 pub use sound::{sound_day, sound_folder, with_lines};
 

@@ -1,5 +1,6 @@
 //! A cut of a group on the beats of its music.
 
+use super::first_cut::switched;
 use crate::{App, error::ApiError, samples::stored};
 use metaxis_core::{
     group::{AnglePart, Group},
@@ -50,7 +51,8 @@ pub fn make_music_cut(app: &App, id: GroupId, wanted: &MakeMusicCut) -> Result<K
             "no beat was found in the group\u{2019}s sound: it is no music, or it keeps no time".into(),
         ));
     }
-    Ok(app.store.keep_made_line(id, &wanted.name, &music_cut(&group, &cuts))?)
+    let shots = music_cut(&group, &cuts);
+    Ok(app.store.keep_made_line(id, &wanted.name, switched(&shots), &shots)?)
 }
 
 /// The beats of a run, from its first frame on.

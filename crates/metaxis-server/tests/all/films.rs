@@ -10,6 +10,7 @@ use serde_json::{Value, json};
 use std::{
     collections::BTreeMap,
     fs,
+    ops::Range,
     path::{Path, PathBuf},
     process::Command,
     time::Duration,
@@ -95,6 +96,50 @@ fn hold_sound(film: &Path, axis_s: f64, frames: usize) {
     }
 }
 
+/// What is on air in a group by its cuts: from which frame on which angle, by its place among them.
+struct OnAir<'a> {
+    day: &'a Value,
+    view: &'a Value,
+    cuts: &'a [(i64, usize)],
+    files: &'a BTreeMap<String, Found>,
+}
+
+impl OnAir<'_> {
+    fn name(&self, id: &Value) -> &str {
+        let all = self.day["clips"].as_array().expect("clips");
+        all.iter().find(|own| own["id"] == *id).expect("a clip")["file_name"].as_str().expect("text")
+    }
+
+    /// Holds every frame of a film against what was drawn at its moment; how many that are. In `both` there are two at once, which
+    /// have no number.
+    fn hold(&self, film: &Path, both: Range<i64>) -> usize {
+        let angles = self.view["group"]["angles"].as_array().expect("angles");
+        let axis_s = self.view["axis_start_s"].as_f64().expect("an axis");
+        let codes = drawn(film);
+        assert_eq!(Some(codes.len() as i64), self.view["group"]["frames"].as_i64(), "{}", film.display());
+        let mut looked = 0;
+        for (frame, code) in (0..).zip(&codes).filter(|(frame, _)| !both.contains(frame)) {
+            let angle = self.cuts.iter().rfind(|(at, _)| *at <= frame).map_or(0, |(_, angle)| *angle);
+            let own = angles[angle]["parts"].as_array().expect("parts").iter().find(|part| {
+                let at = |what: &str| part[what].as_i64().expect("a frame");
+                (at("from_frame")..at("to_frame")).contains(&frame)
+            });
+            let at_s = axis_s + (frame as f64 + 0.5) / 25.0;
+            match own.map(|part| self.name(&part["clip"])) {
+                Some(name) => {
+                    let code = code.unwrap_or_else(|| panic!("{}: no number at {frame}", film.display()));
+                    let shows = self.files[name].shows(code, at_s);
+                    assert!(shows, "{}: frame {frame} shows {code} of {name}", film.display());
+                    looked += 1;
+                }
+                // Where the angle does not run it is black.
+                None => assert_eq!(*code, None, "{}: frame {frame}", film.display()),
+            }
+        }
+        looked
+    }
+}
+
 #[tokio::test]
 async fn a_line_as_one_file_shows_what_was_on_air_and_sounds_where_it_lay() {
     let data = tempfile::tempdir().expect("a folder");
@@ -117,50 +162,16 @@ async fn a_line_as_one_file_shows_what_was_on_air_and_sounds_where_it_lay() {
     }
     let moved = tempfile::tempdir().expect("a folder");
     let files = originals(moved.path());
-    let name = |id: &Value| {
-        let all = day["clips"].as_array().expect("clips");
-        all.iter().find(|own| own["id"] == *id).expect("a clip")["file_name"]
-            .as_str()
-            .expect("text")
-            .to_owned()
-    };
     let axis_s = view["axis_start_s"].as_f64().expect("an axis");
     let frames = view["group"]["frames"].as_i64().expect("frames");
+    let on_air = OnAir { day: &day, view: &view, cuts: &cuts, files: &files };
     for (codec, wrapper) in [("h264", "mov"), ("rdd36", "mxf"), ("h265", "mp4")] {
         let films = made(&api, order("lines", &json!([group]), form(codec, wrapper, json!({})))).await;
         let film = films.iter().find(|own| own["order"]["form"]["codec"] == codec);
         let film = film.unwrap_or_else(|| panic!("no {codec}: {films:?}"));
         assert_eq!(film["state"], "done", "{film}");
         let path = path_of(data.path(), film);
-        let codes = drawn(&path);
-        assert_eq!(codes.len() as i64, frames, "{codec}");
-        let mut looked = 0;
-        for (frame, code) in (0..).zip(&codes) {
-            let angle = cuts.iter().rfind(|(at, _)| *at <= frame).map_or(0, |(_, angle)| *angle);
-            // Two pictures at once have no number.
-            if (290..300).contains(&frame) {
-                continue;
-            }
-            let own = angles[angle]["parts"].as_array().expect("parts").iter().find(|part| {
-                let at = |what: &str| part[what].as_i64().expect("a frame");
-                (at("from_frame")..at("to_frame")).contains(&frame)
-            });
-            let at_s = axis_s + (frame as f64 + 0.5) / 25.0;
-            match own {
-                Some(part) => {
-                    let file = &files[&name(&part["clip"])];
-                    let code = code.unwrap_or_else(|| panic!("{codec}: frame {frame} has no number"));
-                    assert!(
-                        file.shows(code, at_s),
-                        "{codec}: frame {frame} shows {code} of {}",
-                        name(&part["clip"])
-                    );
-                    looked += 1;
-                }
-                // Where the angle does not run it is black.
-                None => assert_eq!(*code, None, "{codec}: frame {frame}"),
-            }
-        }
+        let looked = on_air.hold(&path, 290..300);
         println!("{codec} in {wrapper}: {looked} of {frames} frames are those that were on air");
         assert!(looked > 500, "{looked}");
         hold_sound(&path, axis_s, frames as usize);
@@ -173,6 +184,97 @@ async fn a_line_as_one_file_shows_what_was_on_air_and_sounds_where_it_lay() {
     let film = &api.get("/films").await.1["films"][0];
     let (status, bytes) = api.bytes(&format!("/films/{}/file", film["id"])).await;
     assert_eq!((status, bytes), (200, fs::read(path_of(data.path(), film)).expect("there")));
+    api.server.stop().await;
+}
+
+/// Codes a file of the small shoot anew, with its sound and its timecode.
+fn code_anew(path: &Path, how: &[&str]) {
+    let aside = path.with_extension("anew.mov");
+    let own = path.to_str().expect("text");
+    let rest = ["-c:a", "pcm_s16le", "-map", "0:v", "-map", "0:a?", aside.to_str().expect("text")];
+    said("ffmpeg", &[&["-v", "error", "-i", own], how, &rest].concat());
+    fs::rename(&aside, path).expect("renamed");
+}
+
+/// A hash of each picture of a file.
+fn hashes(path: &Path) -> Vec<String> {
+    let path = path.to_str().expect("text");
+    let args =
+        ["-v", "error", "-i", path, "-map", "0:v:0", "-fps_mode", "passthrough", "-f", "framemd5", "-"];
+    let lines = String::from_utf8(said("ffmpeg", &args)).expect("text");
+    let hash = |line: &str| Some(line.rsplit_once(' ')?.1.to_owned());
+    lines.lines().filter(|own| !own.starts_with('#')).filter_map(hash).collect()
+}
+
+#[tokio::test]
+async fn what_nothing_is_changed_of_is_copied_as_it_was_recorded_and_the_rest_is_said() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let (media, data) = (folder.path().join("media"), folder.path().join("data"));
+    metaxis_shoot::copy_folder(&small(), &media).expect("a copy");
+    let camera = |own: &str| media.join(own);
+    let (a, b) = (camera("A_FLOOR/A001.mov"), camera("B_BENCH/B001.mov"));
+    code_anew(&a, &["-pix_fmt", "yuv422p10le", "-c:v", "prores_ks", "-profile:v", "lt"]);
+    code_anew(&b, &["-c:v", "libx264", "-preset", "fast", "-g", "12", "-bf", "2"]);
+    let api = Api::start(config(&data, &[&media])).await;
+    api.take_in(&media).await;
+    let day = api.sync().await;
+    let group = day["groups"][0]["id"].clone();
+    let view = api.get(&format!("/groups/{group}")).await.1;
+    let names: Vec<String> = {
+        let on_air = OnAir { day: &day, view: &view, cuts: &[], files: &BTreeMap::new() };
+        let angles = view["group"]["angles"].as_array().expect("angles");
+        angles.iter().map(|own| on_air.name(&own["parts"][0]["clip"]).to_owned()).collect()
+    };
+    let angle = |name: &str| names.iter().position(|own| own == name).expect("an angle");
+    // A line begins with the first angle.
+    assert_eq!(angle("A001.mov"), 0);
+    let cuts = [(0, 0), (200, angle("B001.mov")), (400, 0)];
+    let mut version = view["version"].clone();
+    let angles = &view["group"]["angles"];
+    let takes =
+        cuts[1..].iter().map(|(at, own)| json!({ "do": "take", "at": at, "angle": angles[own]["id"] }));
+    let dissolve = json!({ "do": "dissolve", "index": 2, "frames": 10 });
+    for edit in takes.chain([dissolve]) {
+        let edit = json!({ "version": version, "edit": edit });
+        let (status, next) = api.post(&format!("/groups/{group}/line"), edit).await;
+        assert_eq!(status, 200, "{next}");
+        version = next["version"].clone();
+    }
+    let moved = tempfile::tempdir().expect("a folder");
+    let files = Elsewhere::of(&truth(), &media, moved.path(), |own| !own.path.contains("C002"));
+    let on_air = OnAir { day: &day, view: &view, cuts: &cuts, files: &files };
+    let axis_s = view["axis_start_s"].as_f64().expect("an axis");
+    let frames = view["group"]["frames"].as_u64().expect("frames") as usize;
+    for (codec, wrapper, source, other, why) in [
+        ("rdd36", "mxf", &a, "B001.mov", "it is coded as h264, the film as RDD 36"),
+        ("h264", "mp4", &b, "A001.mov", "it is coded as prores, the film as H.264"),
+        ("h264", "mkv", &b, "A001.mov", "it is coded as prores, the film as H.264"),
+    ] {
+        let recorded = form(codec, wrapper, json!({ "grade": "recorded" }));
+        let films = made(&api, order("lines", &json!([group]), recorded)).await;
+        let film = films
+            .iter()
+            .find(|own| own["order"]["form"]["codec"] == codec && own["order"]["form"]["wrapper"] == wrapper)
+            .unwrap_or_else(|| panic!("no {codec}: {films:?}"));
+        assert_eq!(film["state"], "done", "{film}");
+        let path = path_of(&data, film);
+        assert!(on_air.hold(&path, 400..410) > 500);
+        hold_sound(&path, axis_s, frames);
+        let message = film["message"].as_str().expect("a message");
+        assert!(message.contains(&format!("of {other} are coded: {why}")), "{message}");
+        // As many as are said are the recorded ones to the last bit.
+        let share = message.split("as they were recorded (").nth(1).expect("a share");
+        let copied: usize = share.split(' ').next().and_then(|own| own.parse().ok()).expect("a count");
+        let of_source = hashes(source);
+        let there = hashes(&path).iter().filter(|own| of_source.contains(own)).count();
+        assert!(there >= copied && copied > 120, "{copied} said, {there} there: {message}");
+    }
+    // Where every picture is changed none is copied, and that is said.
+    let burnt = form("rdd36", "mov", json!({ "grade": "recorded", "burn": { "name": true } }));
+    let films = made(&api, order("lines", &json!([group]), burnt)).await;
+    let said = films.iter().find(|own| own["order"]["form"]["wrapper"] == "mov").expect("a film");
+    let said = said["message"].as_str().expect("a message");
+    assert!(said.contains("nothing of it is copied as it was recorded: words are written"), "{said}");
     api.server.stop().await;
 }
 

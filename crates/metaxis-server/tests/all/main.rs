@@ -27,6 +27,7 @@ mod lines;
 mod luts;
 mod marks;
 mod named;
+mod read;
 mod removed;
 mod silent;
 mod sound;

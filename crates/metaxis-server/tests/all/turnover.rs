@@ -214,6 +214,15 @@ print(json.dumps({**{bin.name: [one.name for one in bin] for bin in day}, 'track
     let page = String::from_utf8(text(&api, "/turnover/report.html").await).expect("text");
     assert!(page.contains("clips are in place") && page.contains("&lt;script&gt;1"), "{page}");
     assert!(!page.contains("<script") && page.contains("data:image/jpeg;base64,"));
+    // A picture of every clip that has pictures, and of no other.
+    let sheet = String::from_utf8(text(&api, "/turnover/contact.html").await).expect("text");
+    let clips = day["clips"].as_array().expect("clips");
+    let pictures = clips.iter().filter(|own| !own["facts"]["picture"].is_null());
+    let names: Vec<&str> = pictures.filter_map(|own| own["file_name"].as_str()).collect();
+    assert!(names.iter().all(|name| sheet.contains(&format!("<b>{name}</b>"))), "{names:?}");
+    assert_eq!(sheet.matches("<figure>").count(), names.len());
+    assert_eq!(sheet.matches("data:image/jpeg;base64,").count(), names.len());
+    assert!(!sheet.contains("<script") && sheet.contains("&lt;script&gt;1") && !sheet.contains("S-001"));
 
     // All of it in an archive, as another reader unpacks it.
     let archive = text(&api, "/turnover/everything.zip").await;
@@ -259,7 +268,7 @@ fn the_command_hands_a_day_on_and_keeps_nothing_stale() {
     let written: Vec<&str> =
         report["written"].as_array().expect("names").iter().filter_map(Value::as_str).collect();
     assert!(written.iter().all(|name| out.join(name).is_file()), "{written:?}");
-    for ending in ["report.html", "day.otio", "sync.csv", "channels.csv", "group.otio"] {
+    for ending in ["report.html", "contact.html", "day.otio", "sync.csv", "channels.csv", "group.otio"] {
         assert!(written.iter().any(|name| name.ends_with(ending)), "{ending}: {written:?}");
     }
     // Nobody cut anything: there are no lines.

@@ -19,6 +19,13 @@ const BURNS = [
   ['notes', 'notes'],
 ] as const;
 
+const GRADES = [
+  ['small', 'sent: small'],
+  ['good', 'looked at'],
+  ['fine', 'worked with'],
+  ['recorded', 'as it was recorded'],
+] as const;
+
 const ROWS = [2160, 1080, 720, 540, 360];
 
 /** How films are made: how they are coded, what is heard, what is written into them, and where they go. */
@@ -60,11 +67,13 @@ export function FilmForm({ view, form, folder, onForm, onFolder }: Props) {
           <Choice
             label="To be"
             value={form.grade}
-            onChange={(word) => set({ grade: word === 'small' || word === 'fine' ? word : 'good' })}
+            onChange={(word) => set({ grade: GRADES.find(([own]) => own === word)?.[0] ?? 'good' })}
           >
-            <option value="small">sent: small</option>
-            <option value="good">looked at</option>
-            <option value="fine">worked with</option>
+            {GRADES.map(([own, word]) => (
+              <option key={own} value={own}>
+                {word}
+              </option>
+            ))}
           </Choice>
         )}
         <Choice
@@ -80,6 +89,12 @@ export function FilmForm({ view, form, folder, onForm, onFolder }: Props) {
           ))}
         </Choice>
       </div>
+      {form.grade === 'recorded' && form.codec !== 'ffv1' && (
+        <p className="pt-1 text-[12px] text-soft">
+          What nothing is changed of is copied, where the camera’s pictures are {codec?.name} too; cuts,
+          dissolves and the like are coded to fit. How much that was is said with each film.
+        </p>
+      )}
       <Check
         word="seen through the viewing LUTs"
         on={form.through}

@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import type { Day } from '../../api/day';
 import { useCommands } from '../../api/commands';
 import { groupQuery, keptLinesQuery } from '../../api/queries';
@@ -44,12 +44,22 @@ export function LinesAsk({ day, view, onSeek, onClose }: Props) {
     const now = await run.goBackTo(view.id, line.id, { version: view.version });
     if (now) client.setQueryData(groupQuery(view.id).queryKey, now);
   };
+  const field = useRef<HTMLInputElement>(null);
+  const [told, setTold] = useState<string[]>([]);
+  const read = async (file: File) => {
+    const own = await run.readLine(view.id, file);
+    if (!own) return;
+    put(own.kept);
+    setOpen(own.id);
+    const shots = own.shots === 1 ? 'one shot is' : `${own.shots} shots are`;
+    setTold([`${file.name}: ${shots} in a line of its own`, ...own.remarks]);
+  };
   const all = lines.data ?? [];
   return (
     <Ask title="Lines that are kept" onClose={onClose} width={820}>
       <p className="pt-1 text-soft">
         The group’s line stays as it is until you go to another; going there is a step that is taken back like
-        any other.
+        any other. A line that was changed elsewhere is read from OpenTimelineIO or an edit decision list.
       </p>
       <form
         className="flex items-center gap-2 pt-3"
@@ -79,7 +89,27 @@ export function LinesAsk({ day, view, onSeek, onClose }: Props) {
         >
           On the music…
         </Button>
+        <Button onClick={() => field.current?.click()}>Read one…</Button>
+        <input
+          ref={field}
+          type="file"
+          hidden
+          accept=".otio,.edl,.json,.txt"
+          aria-label="Document to read a line from"
+          onChange={(event) => {
+            const chosen = event.target.files?.[0];
+            event.target.value = '';
+            if (chosen) void read(chosen);
+          }}
+        />
       </form>
+      {told.length > 0 && (
+        <ul role="status" aria-label="What was read" className="pt-2 text-[12px] text-soft">
+          {told.map((own) => (
+            <li key={own}>{own}.</li>
+          ))}
+        </ul>
+      )}
       {making === 'talk' && <FirstCut day={day} view={view} onMade={made} />}
       {making === 'music' && <MusicCut view={view} onMade={made} />}
       {lines.isError && (

@@ -27,6 +27,7 @@ const OF_GROUP: Paper[] = [
 
 const OF_DAY: Paper[] = [
   { file: 'report.html', what: 'The sync report', form: 'a page to print', seen: 'page' },
+  { file: 'contact.html', what: 'A picture of each clip', form: 'a page to print', seen: 'page' },
   { file: 'sync.csv', what: 'Where each clip lies, and why', form: 'table', seen: 'text' },
   { file: 'clips.csv', what: 'Every clip and what its file says', form: 'table', seen: 'text' },
   { file: 'takes.csv', what: 'Scenes and takes', form: 'table', seen: 'text' },

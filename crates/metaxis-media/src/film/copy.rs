@@ -1,0 +1,110 @@
+//! Pieces of a film that are copied as they were recorded: no picture of them is coded again.
+
+use super::{
+    coded::{in_every_frame, in_stream},
+    keys,
+    proof::Print,
+    writer::{FilmWriter, Known},
+};
+use crate::{MediaError, Tool};
+use metaxis_core::clip::PictureFacts;
+use std::path::PathBuf;
+
+/// A stretch of a film that is a clip's own frames, one after the other.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Copied {
+    /// Its first frame in the film.
+    pub from: i64,
+    /// How many.
+    pub frames: i64,
+    /// The clip's file.
+    pub path: PathBuf,
+    /// What is known of its pictures.
+    pub facts: PictureFacts,
+    /// The clip's frame that the first is.
+    pub first: i64,
+}
+
+/// Hands a frame of a film, as it is to be, to what takes it.
+pub type Frames<'a> =
+    dyn FnMut(i64, &mut dyn FnMut(&[u8]) -> Result<(), MediaError>) -> Result<(), MediaError> + 'a;
+
+impl FilmWriter {
+    /// What of a stretch can be copied: pictures that need others begin with one that does not.
+    ///
+    /// # Errors
+    /// [`MediaError`] naming the clip.
+    pub fn can_be_copied(&self, wanted: &Copied) -> Result<Option<Copied>, MediaError> {
+        let Copied { path, facts, first, frames, .. } = wanted;
+        let found = if in_every_frame(self.spec.form.codec) {
+            Some((*first, *frames))
+        } else {
+            keys::cut_out(path, facts, *first, *frames, &self.stop)?
+        };
+        let copied = |(own, frames): (i64, i64)| Copied {
+            from: wanted.from + own - first,
+            first: own,
+            frames,
+            ..wanted.clone()
+        };
+        Ok(found.map(copied))
+    }
+
+    /// The stretch that a piece is copied from, where it is.
+    pub fn copied(&self, number: usize) -> Option<&Copied> {
+        let (from, _) = *self.pieces().get(number)?;
+        self.copied.iter().find(|own| own.from == from)
+    }
+
+    /// Copies a piece. Its head and its tail are those that `frames` hands out to the last bit, and every frame is there; else it has
+    /// no name, and `false` is returned: it has to be coded.
+    ///
+    /// # Errors
+    /// [`MediaError::Write`] where the disk is full, [`MediaError::Stopped`].
+    pub fn copy_piece(&self, number: usize, frames: &mut Frames) -> Result<bool, MediaError> {
+        let Some(own) = self.copied(number).cloned() else { return Ok(false) };
+        let aside = self.under_way(number);
+        match self.copying(&own, number).output(1 << 12, &self.stop) {
+            Ok(_) => {}
+            Err(MediaError::Stopped) => return Err(MediaError::Stopped),
+            Err(_) => return Ok(false),
+        }
+        if self.count(&aside)? != own.frames {
+            return Ok(false);
+        }
+        let mut prints = vec![];
+        for at in [own.from, own.from + own.frames - 1] {
+            let mut print = None;
+            frames(at, &mut |bytes| {
+                print = Some(Print::of(at, self.pixels(), bytes));
+                Ok(())
+            })?;
+            let there = self.frame_of(&aside, at - own.from)?;
+            match (print, there) {
+                (Some(print), Some(there)) if print.is(&there) => prints.push(print),
+                _ => return Ok(false),
+            }
+        }
+        self.keep_piece(number, &Known { prints, remarks: vec![] })?;
+        Ok(true)
+    }
+
+    fn copying(&self, own: &Copied, number: usize) -> Tool {
+        let rate = own.facts.rate.as_f64();
+        // Never earlier than it begins: the one before would be taken along.
+        let micros = ((own.facts.start_s + own.first as f64 / rate) * 1e6 - 1e-3).ceil();
+        let mut tool = Tool::ffmpeg(&own.path);
+        if own.first > 0 {
+            tool = tool.args(["-seek_timestamp", "1", "-ss", &format!("{:.6}", micros / 1e6)]);
+        }
+        tool = tool
+            .args(["-i"])
+            .file(&own.path)
+            .args(["-map", "0:V:0", "-c", "copy", "-frames:v", &own.frames.to_string()])
+            .args(["-map_metadata", "-1"]);
+        if let Some(told) = in_stream(self.spec.form.codec) {
+            tool = tool.args(["-bsf:v", told.filter]);
+        }
+        tool.args(self.as_piece()).into_file(&self.under_way(number))
+    }
+}
