@@ -13,6 +13,7 @@ mod luts;
 mod mend;
 mod over;
 mod places;
+mod read;
 mod removed;
 mod sheet;
 mod sound;

@@ -1,10 +1,9 @@
 import { useQuery } from '@tanstack/react-query';
 import { useContext, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useLocation } from 'wouter';
-import { useCommands, useRefresh } from '../../api/commands';
 import { groupQuery } from '../../api/queries';
 import type { Day } from '../../api/day';
-import type { Arrange, GroupChange, GroupView, LineEdit } from '../../api/types';
+import type { Arrange, GroupView, LineEdit } from '../../api/types';
 import { Empty } from '../../frame/Empty';
 import { GroupChoice } from '../../frame/GroupChoice';
 import { Head } from '../../frame/Head';
@@ -47,6 +46,7 @@ import { useLoop } from './useLoop';
 import { useMarks } from './useMarks';
 import { useMend } from './useMend';
 import { useRun, WHATS, type What } from './useRun';
+import { useShape, type Shaped } from './useShape';
 import { useSpan, type Span } from './useSpan';
 
 /** The place where a group is cut. */
@@ -58,6 +58,7 @@ export function Switch({ day, id }: { day: Day; id: number | undefined }) {
   }, [id, first, go]);
   const view = useQuery(groupQuery(id));
   const stood: Stood = useRef(null);
+  const shaped: Shaped = useRef(null);
   if (first === undefined) {
     return (
       <Empty day={day} title="Switch" keys={switchKeys(idle())}>
@@ -89,12 +90,17 @@ export function Switch({ day, id }: { day: Day; id: number | undefined }) {
       angle.parts.map((part) => [part.clip, part.from_frame, part.to_frame, part.stretch.start_s]),
     ]),
   );
-  return <Cutting key={`${view.data.id} ${shape}`} day={day} view={view.data} stood={stood} />;
+  return (
+    <Cutting key={`${view.data.id} ${shape}`} day={day} view={view.data} stood={stood} shaped={shaped} />
+  );
 }
 
-function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood }) {
+type CuttingProps = { day: Day; view: GroupView; stood: Stood; shaped: Shaped };
+
+function Cutting({ day, view, stood, shaped }: CuttingProps) {
   const { group, line } = view;
-  const { edit, undo, redo } = useLine(view);
+  const { edit, ...turning } = useLine(view);
+  const { shape, undo, redo } = useShape(view, shaped, turning);
   const fps = group.start.rate.num / group.start.rate.den;
   // The stretch that edits refer to; the one at the playhead unless another was chosen.
   const [chosen, setChosen] = useState<number | null>(null);
@@ -132,8 +138,6 @@ function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood
 
   const instead = useLineSound(wall, view, sound, onAir, onEar);
 
-  const commands = useCommands();
-  const refresh = useRefresh();
   const seen = seenOf(group);
   const say = useContext(SayContext);
   const label = (frame: number) => timecode({ ...group.start, frames: group.start.frames + frame });
@@ -289,10 +293,6 @@ function Cutting({ day, view, stood }: { day: Day; view: GroupView; stood: Stood
     redo: () => void redo(),
   });
   useKeys(keys);
-  const shape = async (change: GroupChange) => {
-    await commands.shape({ version: day.groups_turns.version, change });
-    await Promise.all([refresh.day(), refresh.group(view.id)]);
-  };
   const arrange = (how: Arrange) => shape({ do: 'arrange', group: view.id, how });
   const unready = useMemo(
     () => new Set(day.clips.filter((clip) => !clip.proxy).map((clip) => clip.id)),

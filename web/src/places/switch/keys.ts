@@ -177,7 +177,7 @@ export const switchKeys = (hand: SwitchHands): Key[] => [
   { keys: 'V', does: 'viewing LUTs: what the angles are seen through', on: { V: hand.through } },
   {
     keys: 'ctrl Z',
-    does: 'undo, a live run as a whole; with shift redo',
+    does: 'undo, a live run as a whole, or what was just taken out; with shift redo',
     on: turns(hand),
   },
   { keys: 'Z', does: 'one switch of a live run back', on: { Z: hand.back } },
