@@ -86,7 +86,7 @@ pub(super) fn arguments(spec: &FilmSpec) -> Vec<String> {
                 "hvc1",
             ]
         }
-        Codec::Av1 => vec!["-preset", pick("12", "10", "8"), "-crf", pick("45", "35", "25"), "-g", &group],
+        Codec::Av1 => vec!["-preset", pick("12", "10", "8"), "-crf", pick("45", "35", "25")],
         Codec::Vc3 => vec!["-profile:v", profile.unwrap_or(pick("dnxhr_lb", "dnxhr_sq", "dnxhr_hq"))],
         Codec::Rdd36 => {
             let own = profile.unwrap_or(pick("proxy", "standard", "hq"));

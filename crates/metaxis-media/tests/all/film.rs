@@ -231,7 +231,7 @@ fn like_a_camera(codec: Codec) -> &'static [&'static str] {
         Codec::H265 => {
             &["-c:v", "libx265", "-preset", "fast", "-x265-params", "log-level=error:keyint=12:open-gop=0"]
         }
-        Codec::Av1 => &["-c:v", "libsvtav1", "-preset", "10", "-g", "12"],
+        Codec::Av1 => &["-c:v", "libsvtav1", "-preset", "10"],
         Codec::Vc3 => &["-pix_fmt", "yuv422p", "-c:v", "dnxhd", "-profile:v", "dnxhr_sq"],
         Codec::Rdd36 => &["-pix_fmt", "yuv422p10le", "-c:v", "prores_ks", "-profile:v", "lt"],
         Codec::Ffv1 => &[
