@@ -144,6 +144,9 @@ async fn main() -> Result<()> {
     browser.until_text("Sync report").await?;
     browser.script("document.querySelector('article').scrollIntoView()").await?;
     browser.picture(&out.join("sync-report.png")).await?;
+    go("/api/turnover/contact.html?shown=true").await?;
+    browser.until_text("Contact sheet").await?;
+    browser.picture(&out.join("contact-sheet.png")).await?;
     go("/turnover/sound").await?;
     let files = "document.querySelectorAll('[aria-label=\"Files of sound\"] [role=row][aria-selected]')";
     browser.until(&format!("{files}.length > 8")).await?;

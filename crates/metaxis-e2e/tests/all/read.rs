@@ -33,7 +33,7 @@ async fn read_back(site: &Site, browser: &Browser) -> Result<()> {
     let changed = folder.path().join("changed.otio");
     fs::write(&changed, serde_json::to_vec(&document)?)?;
 
-    browser.keys("P").await?;
+    browser.keys("p").await?;
     browser.until_text("None is kept yet").await?;
     let field = browser.driver.find(By::Css("input[aria-label=\"Document to read a line from\"]")).await?;
     field.send_keys(changed.display().to_string()).await?;

@@ -270,8 +270,9 @@ fn what_is_copied_is_the_recorded_frame_to_the_last_bit_between_what_is_coded() 
     let stop = Stop::default();
     let mut copied_codecs = 0;
     for codec in codecs_offered() {
+        let held = if codec == Codec::Av1 { "mp4" } else { "mov" };
         let (path, facts) =
-            clip(folder.path(), "camera.mov", &[like_a_camera(codec), &["-f", "mov"]].concat());
+            clip(folder.path(), "camera.mov", &[like_a_camera(codec), &["-f", held]].concat());
         let own = Coded::of(&path, &stop).expect("said");
         for wrapper in codec.wrappers().iter().copied() {
             let form = FilmForm { codec, wrapper, grade: Grade::Recorded, ..FilmForm::default() };

@@ -23,7 +23,7 @@ const GRADES = [
   ['small', 'sent: small'],
   ['good', 'looked at'],
   ['fine', 'worked with'],
-  ['recorded', 'as it was recorded'],
+  ['recorded', 'as recorded'],
 ] as const;
 
 const ROWS = [2160, 1080, 720, 540, 360];
