@@ -115,7 +115,10 @@ proptest! {
         // Black that comes out of black is one event of a list.
         let angles = |line: &Line| (0..group.frames).map(|frame| line.angle_at(frame)).collect::<Vec<_>>();
         prop_assert_eq!(angles(&own), angles(&bare), "list: {:?}", told.remarks);
-        prop_assert_eq!(seen(with, &own), seen(with, &bare), "list");
+        // No dissolve of a list is longer than its event, which ends where a clip does.
+        if bare.switches().iter().all(|own| own.dissolve == 0) {
+            prop_assert_eq!(seen(with, &own), seen(with, &bare), "list");
+        }
     }
 
     /// Whatever somebody gives it, it answers.
@@ -213,8 +216,8 @@ fn what_is_not_at_its_moment_lies_over_the_line_and_what_is_unknown_is_said() {
     let [layer] = read.layers() else { panic!("{:?}", read.layers()) };
     assert_eq!((layer.clip, layer.at, layer.from), (ClipId(1), 500, 430));
     let said = told.remarks.join("; ");
-    assert!(said.contains("1 shots are of files that are not in this day (“other.mov”)"), "{said}");
-    assert!(said.contains("1 shots are not what an angle shows at that moment"), "{said}");
+    assert!(said.contains("1 shot is of a file that is not in this day (“other.mov”)"), "{said}");
+    assert!(said.contains("1 shot is not what an angle shows at that moment"), "{said}");
 }
 
 #[test]
@@ -280,7 +283,7 @@ fn lists_of_others_are_read_by_reel_and_label() {
     let into = read.switches().iter().find(|own| own.angle == AngleId(2)).expect("B");
     assert_eq!((into.at, into.dissolve, told.shots), (200, 12, 2), "{:?} {told:?}", read.switches());
     let said = told.remarks.join("; ");
-    assert!(said.contains("1 events are of sound") && said.contains("“title”"), "{said}");
+    assert!(said.contains("1 event is of sound") && said.contains("“title”"), "{said}");
 }
 
 #[test]

@@ -1,6 +1,6 @@
 //! Finding the media of a document among the files of a day.
 
-use super::{First, Media, list::counted};
+use super::{First, Media, list::marked};
 use crate::{
     clip::ClipId,
     time::{FrameRate, Tick, Timecode},
@@ -78,7 +78,7 @@ fn first_frame(source: &Source, first: &First, list: FrameRate) -> Option<f64> {
 /// The frame that has a label, as a list writes it: hours, minutes and seconds of the file's own, frames as the list counts them.
 fn labelled(source: &Source, text: &str, drop: bool, rate: FrameRate, list: FrameRate) -> Option<f64> {
     let Some(own) = source.facts.timecode else {
-        let said = Timecode::parse(&counted(text, drop), list).ok()?;
+        let said = Timecode::parse(&marked(text, drop), list).ok()?;
         let first = if source.has_label() { source.first_frame(list) } else { 0 };
         return Some(Tick::of_frame(said.frames - first, list).seconds() * rate.as_f64());
     };
@@ -87,7 +87,7 @@ fn labelled(source: &Source, text: &str, drop: bool, rate: FrameRate, list: Fram
         (frames.parse().ok()?, nominal(list), nominal(own.rate));
     // The first of its frames that is written so.
     let frames = (frames * nominal + counted_by - 1).div_euclid(counted_by.max(1)).clamp(0, nominal - 1);
-    let label = Timecode::parse(&counted(&format!("{head}{frames:02}"), own.drop), own.rate).ok()?;
+    let label = Timecode::parse(&marked(&format!("{head}{frames:02}"), own.drop), own.rate).ok()?;
     Some(label.since(own) as f64 * rate.as_f64() / own.rate.as_f64())
 }
 

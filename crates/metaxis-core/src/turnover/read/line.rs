@@ -1,6 +1,6 @@
 //! What a document says, as a line of a group.
 
-use super::{ReadBack, ReadError, Shot, Told, found::Files};
+use super::{ReadBack, ReadError, Shot, Told, counted, found::Files};
 use crate::{
     clip::ClipId,
     group::{AngleId, AnglePart, Group},
@@ -159,9 +159,15 @@ impl<'a> Reading<'a> {
     }
 
     fn switch(&mut self, new: Switch) {
-        match self.switches.last() {
+        let comes_before = self.switches.last().is_some_and(|last| {
+            let is_cut_short = last.at + last.dissolve > new.at && new.dissolve == 0;
+            last.angle == AngleId::BLACK && is_cut_short && self.has_nothing(new.angle, last.at, new.at)
+        });
+        match self.switches.last_mut() {
             // The same goes on: cut where its clock is a frame off, or where somebody cut it for nothing.
             Some(last) if last.angle == new.angle && new.dissolve == 0 => {}
+            // It comes for longer than it has nothing to show.
+            Some(last) if comes_before => last.angle = new.angle,
             _ => self.switches.push(new),
         }
     }
@@ -264,19 +270,22 @@ impl<'a> Reading<'a> {
         for (own, end) in self.switches.iter_mut().zip(ends) {
             own.dissolve = if own.at > 0 { own.dissolve.clamp(0, end - own.at) } else { 0 };
         }
-        let count = |count: usize, what: &str| (count > 0).then(|| format!("{count} {what}"));
         let names: Vec<String> = self.missing.keys().take(5).map(|own| format!("“{own}”")).collect();
         let missing: usize = self.missing.values().sum();
         let said = [
-            count(
-                missing,
-                &format!(
-                    "shots are of files that are not in this day ({}): black stands for them",
-                    names.join(", ")
-                ),
+            counted(missing, ["shot is of a file that is", "shots are of files that are"])
+                .map(|own| format!("{own} not in this day ({}): black stands there", names.join(", "))),
+            counted(
+                self.laid,
+                [
+                    "shot is not what an angle shows at that moment: it lies over the line",
+                    "shots are not what an angle shows at that moment: they lie over the line",
+                ],
             ),
-            count(self.laid, "shots are not what an angle shows at that moment: they lie over the line"),
-            count(self.outside, "shots lie outside of the group and are left out"),
+            counted(
+                self.outside,
+                ["shot lies outside of the group: left out", "shots lie outside of the group: left out"],
+            ),
         ];
         self.remarks.extend(said.into_iter().flatten());
         self.remarks.dedup();

@@ -1,6 +1,6 @@
 //! What an edit decision list after SMPTE ST 258 says of pictures.
 
-use super::{First, MOST_SHOTS, Media, ReadError, Shot, Told};
+use super::{First, MOST_SHOTS, Media, ReadError, Shot, Told, counted};
 use crate::time::Timecode;
 use percent_encoding::percent_decode_str;
 use std::collections::HashMap;
@@ -59,16 +59,15 @@ pub(super) fn told(text: &str, start: Timecode) -> Result<Told, ReadError> {
     };
     let mut shots: Vec<Shot> = events.into_iter().map(shot).collect();
     shots.sort_by(|a, b| a.from_s.total_cmp(&b.from_s));
-    let mut remarks = vec![];
-    for (count, what) in [
-        (sounds, "events are of sound: what is heard stays as it is"),
-        (wipes, "wipes are dissolves here"),
-        (unread, "lines look like events and cannot be read"),
-    ] {
-        if count > 0 {
-            remarks.push(format!("{count} {what}"));
-        }
-    }
+    let said = [
+        counted(
+            sounds,
+            ["event is of sound: what is heard stays", "events are of sound: what is heard stays"],
+        ),
+        counted(wipes, ["wipe is a dissolve here", "wipes are dissolves here"]),
+        counted(unread, ["line looks like an event, unreadable", "lines look like events, unreadable"]),
+    ];
+    let remarks = said.into_iter().flatten().collect();
     Ok(Told { start_s: Some(first as f64 / rate), shots, remarks })
 }
 
@@ -187,7 +186,7 @@ impl Reading {
         if label.starts_with("24:00:00") {
             return Some(self.start.day());
         }
-        Timecode::parse(&counted(label, self.start.drop), self.start.rate).ok().map(|own| own.frames)
+        Timecode::parse(&marked(label, self.start.drop), self.start.rate).ok().map(|own| own.frames)
     }
 
     fn comment(&mut self, comment: &str) {
@@ -209,7 +208,7 @@ impl Reading {
 }
 
 /// A label with the mark of how it counts before its frames.
-pub(super) fn counted(label: &str, drop: bool) -> String {
+pub(super) fn marked(label: &str, drop: bool) -> String {
     match label.rfind([':', ';', '.']) {
         Some(at) => format!("{}{}{}", &label[..at], if drop { ';' } else { ':' }, &label[at + 1..]),
         None => label.to_owned(),

@@ -104,6 +104,11 @@ enum First {
     Label(String, bool),
 }
 
+/// How many of something there are, by what one and what several are called; nothing where there are none.
+fn counted(count: usize, [one, several]: [&str; 2]) -> Option<String> {
+    (count > 0).then(|| format!("{count} {}", if count == 1 { one } else { several }))
+}
+
 /// More shots than anybody cuts.
 const MOST_SHOTS: usize = 200_000;
 /// Longer than any line, seconds.

@@ -1,6 +1,6 @@
 //! What an OpenTimelineIO document says (schemas Timeline.1, Stack.1, Track.1, Clip.1 and .2, Gap.1, Transition.1, LinearTimeWarp.1).
 
-use super::{First, MOST_S, MOST_SHOTS, Media, ReadError, Shot, Told};
+use super::{First, MOST_S, MOST_SHOTS, Media, ReadError, Shot, Told, counted};
 use percent_encoding::percent_decode_str;
 use serde_json::Value;
 
@@ -15,15 +15,21 @@ pub(super) fn told(text: &str) -> Result<Told, ReadError> {
     let mut reading = Reading::default();
     reading.stack(&timeline["tracks"], Placed { from_s: 0.0, cut: None, over: false, deep: 0 })?;
     told.shots = reading.shots;
-    for (count, what) in [
-        (reading.unsaid, "items have no length and are left out"),
-        (reading.other, "items are of a kind that is not read"),
-        (reading.frozen, "shots stand still or run backwards: black stands for them"),
-    ] {
-        if count > 0 {
-            told.remarks.push(format!("{count} {what}"));
-        }
-    }
+    let said = [
+        counted(reading.unsaid, ["item has no length: left out", "items have no length: left out"]),
+        counted(
+            reading.other,
+            ["item is of a kind that is not read", "items are of a kind that is not read"],
+        ),
+        counted(
+            reading.frozen,
+            [
+                "shot stands still or runs backwards: black stands there",
+                "shots stand still or run backwards: black stands there",
+            ],
+        ),
+    ];
+    told.remarks.extend(said.into_iter().flatten());
     Ok(told)
 }
 
