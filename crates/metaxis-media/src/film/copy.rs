@@ -4,26 +4,10 @@ use super::{
     coded::{in_every_frame, in_stream},
     keys,
     proof::Print,
+    spec::Copied,
     writer::{FilmWriter, Known},
 };
 use crate::{MediaError, Tool};
-use metaxis_core::clip::PictureFacts;
-use std::path::PathBuf;
-
-/// A stretch of a film that is a clip's own frames, one after the other.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Copied {
-    /// Its first frame in the film.
-    pub from: i64,
-    /// How many.
-    pub frames: i64,
-    /// The clip's file.
-    pub path: PathBuf,
-    /// What is known of its pictures.
-    pub facts: PictureFacts,
-    /// The clip's frame that the first is.
-    pub first: i64,
-}
 
 /// Hands a frame of a film, as it is to be, to what takes it.
 pub type Frames<'a> =

@@ -1,6 +1,6 @@
 //! What a film is to be, and what it became.
 
-use metaxis_core::{film::FilmForm, time::FrameRate};
+use metaxis_core::{clip::PictureFacts, film::FilmForm, time::FrameRate};
 use std::{ops::Range, path::PathBuf};
 
 /// A film that is to be written.
@@ -26,6 +26,21 @@ pub struct FilmSpec {
     pub piece_s: f64,
     /// Profile of what is coded, as ffmpeg's coder calls it; that of the grade unless given.
     pub profile: Option<&'static str>,
+}
+
+/// A stretch of a film that is a clip's own frames, one after the other.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Copied {
+    /// Its first frame in the film.
+    pub from: i64,
+    /// How many.
+    pub frames: i64,
+    /// The clip's file.
+    pub path: PathBuf,
+    /// What is known of its pictures.
+    pub facts: PictureFacts,
+    /// The clip's frame that the first is.
+    pub first: i64,
 }
 
 /// A film that was written.

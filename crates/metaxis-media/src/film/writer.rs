@@ -3,10 +3,9 @@
 use super::{
     code,
     coded::Coded,
-    copy::Copied,
     pixels::Pixels,
     proof::Print,
-    spec::{FilmSpec, SoundTrack},
+    spec::{Copied, FilmSpec, SoundTrack},
 };
 use crate::{
     MediaError, Stop, Tool,
