@@ -110,7 +110,9 @@ export function useRough(day: Day, bands: Band[], view: SheetView, onDrop: (clip
   const lay = async () => {
     if (!rough) return;
     const start_us = Math.round((rough.at - zeroOf(day.pass)) * 1e6);
-    if ((await layByHand({ clip: rough.clip, start_us })) !== undefined) clear();
+    // Where it was put anew meanwhile, it stays there.
+    if ((await layByHand({ clip: rough.clip, start_us })) !== undefined)
+      setRough((now) => (now === rough ? null : now));
   };
   return { rough, clear, grabSlip, grabLost, shift, lay };
 }
