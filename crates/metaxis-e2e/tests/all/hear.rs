@@ -15,6 +15,8 @@ const CLAPS: [(f64, &str); 3] =
 
 /// So often a clap is played until the page keeps up with it: other tests have the machine too.
 const TRIES: usize = 5;
+/// Two hearings of a clap are of one moment where they are as near as this, milliseconds.
+const AGREE_MS: f64 = 2.0;
 
 /// Keeps what goes to the loudspeakers, with pulses beside it that say when by the sound's own clock; `heardAt(axis)` gives the
 /// sound half a second around a moment of the pictures' clock, and the moment of its first sample; nothing where the page stood
@@ -96,23 +98,38 @@ async fn late(site: &Site, browser: &Browser, truth: &[f32]) -> Result<Vec<f64>>
     browser.until("window.ears.at(-1)?.state === 'running'").await?;
     let mut found = vec![];
     for (clap_s, key) in CLAPS {
-        let mut heard = Value::Null;
-        for _ in 0..TRIES {
-            heard = browser.script(&format!("return window.heardAt({clap_s}, '{key}')")).await?;
-            if !heard.is_null() {
-                break;
+        let mut heard: Vec<f64> = vec![];
+        // Two that agree: once, the page may not have kept up.
+        let agreed = loop {
+            ensure!(heard.len() < TRIES, "at {clap_s:.0} s no two agree: {heard:?} ms");
+            let own = heard_once(browser, truth, (clap_s, key)).await?;
+            if let Some(other) = heard.iter().find(|other| (*other - own).abs() < AGREE_MS) {
+                break (own + other) / 2.0;
             }
-        }
-        let begins = heard["begins"].as_f64().context("a moment")?;
-        let samples = heard["samples"].as_array().context("samples")?;
-        let own: Vec<f32> = samples.iter().filter_map(|value| Some(value.as_f64()? as f32)).collect();
-        // A tenth of a second about the clap.
-        let at = ((clap_s - 0.03) * 48_000.0).round();
-        let expected = -begins * 48_000.0;
-        let lag = later(&own, truth, at as usize, 4800, expected, 4000).context("the clap is not heard")?;
-        found.push((lag - expected) / 48.0);
+            heard.push(own);
+        };
+        found.push(agreed);
     }
     Ok(found)
+}
+
+/// Plays one clap; how much later than in the picture it is heard, milliseconds.
+async fn heard_once(browser: &Browser, truth: &[f32], (clap_s, key): (f64, &str)) -> Result<f64> {
+    let mut heard = Value::Null;
+    for _ in 0..TRIES {
+        heard = browser.script(&format!("return window.heardAt({clap_s}, '{key}')")).await?;
+        if !heard.is_null() {
+            break;
+        }
+    }
+    let begins = heard["begins"].as_f64().context("a moment")?;
+    let samples = heard["samples"].as_array().context("samples")?;
+    let own: Vec<f32> = samples.iter().filter_map(|value| Some(value.as_f64()? as f32)).collect();
+    // A tenth of a second about the clap.
+    let at = ((clap_s - 0.03) * 48_000.0).round();
+    let expected = -begins * 48_000.0;
+    let lag = later(&own, truth, at as usize, 4800, expected, 4000).context("the clap is not heard")?;
+    Ok((lag - expected) / 48.0)
 }
 
 async fn claps(site: &Site, browser: &Browser) -> Result<()> {
