@@ -1,5 +1,4 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useRef } from 'react';
 import type { Day } from '../api/day';
 import { useCommands, useRefresh } from '../api/commands';
 import { balanceQuery, keys, lutsQuery } from '../api/queries';
@@ -8,6 +7,7 @@ import { angleName, rankOf, seenOf } from '../model/angles';
 import { throughOf } from '../model/lut';
 import { Ask } from './Ask';
 import { Button } from './Button';
+import { FilePick } from './FilePick';
 import { Stamp } from './Stamp';
 
 type Props = {
@@ -26,17 +26,15 @@ export function ThroughAsk({ day, id, group, onArrange, onClose }: Props) {
   const run = useCommands();
   const refresh = useRefresh();
   const client = useQueryClient();
-  const file = useRef<HTMLInputElement>(null);
   const luts = useQuery(lutsQuery).data ?? [];
   const angles = seenOf(group);
   const seen = angles.map((angle) => `${angle.id} ${throughOf(day.devices, angle) ?? ''}`).join(',');
   const balance = useQuery(balanceQuery(id, seen));
-  const bring = async (files: FileList | null) => {
-    for (const one of files ?? []) {
+  const bring = async (files: File[]) => {
+    for (const one of files) {
       const own = await run.bringLut(one);
       if (own) await client.invalidateQueries({ queryKey: keys.luts });
     }
-    if (file.current) file.current.value = '';
   };
   const ofDevice = async (device: number, key: string) => {
     await run.edit({ do: 'see_through', device, lut: key === NOTHING ? null : key });
@@ -120,16 +118,13 @@ export function ThroughAsk({ day, id, group, onArrange, onClose }: Props) {
         )}
       </div>
       <div className="flex items-center gap-2 pt-4">
-        <input
-          ref={file}
-          type="file"
+        <FilePick
+          word="Bring a LUT (.cube)…"
+          label="LUTs to bring"
           accept=".cube"
           multiple
-          hidden
-          aria-label="LUTs to bring"
-          onChange={(event) => void bring(event.target.files)}
+          onFiles={(files) => void bring(files)}
         />
-        <Button onClick={() => file.current?.click()}>Bring a LUT (.cube)…</Button>
         <span className="flex-1 text-soft">
           What a device is seen through is taken back at Intake, an angle’s here, each with ctrl Z.
         </span>

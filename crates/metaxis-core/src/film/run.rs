@@ -27,13 +27,6 @@ impl Run {
         self.to - self.from
     }
 
-    /// The same without what lies outside of so many frames from frame `first` of the clip on.
-    pub fn within(&self, first: i64, frames: i64) -> Self {
-        let from = self.from + (first - self.first).clamp(0, self.frames());
-        let to = (self.from + first - self.first + frames).clamp(from, self.to);
-        Self { from, to, first: self.first + from - self.from, ..*self }
-    }
-
     fn goes_on_with(&self, clip: ClipId, lane: Lane, frame: i64) -> bool {
         (self.clip, self.lane, self.first + self.frames()) == (clip, lane, frame)
     }

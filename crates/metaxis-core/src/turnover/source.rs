@@ -41,6 +41,14 @@ pub struct Origin {
     pub marks: Vec<(f64, String)>,
 }
 
+impl Origin {
+    /// Scene and take, as far as they are known.
+    pub fn slate(&self) -> String {
+        let known = [&self.scene, &self.take].into_iter().flatten();
+        known.map(String::as_str).collect::<Vec<_>>().join(" / ")
+    }
+}
+
 impl Source {
     /// Label of the source's first frame, as a frame count at `rate`: its file timecode, else its time
     /// reference, else zero.

@@ -44,17 +44,28 @@ impl FilmWriter {
     /// no name, and `false` is returned: it has to be coded.
     ///
     /// # Errors
-    /// [`MediaError::Write`] where the disk is full, [`MediaError::Stopped`].
+    /// [`MediaError::Write`], [`MediaError::Stopped`].
     pub fn copy_piece(&self, number: usize, frames: &mut Frames) -> Result<bool, MediaError> {
-        let Some(own) = self.copied(number).cloned() else { return Ok(false) };
-        let aside = self.under_way(number);
-        match self.copying(&own, number).output(1 << 12, &self.stop) {
-            Ok(_) => {}
-            Err(MediaError::Stopped) => return Err(MediaError::Stopped),
-            Err(_) => return Ok(false),
+        let Some(own) = self.copied(number) else { return Ok(false) };
+        match self.copied_whole(own, number, frames) {
+            Ok(Some(prints)) => self.keep_piece(number, &Known { prints, remarks: vec![] }).map(|()| true),
+            // What no program can do here is done as with any other piece.
+            Ok(None) | Err(MediaError::Tool { .. }) => Ok(false),
+            Err(e) => Err(e),
         }
+    }
+
+    /// Copies a stretch to where its piece is under way; its head and its tail, where all of it is there.
+    fn copied_whole(
+        &self,
+        own: &Copied,
+        number: usize,
+        frames: &mut Frames,
+    ) -> Result<Option<Vec<Print>>, MediaError> {
+        let aside = self.under_way(number);
+        self.copying(own, number).output(1 << 12, &self.stop)?;
         if self.count(&aside)? != own.frames {
-            return Ok(false);
+            return Ok(None);
         }
         let mut prints = vec![];
         for at in [own.from, own.from + own.frames - 1] {
@@ -66,11 +77,10 @@ impl FilmWriter {
             let there = self.frame_of(&aside, at - own.from)?;
             match (print, there) {
                 (Some(print), Some(there)) if print.is(&there) => prints.push(print),
-                _ => return Ok(false),
+                _ => return Ok(None),
             }
         }
-        self.keep_piece(number, &Known { prints, remarks: vec![] })?;
-        Ok(true)
+        Ok(Some(prints))
     }
 
     fn copying(&self, own: &Copied, number: usize) -> Tool {

@@ -106,8 +106,8 @@ impl FilmWriter {
     }
 
     /// Its pieces: from and up to which frame.
-    pub fn pieces(&self) -> Vec<(i64, i64)> {
-        self.pieces.clone()
+    pub fn pieces(&self) -> &[(i64, i64)] {
+        &self.pieces
     }
 
     /// Whether a piece was made before, whole.
@@ -173,7 +173,7 @@ impl FilmWriter {
     /// # Errors
     /// [`MediaError::Write`].
     pub fn coded(&self) -> Result<Coded, MediaError> {
-        let path = self.folder.join("sample.mov");
+        let path = self.folder.join("sample");
         let mut fed = self.coder(&path)?;
         let black = vec![0; self.pixels().bytes()];
         fed.write(&black).and_then(|()| fed.finish().map(|_| ())).map_err(|e| self.refused(e))?;

@@ -318,6 +318,30 @@ fn what_is_copied_is_the_recorded_frame_to_the_last_bit_between_what_is_coded() 
 }
 
 #[test]
+fn what_can_be_copied_no_more_is_left_to_be_coded() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let stop = Stop::default();
+    let (path, facts) = clip(folder.path(), "camera.mov", like_a_camera(Codec::H264));
+    let form = FilmForm { grade: Grade::Recorded, ..FilmForm::default() };
+    let target = folder.path().join("line.mov");
+    let mut film = FilmWriter::begin(&target, spec(form, None), false, &stop).expect("a film");
+    let own = Copied { from: 0, frames: FRAMES, path: path.clone(), facts, first: 0 };
+    film.with_copied(vec![own]);
+    let pixels = film.pixels();
+    let whole = fs::read(&path).expect("read");
+    // Cut off, and no film at all.
+    for broken in [&whole[..whole.len() / 2], b"nothing of the kind"] {
+        fs::write(&path, broken).expect("written");
+        let copied = film.copy_piece(0, &mut |at, take| take(&frame(at, pixels)));
+        assert!(copied.is_ok_and(|own| !own), "{} bytes", broken.len());
+        assert!(!film.is_there(0));
+    }
+    write_piece(&film, 0).expect("a piece");
+    film.join().expect("a film");
+    assert_eq!(numbers(&target), (0..FRAMES).collect::<Vec<_>>());
+}
+
+#[test]
 fn pictures_are_those_of_their_moment_wherever_one_goes() {
     let folder = tempfile::tempdir().expect("a folder");
     let pixels = Pixels { width: 320, height: 240, deep: false, every_row: false };

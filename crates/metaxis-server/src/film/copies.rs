@@ -101,7 +101,7 @@ fn said(
         said.push(format!("{seen_through} are coded: they are seen through a viewing LUT"));
     }
     let rest = all - own - apart.values().map(|(_, frames)| frames).sum::<i64>() - seen_through;
-    if own > 0 && rest > 0 {
+    if rest > 0 {
         said.push(format!(
             "{rest} are coded: black, faded, laid over, at another rate, or too near to a cut"
         ));

@@ -80,7 +80,7 @@ pub fn make(
     })?;
     remarks.extend(copy_what_can_be(plan, &mut writer, stop)?);
     let mut reel = Reel::new(plan, &luts, writer.pixels(), stop);
-    for (number, (from, to)) in writer.pieces().into_iter().enumerate() {
+    for (number, (from, to)) in writer.pieces().iter().copied().enumerate() {
         if writer.is_there(number) {
             progress(to);
             continue;

@@ -251,14 +251,10 @@ fn sound_of(day: &DayTurnover, wanted: Wanted, how: FilmSound) -> Option<SoundFi
 }
 
 fn named(source: &Source) -> Named {
-    let scene = match (&source.origin.scene, &source.origin.take) {
-        (Some(scene), Some(take)) => format!("{scene} / {take}"),
-        (one, other) => one.clone().or_else(|| other.clone()).unwrap_or_default(),
-    };
     Named {
         name: source.file_name.clone(),
         timecode: source.facts.timecode,
-        scene,
+        scene: source.origin.slate(),
         notes: source.origin.notes.clone().unwrap_or_default(),
     }
 }

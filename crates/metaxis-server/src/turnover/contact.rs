@@ -42,10 +42,7 @@ fn clips_said(count: usize) -> String {
 
 fn one(clip: &LoggedClip, picture: Option<&Path>) -> Markup {
     let name = clip.path.rsplit('/').next().unwrap_or_default();
-    let slate = match (&clip.origin.scene, &clip.origin.take) {
-        (Some(scene), Some(take)) => format!("{scene} / {take}"),
-        (one, other) => one.clone().or_else(|| other.clone()).unwrap_or_default(),
-    };
+    let slate = clip.origin.slate();
     let still = clip.facts.picture.as_ref().is_some_and(|own| own.still);
     html! {
         figure {

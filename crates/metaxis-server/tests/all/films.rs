@@ -1,7 +1,7 @@
 //! Films: every frame of a file that is made is the one that was drawn at that moment, and its sound lies where it was made.
 
 use crate::{
-    common::{Api, clip, config, small, synced, synced_with},
+    common::{Api, clip, config, small, synced, synced_with, take},
     luts::{bring, gain},
     named::{Elsewhere, Found, drawn, drawn_in, own_s, said},
 };
@@ -145,21 +145,12 @@ async fn a_line_as_one_file_shows_what_was_on_air_and_sounds_where_it_lay() {
     let data = tempfile::tempdir().expect("a folder");
     let (api, day) = synced(data.path()).await;
     let group = day["groups"][0]["id"].clone();
-    let view = api.get(&format!("/groups/{group}")).await.1;
-    let angles = view["group"]["angles"].as_array().expect("angles").clone();
-    let mut version = view["version"].clone();
-    let cuts: Vec<(i64, usize)> =
-        vec![(60, 1), (130, 2), (131, 3), (200, 0), (290, 2), (400, 3), (477, 1), (560, 0)];
-    let edits = cuts
-        .iter()
-        .map(|(at, angle)| json!({ "do": "take", "at": at, "angle": angles[*angle]["id"] }))
-        .chain([json!({ "do": "dissolve", "index": 5, "frames": 10 })]);
-    for edit in edits {
-        let (status, next) =
-            api.post(&format!("/groups/{group}/line"), json!({ "version": version, "edit": edit })).await;
-        assert_eq!(status, 200, "{next}");
-        version = next["version"].clone();
-    }
+    let cuts = [(60, 1), (130, 2), (131, 3), (200, 0), (290, 2), (400, 3), (477, 1), (560, 0)];
+    let edits = |angles: &[Value]| {
+        let takes = cuts.iter().map(|(at, angle)| take(*at, &angles[*angle]));
+        takes.chain([json!({ "do": "dissolve", "index": 5, "frames": 10 })]).collect()
+    };
+    let (view, _) = api.cut(&group, edits).await;
     let moved = tempfile::tempdir().expect("a folder");
     let files = originals(moved.path());
     let axis_s = view["axis_start_s"].as_f64().expect("an axis");
@@ -229,17 +220,11 @@ async fn what_nothing_is_changed_of_is_copied_as_it_was_recorded_and_the_rest_is
     // A line begins with the first angle.
     assert_eq!(angle("A001.mov"), 0);
     let cuts = [(0, 0), (200, angle("B001.mov")), (400, 0)];
-    let mut version = view["version"].clone();
-    let angles = &view["group"]["angles"];
-    let takes =
-        cuts[1..].iter().map(|(at, own)| json!({ "do": "take", "at": at, "angle": angles[own]["id"] }));
-    let dissolve = json!({ "do": "dissolve", "index": 2, "frames": 10 });
-    for edit in takes.chain([dissolve]) {
-        let edit = json!({ "version": version, "edit": edit });
-        let (status, next) = api.post(&format!("/groups/{group}/line"), edit).await;
-        assert_eq!(status, 200, "{next}");
-        version = next["version"].clone();
-    }
+    let edits = |angles: &[Value]| {
+        let takes = cuts[1..].iter().map(|(at, angle)| take(*at, &angles[*angle]));
+        takes.chain([json!({ "do": "dissolve", "index": 2, "frames": 10 })]).collect()
+    };
+    api.cut(&group, edits).await;
     let moved = tempfile::tempdir().expect("a folder");
     let files = Elsewhere::of(&truth(), &media, moved.path(), |own| !own.path.contains("C002"));
     let on_air = OnAir { day: &day, view: &view, cuts: &cuts, files: &files };

@@ -1,7 +1,7 @@
 //! A line that another program changed comes back as a line of its own, beside that of the group.
 
 use crate::{
-    common::{Api, synced},
+    common::{Api, synced, take},
     named::by_python,
 };
 use serde_json::{Value, json};
@@ -36,14 +36,10 @@ async fn a_line_that_another_program_changed_is_kept_beside_the_groups_own() {
     let folder = tempfile::tempdir().expect("a folder");
     let (api, day) = synced(folder.path()).await;
     let group = day["groups"][0]["id"].clone();
-    let view = api.get(&format!("/groups/{group}")).await.1;
-    let angles = view["group"]["angles"].as_array().expect("angles").clone();
-    let mut version = view["version"].clone();
-    for (at, angle) in [(200, 1), (330, 0), (450, 1)] {
-        let edit = json!({ "do": "take", "at": at, "angle": angles[angle]["id"] });
-        let edit = json!({ "version": version, "edit": edit });
-        version = api.post(&format!("/groups/{group}/line"), edit).await.1["version"].clone();
-    }
+    let cuts = [(200, 1), (330, 0), (450, 1)];
+    let edits = |angles: &[Value]| cuts.iter().map(|(at, angle)| take(*at, &angles[*angle])).collect();
+    let (view, cut) = api.cut(&group, edits).await;
+    let (angles, version) = (&view["group"]["angles"], &cut["version"]);
     let (status, document) = api.bytes(&format!("/groups/{group}/turnover/line.otio")).await;
     assert_eq!(status, 200);
     let path = |name: &str| folder.path().join(name);
@@ -68,7 +64,7 @@ async fn a_line_that_another_program_changed_is_kept_beside_the_groups_own() {
     }
     // The group's own is as it was, until somebody goes to the other; that is taken back like any step.
     let now = api.get(&format!("/groups/{group}")).await.1;
-    assert_eq!(now["version"], version);
+    assert_eq!(&now["version"], version);
     let kept = api.get(&format!("/groups/{group}/lines")).await.1;
     let there = format!("/groups/{group}/lines/{}", kept[0]["id"]);
     let (status, gone) = api.post(&there, json!({ "version": version })).await;

@@ -1,7 +1,7 @@
 //! What is handed on, as other readers read it: every frame that documents name is the one that was drawn at that moment.
 
 use crate::{
-    common::{Api, clip, config, small, synced},
+    common::{Api, clip, config, small, synced, take},
     named::{Elsewhere, by_python, said},
 };
 use metaxis_media::Fingerprint;
@@ -23,21 +23,12 @@ async fn every_frame_that_is_named_is_found_in_files_that_moved() {
     let data = tempfile::tempdir().expect("a folder");
     let (api, day) = synced(data.path()).await;
     let group = day["groups"][0]["id"].clone();
-    let view = api.get(&format!("/groups/{group}")).await.1;
-    let angles: Vec<i64> = view["group"]["angles"]
-        .as_array()
-        .expect("angles")
-        .iter()
-        .map(|own| own["id"].as_i64().expect("a number"))
-        .collect();
-    let mut version = view["version"].clone();
-    for (number, at) in (0..).zip([60, 130, 131, 200, 290, 341, 400, 477, 520]) {
-        let edit = json!({ "do": "take", "at": at, "angle": angles[(number + 1) % angles.len()] });
-        let (status, next) =
-            api.post(&format!("/groups/{group}/line"), json!({ "version": version, "edit": edit })).await;
-        assert_eq!(status, 200, "{next}");
-        version = next["version"].clone();
-    }
+    let cuts = [60, 130, 131, 200, 290, 341, 400, 477, 520];
+    let edits = |angles: &[Value]| {
+        let next = angles.iter().cycle().skip(1);
+        cuts.iter().zip(next).map(|(at, angle)| take(*at, angle)).collect()
+    };
+    let (view, _) = api.cut(&group, edits).await;
 
     // The originals lie elsewhere by now, and are found again by their names.
     let moved = tempfile::tempdir().expect("a folder");

@@ -21,6 +21,11 @@ pub fn small() -> PathBuf {
     made_once(&top().join("demo/small.json"), &top().join("target")).expect("media")
 }
 
+/// An angle put on from a frame on.
+pub fn take(at: i64, angle: &Value) -> Value {
+    json!({ "do": "take", "at": at, "angle": angle })
+}
+
 /// A server on the small scenario, taken in and synced, and the day. That is done once: each test has a copy of its own in
 /// `data`.
 pub async fn synced(data: &Path) -> (Api, Value) {
@@ -85,6 +90,22 @@ impl Api {
 
     pub async fn get(&self, path: &str) -> (u16, Value) {
         self.ask(Method::GET, path, Value::Null).await
+    }
+
+    /// Edits the line of a group, one edit after the other; the group's view before and behind.
+    pub async fn cut(&self, group: &Value, edits: impl FnOnce(&[Value]) -> Vec<Value>) -> (Value, Value) {
+        let path = format!("/groups/{group}");
+        let before = self.get(&path).await.1;
+        let angles = before["group"]["angles"].as_array().expect("angles");
+        let ids: Vec<Value> = angles.iter().map(|own| own["id"].clone()).collect();
+        let mut view = before.clone();
+        for edit in edits(&ids) {
+            let edit = json!({ "version": view["version"], "edit": edit });
+            let (status, next) = self.post(&format!("{path}/line"), edit).await;
+            assert_eq!(status, 200, "{next}");
+            view = next;
+        }
+        (before, view)
     }
 
     /// What is no JSON: samples.

@@ -1,8 +1,9 @@
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { useCommands } from '../../api/commands';
 import type { LogColumn, LogPreview } from '../../api/types';
 import { Ask } from '../../parts/Ask';
 import { Button } from '../../parts/Button';
+import { FilePick } from '../../parts/FilePick';
 
 const MEANING: Record<LogColumn, string> = {
   scene: 'scene',
@@ -25,7 +26,6 @@ const SEPARATORS: [string, string][] = [
 /** Takes a slate log in: shown as it would be read, its columns to be put right, then taken. */
 export function SlateLogPart() {
   const { readLog, edit } = useCommands();
-  const field = useRef<HTMLInputElement>(null);
   const [file, setFile] = useState<File | null>(null);
   const [preview, setPreview] = useState<LogPreview | null>(null);
   const read = async (from: File, columns?: LogColumn[], separator?: string) => {
@@ -48,20 +48,12 @@ export function SlateLogPart() {
   };
   return (
     <section aria-label="Slate log" className="border-t border-line py-2">
-      <Button small onClick={() => field.current?.click()}>
-        Slate log…
-      </Button>
-      <input
-        ref={field}
-        type="file"
-        hidden
+      <FilePick
+        small
+        word="Slate log…"
+        label="Slate log to take in"
         accept=".csv,.tsv,.txt"
-        aria-label="Slate log to take in"
-        onChange={(event) => {
-          const chosen = event.target.files?.[0];
-          event.target.value = '';
-          if (chosen) void read(chosen).then((found) => found && setFile(chosen));
-        }}
+        onFiles={([chosen]) => chosen && void read(chosen).then((found) => found && setFile(chosen))}
       />
       <Ask title={<>Slate log {file?.name}</>} open={!!file && !!preview} onClose={close} width={980}>
         {preview && file && (

@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import type { Day } from '../../api/day';
 import { useCommands } from '../../api/commands';
 import { groupQuery, keptLinesQuery } from '../../api/queries';
@@ -10,6 +10,7 @@ import { BLACK } from '../../model/onAir';
 import { Ask } from '../../parts/Ask';
 import { Button } from '../../parts/Button';
 import { Editable } from '../../parts/Editable';
+import { FilePick } from '../../parts/FilePick';
 import { FirstCut } from './FirstCut';
 import { MusicCut } from './MusicCut';
 
@@ -44,7 +45,6 @@ export function LinesAsk({ day, view, onSeek, onClose }: Props) {
     const now = await run.goBackTo(view.id, line.id, { version: view.version });
     if (now) client.setQueryData(groupQuery(view.id).queryKey, now);
   };
-  const field = useRef<HTMLInputElement>(null);
   const [told, setTold] = useState<string[]>([]);
   const read = async (file: File) => {
     const own = await run.readLine(view.id, file);
@@ -89,18 +89,11 @@ export function LinesAsk({ day, view, onSeek, onClose }: Props) {
         >
           On the music…
         </Button>
-        <Button onClick={() => field.current?.click()}>Read one…</Button>
-        <input
-          ref={field}
-          type="file"
-          hidden
+        <FilePick
+          word="Read one…"
+          label="Document to read a line from"
           accept=".otio,.edl,.json,.txt"
-          aria-label="Document to read a line from"
-          onChange={(event) => {
-            const chosen = event.target.files?.[0];
-            event.target.value = '';
-            if (chosen) void read(chosen);
-          }}
+          onFiles={([file]) => file && void read(file)}
         />
       </form>
       {told.length > 0 && (

@@ -36,8 +36,7 @@ export function useShape({ id }: GroupView, shapedRef: Shaped, line: Turning) {
     shape: async (change: GroupChange) => {
       const version = now().groups;
       if (version === undefined) return;
-      await commands.shape({ version, change });
-      await done('undo');
+      if ((await commands.shape({ version, change })) !== undefined) await done('undo');
     },
     undo: (whole?: boolean) => turn('undo', whole),
     redo: (whole?: boolean) => turn('redo', whole),
