@@ -24,6 +24,11 @@ export function LongList<T>({ label, grid, heads, rows, keyOf, height, at, onCho
     count: rows.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => height,
+    // A row that others come before keeps its own height.
+    getItemKey: (index) => {
+      const row = rows[index];
+      return row === undefined ? index : keyOf(row);
+    },
     overscan: 10,
   });
   useEffect(() => {

@@ -62,6 +62,11 @@ async fn order_and_make(site: &Site, browser: &Browser) -> Result<()> {
             "{ROWS}.filter(row => row.includes('not made') && row.includes('is left as it is')).length === 2"
         ))
         .await?;
+    // Those that came before others lie on none of them.
+    let apart = "(() => { const all = [...document.querySelectorAll('[aria-label=\"Queue of films\"] [role=row][aria-selected]')]
+        .map(e => e.getBoundingClientRect()).sort((a, b) => a.top - b.top);
+        return all.length === 4 && all.every((own, i) => i === 0 || own.top >= all[i - 1].bottom - 1); })()";
+    browser.until(apart).await?;
     browser.press("Clear 2 that are made").await?;
     browser.until(&format!("{ROWS}.length === 2")).await?;
     browser.keys("\u{e017}").await?;

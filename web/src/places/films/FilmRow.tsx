@@ -47,7 +47,7 @@ export function FilmRow({ film, codec, onStep }: Props) {
         {codec}
         {rows} · {WRAPPERS[order.form.wrapper]}
       </span>
-      <span role="gridcell" className="min-w-0">
+      <span role="gridcell" className="min-w-0 py-1">
         <span className={`num ${LOOKS[state] ?? ''}`}>{filmState(film)}</span>{' '}
         <span className="text-[12px] text-soft">
           {[film.pace && `${film.pace.toFixed(0)} frames a second`, filmLeft(film)]
