@@ -8,7 +8,7 @@ use std::{
     process::{Child, Command, Stdio},
     time::{Duration, Instant},
 };
-use thirtyfour::prelude::*;
+use thirtyfour::{extensions::cdp::ChromeDevTools, prelude::*};
 
 /// A browser of its own, with a driver of its own; both end with [`Browser::close`] or when dropped.
 pub struct Browser {
@@ -165,6 +165,23 @@ impl Browser {
             "document.querySelector('[data-testid=line-picture]').dataset.frame === '{frame}'"
         ))
         .await
+    }
+
+    /// What the page holds of its memory once all that nobody needs any more is gone, MB: what scripts hold, and what lies beside their
+    /// memory as bytes of files; and how many nodes.
+    ///
+    /// # Errors
+    /// Errors of the driver.
+    pub async fn held(&self) -> Result<(f64, i64)> {
+        let tools = ChromeDevTools::new(self.driver.handle.clone());
+        tools.execute_cdp("HeapProfiler.collectGarbage").await?;
+        let heap = tools.execute_cdp("Runtime.getHeapUsage").await?;
+        let used = heap["usedSize"]
+            .as_f64()
+            .zip(heap["backingStorageSize"].as_f64())
+            .map(|(own, beside)| own + beside);
+        let nodes = tools.execute_cdp("Memory.getDOMCounters").await?["nodes"].as_i64();
+        Ok((used.context("no size of the heap")? / 1e6, nodes.context("no count of nodes")?))
     }
 
     /// Takes a picture of the page.

@@ -30,7 +30,7 @@ pub struct Figures {
     pub light: bool,
     /// What was heard meanwhile.
     pub heard: Heard,
-    /// What the page held of its memory at the beginning and at the end, MB.
+    /// What the page held of its memory at the beginning and at the end, without garbage, with what was noted down here, MB.
     pub memory_mb: (f64, f64),
     /// Group frames that came on screen, and how many should have.
     pub frames: (usize, usize),
@@ -169,13 +169,14 @@ pub async fn measure(site: &Site, browser: &Browser, from_s: f64, seconds: f64) 
     browser.keys(" ").await?;
     browser.until("document.querySelector('[data-testid=line-picture]').dataset.clock").await?;
     browser.script("sample()").await?;
-    let early_mb = memory_mb(browser).await?;
+    let (early_mb, _) = browser.held().await?;
     let presses = ((seconds / 2.0) as usize).clamp(2, 20);
     for i in 0..presses {
         tokio::time::sleep(Duration::from_secs_f64(seconds / presses as f64)).await;
         browser.keys(format!("{}", (i + 1) % numbered + 1)).await?;
     }
-    let (heard, late_mb) = (heard(browser).await?, memory_mb(browser).await?);
+    let heard = heard(browser).await?;
+    let (late_mb, _) = browser.held().await?;
     let light = browser.script("return document.body.innerText.includes('A lighter wall')").await?;
     browser.keys(" ").await?;
     browser.until("document.body.innerText.includes('Play')").await?;
@@ -194,12 +195,6 @@ pub async fn measure(site: &Site, browser: &Browser, from_s: f64, seconds: f64) 
     let pressed = browser.script("return presses").await?;
     let found = figures(&samples, &pressed, &view, &day, &truth)?;
     Ok(Figures { angles: count, light: light == true, heard, memory_mb: (early_mb, late_mb), ..found })
-}
-
-/// What the page holds of its memory, MB.
-async fn memory_mb(browser: &Browser) -> Result<f64> {
-    let own = browser.script("return (performance.memory?.usedJSHeapSize ?? 0) / 1e6").await?;
-    Ok(own.as_f64().unwrap_or(0.0))
 }
 
 fn figures(samples: &Value, pressed: &Value, view: &Value, day: &Value, truth: &Truth) -> Result<Figures> {

@@ -128,8 +128,20 @@ impl Made {
 /// # Errors
 /// [`MediaError::Write`]; [`MediaError::Taken`] where the name is taken and not to be replaced.
 pub fn write_whole(target: &Path, bytes: &[u8], replace: bool) -> Result<(), MediaError> {
+    write_whole_by(target, replace, |out| out.write_all(bytes))
+}
+
+/// The same of a file that `write` writes from its beginning to its end.
+///
+/// # Errors
+/// As [`write_whole`], and what `write` returns, of the file.
+pub fn write_whole_by(
+    target: &Path,
+    replace: bool,
+    write: impl FnOnce(&mut dyn Write) -> io::Result<()>,
+) -> Result<(), MediaError> {
     let mut made = Made::begin(target, replace)?;
-    made.file.write_all(bytes).map_err(|e| made.refused(&e))?;
+    write(&mut made.file).map_err(|e| made.refused(&e))?;
     made.keep(replace)
 }
 

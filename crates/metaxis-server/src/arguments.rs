@@ -297,6 +297,7 @@ enum WrapperArg {
     Mp4,
     Mov,
     Mxf,
+    Atom,
     Mkv,
 }
 
@@ -354,10 +355,16 @@ pub struct FilmArgs {
     /// What is written into the pictures.
     #[arg(long, value_enum, value_delimiter = ',')]
     burn_in: Vec<BurnArg>,
+    /// The day as OpenTimelineIO together with all media that it names, as one file (.otioz).
+    #[arg(long)]
+    with_media: bool,
+    /// The sync report and the pictures of all clips as PDF too, printed by a browser of this machine.
+    #[arg(long)]
+    pdf: bool,
     /// A viewing LUT in the cube form that all pictures are seen through.
     #[arg(long, value_name = "FILE.cube")]
     lut: Option<PathBuf>,
-    /// Replace films that are there under the same names.
+    /// Replace films, and the day with its media, that are there under the same names.
     #[arg(long)]
     replace: bool,
 }
@@ -381,6 +388,7 @@ impl FilmArgs {
             WrapperArg::Mp4 => Wrapper::Mp4,
             WrapperArg::Mov => Wrapper::Mov,
             WrapperArg::Mxf => Wrapper::Mxf,
+            WrapperArg::Atom => Wrapper::Atom,
             WrapperArg::Mkv => Wrapper::Mkv,
         });
         let has = |own: BurnArg| self.burn_in.contains(&own);
@@ -408,8 +416,8 @@ impl FilmArgs {
             },
             through: lut.is_some(),
         };
-        let Self { dailies, angles, wall, replace, .. } = self;
-        Ok(FilmsAsked { dailies, angles, walls: wall, form, replace, lut })
+        let Self { dailies, angles, wall, with_media, pdf, replace, .. } = self;
+        Ok(FilmsAsked { dailies, angles, walls: wall, with_media, pdf, form, replace, lut })
     }
 }
 

@@ -176,7 +176,7 @@ fn run(command: Command) -> Result<()> {
             hand_over(&serde_json::to_string_pretty(&result)?, report.as_deref())?;
             all_written(&result.failed)?;
             let not_made = |own: &FilmReport| Some((own.path.clone(), own.failed.clone()?));
-            all_made(&result.films.iter().filter_map(not_made).collect::<Vec<_>>())
+            all_made(&result.films.iter().chain(&result.with_media).filter_map(not_made).collect::<Vec<_>>())
         }
     }
 }
@@ -201,12 +201,12 @@ fn all_written(failed: &[(String, String)]) -> Result<()> {
     }
 }
 
-/// Nothing, where all films were made; else which were not, and why.
+/// Nothing, where all films and media were made; else which were not, and why.
 fn all_made(failed: &[(String, String)]) -> Result<()> {
     match failed {
         [] => Ok(()),
         [(name, why)] => anyhow::bail!("{name} was not made: {why}"),
-        [(name, why), ..] => anyhow::bail!("{} films were not made; the first: {name}: {why}", failed.len()),
+        [(name, why), ..] => anyhow::bail!("{} files were not made; the first: {name}: {why}", failed.len()),
     }
 }
 

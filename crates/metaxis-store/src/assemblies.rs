@@ -77,8 +77,6 @@ pub struct AssemblyView {
 pub enum FoundPart {
     /// A line.
     Line {
-        /// Its group's number.
-        id: GroupId,
         /// Its group as it is shown.
         group: Box<Group>,
         /// It.
@@ -254,7 +252,7 @@ impl Store {
                 parts.push(match (part, found.group) {
                     (AssemblyPart::Line { .. }, Some(id)) => {
                         let (group, line) = load(t, id)?.shown();
-                        FoundPart::Line { id, group: Box::new(group), line, range: found.range }
+                        FoundPart::Line { group: Box::new(group), line, range: found.range }
                     }
                     (AssemblyPart::Line { .. }, None) => {
                         return Err(refused(

@@ -1,7 +1,7 @@
 //! Films that are to be made, one after the other.
 
 use crate::{
-    GroupId, JobId, JobKind, JobName, JobState, Store, StoreError,
+    AssemblyId, GroupId, JobId, JobKind, JobName, JobState, Store, StoreError,
     columns::{document, name, word},
 };
 use metaxis_core::{clip::ClipId, film::FilmForm, group::AngleId};
@@ -29,6 +29,11 @@ pub enum FilmOf {
         group: GroupId,
         /// The angle.
         angle: AngleId,
+    },
+    /// Lines one behind another.
+    Assembly {
+        /// The assembly.
+        assembly: AssemblyId,
     },
     /// A clip with the sound that lies under it.
     Clip {

@@ -4,6 +4,8 @@ import type { Course } from '../model/left';
 import { Lut } from '../model/lut';
 import { get, getBytes, getText, post } from './client';
 import type {
+  BundleView,
+  PrinterView,
   AssemblySummary,
   AssemblyView,
   AngleBalance,
@@ -127,6 +129,13 @@ const heardQuery = (path: string) =>
     // The server closes what nobody listens to.
     gcTime: 0,
     staleTime: 0,
+  });
+
+/** The own sound of a clip that is a part of an assembly; none where nothing is named. */
+export const partHeardQuery = (of: { assembly: number; part: number; version: number } | null) =>
+  queryOptions({
+    ...heardQuery(of ? `/assemblies/${of.assembly}/heard/${of.part}?version=${of.version}` : ''),
+    enabled: of !== null,
   });
 
 /** The lines that a group keeps; `version` is that of its own. */
@@ -342,6 +351,21 @@ export const documentQuery = (address: string, state: readonly unknown[] | undef
   queryOptions({
     queryKey: ['document', address, state],
     queryFn: state === undefined ? skipToken : () => getText(`${address}?shown=true`),
+  });
+
+/** What this machine prints pages with. */
+export const printerQuery = queryOptions({
+  queryKey: ['printer'],
+  queryFn: () => get<PrinterView>('/turnover/printer'),
+  staleTime: Infinity,
+});
+
+/** How much a document is with its media, by its address; none of what has no media. */
+export const bundleQuery = (address: string | null, state: readonly unknown[]) =>
+  queryOptions({
+    queryKey: ['bundle', address, state],
+    queryFn: address === null ? skipToken : () => get<BundleView>(`${address}?told=true`),
+    retry: false,
   });
 
 /** Folders that may be taken in. */

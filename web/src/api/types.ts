@@ -2889,7 +2889,7 @@ replace: boolean, };
 
 export type Codec = "h264" | "h265" | "av1" | "vc3" | "rdd36" | "ffv1";
 
-export type Wrapper = "mp4" | "mov" | "mxf" | "mkv";
+export type Wrapper = "mp4" | "mov" | "mxf" | "atom" | "mkv";
 
 export type Grade = "small" | "good" | "fine" | "recorded";
 
@@ -2959,7 +2959,11 @@ group: GroupId,
 /**
  * The angle.
  */
-angle: AngleId, } | { "of": "clip", 
+angle: AngleId, } | { "of": "assembly", 
+/**
+ * The assembly.
+ */
+assembly: AssemblyId, } | { "of": "clip", 
 /**
  * The clip.
  */
@@ -2997,7 +3001,11 @@ group: GroupId,
 /**
  * The angle.
  */
-angle: AngleId, } | { "of": "clip", 
+angle: AngleId, } | { "of": "assembly", 
+/**
+ * The assembly.
+ */
+assembly: AssemblyId, } | { "of": "clip", 
 /**
  * The clip.
  */
@@ -3099,7 +3107,7 @@ own: string,
  */
 folders: Array<string>, };
 
-export type FilmsOf = "lines" | "walls" | "angles" | "clips";
+export type FilmsOf = "lines" | "walls" | "angles" | "clips" | "assemblies";
 
 export type OrderFilms = { what: FilmsOf, 
 /**
@@ -3109,7 +3117,11 @@ groups: Array<GroupId> | null,
 /**
  * Only of these clips; of all where null.
  */
-clips: Array<ClipId> | null, form: FilmForm, 
+clips: Array<ClipId> | null, 
+/**
+ * Only of these assemblies; of all where it is not given.
+ */
+assemblies?: Array<AssemblyId>, form: FilmForm, 
 /**
  * Where they go: the production's own folder where empty.
  */
@@ -3118,6 +3130,22 @@ folder: string,
  * Files that are there under their names are replaced.
  */
 replace: boolean, };
+
+export type BundleView = { 
+/**
+ * Files of media.
+ */
+files: number, 
+/**
+ * Bytes of all of it.
+ */
+bytes: number, };
+
+export type PrinterView = { 
+/**
+ * Its program; null where there is none.
+ */
+program: string | null, };
 
 export type FilmsOrdered = { films: number, };
 

@@ -7,6 +7,7 @@ export const WRAPPERS: Record<FilmForm['wrapper'], string> = {
   mp4: 'MP4',
   mov: 'MOV',
   mxf: 'MXF OP1a',
+  atom: 'MXF OP-Atom',
   mkv: 'Matroska',
 };
 

@@ -1,6 +1,7 @@
-import { ALL_FORMATS, Input, UrlSource, VideoSampleSink, type VideoSample } from 'mediabunny';
+import { VideoSampleSink, type Input, type VideoSample } from 'mediabunny';
 import type { Angle, AnglePart } from '../api/types';
 import { clipAt } from '../model/axis';
+import { opened } from './opened';
 import { PictureStream } from './stream';
 
 /** Of light copies so many frames are one that is decoded by itself, and those that build on it. */
@@ -16,10 +17,7 @@ class Source {
   private sink: Promise<VideoSampleSink | null> | undefined;
 
   constructor(clip: number, size: Size) {
-    this.input = new Input({
-      formats: ALL_FORMATS,
-      source: new UrlSource(`/api/clips/${clip}/${FILES[size]}`),
-    });
+    this.input = opened(`/api/clips/${clip}/${FILES[size]}`);
   }
 
   open(): Promise<VideoSampleSink | null> {

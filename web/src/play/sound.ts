@@ -1,7 +1,8 @@
-import { ALL_FORMATS, AudioBufferSink, Input, UrlSource } from 'mediabunny';
+import { AudioBufferSink, type Input } from 'mediabunny';
 import type { Angle } from '../api/types';
 import { axisAt, clipAt, end, pace } from '../model/axis';
 import { Nodes } from './nodes';
+import { opened } from './opened';
 import { why } from './picture';
 
 /** Seconds of sound given to the hardware ahead of its time. */
@@ -38,7 +39,7 @@ export class SoundFeed implements HeardFeed {
   private input(clip: number): Input {
     let input = this.inputs.get(clip);
     if (!input) {
-      input = new Input({ formats: ALL_FORMATS, source: new UrlSource(`/api/clips/${clip}/playback.wav`) });
+      input = opened(`/api/clips/${clip}/playback.wav`);
       this.inputs.set(clip, input);
     }
     return input;

@@ -1,5 +1,6 @@
 //! A line of thousands of cuts over a group of hours: opening it, every edit, the strip and the log, and the page's memory.
-//! `metaxis-line-figures [CUTS] [SECONDS]` makes the media (once) and prints the figures.
+//! `metaxis-line-figures [CUTS] [SECONDS] [MINUTES]` makes the media (once) and prints the figures; with the last, what the page holds
+//! of its memory while it plays and is worked at for so long.
 
 use anyhow::{Context, Result};
 use metaxis_e2e::{
@@ -9,8 +10,9 @@ use metaxis_e2e::{
 use serde_json::{Value, json};
 use std::{
     path::{Path, PathBuf},
-    time::Instant,
+    time::{Duration, Instant},
 };
+use thirtyfour::Key;
 
 const STRIP: &str = "document.querySelector('[aria-label=\"Place in the group\"]')";
 const LOG: &str = "document.querySelector('[data-testid=switch-log]').parentElement";
@@ -40,7 +42,7 @@ async fn timed(count: usize, mut work: impl AsyncFnMut(usize) -> Result<()>) -> 
     Ok((times[count / 2], times[count - 1]))
 }
 
-async fn measured(site: &Site, browser: &Browser, cuts: i64) -> Result<()> {
+async fn measured(site: &Site, browser: &Browser, cuts: i64, minutes: u64) -> Result<()> {
     let day = site.day().await?;
     let id = day["groups"][0]["id"].as_i64().context("no group")?;
     let path = format!("/api/groups/{id}");
@@ -106,6 +108,37 @@ async fn measured(site: &Site, browser: &Browser, cuts: i64) -> Result<()> {
     frames(browser, "  the log, scrolling", LOG, "box.scrollTop += 40").await?;
     let memory = browser.script("return (performance.memory?.usedJSHeapSize ?? 0) / 1e6").await?;
     println!("  memory of the page: {:.0} MB", memory.as_f64().unwrap_or(0.0));
+    if minutes > 0 {
+        held(browser, frames_of, minutes).await?;
+    }
+    Ok(())
+}
+
+/// Plays the line for so many minutes, with an edit and its undo every ten seconds and another place every minute, and prints what the
+/// page holds meanwhile.
+async fn held(browser: &Browser, frames_of: i64, minutes: u64) -> Result<()> {
+    // All of the strip again, however far it was zoomed.
+    browser.driver.refresh().await?;
+    println!("  what the page holds while the line plays and is edited, after its garbage is collected:");
+    for minute in 0..=minutes {
+        if minute % 5 == 0 || minute == minutes {
+            let (mb, nodes) = browser.held().await?;
+            println!("    after {minute} min: {mb:.1} MB, {nodes} nodes");
+        }
+        if minute == minutes {
+            break;
+        }
+        browser.seek_line((minute as i64 * 7919) % (frames_of - 3000)).await?;
+        browser.keys(" ").await?;
+        let since = Instant::now();
+        while since.elapsed() < Duration::from_secs(60) {
+            tokio::time::sleep(Duration::from_secs(10)).await;
+            browser.keys("f").await?;
+            browser.keys_with(Key::Control, "z").await?;
+        }
+        browser.keys(" ").await?;
+        browser.until("document.body.innerText.includes('Play')").await?;
+    }
     Ok(())
 }
 
@@ -114,11 +147,12 @@ async fn main() -> Result<()> {
     let mut args = std::env::args().skip(1);
     let cuts = args.next().map_or(Ok(3000), |own| own.parse()).context("how many cuts?")?;
     let seconds = args.next().map_or(Ok(7200.0), |own| own.parse()).context("how many seconds?")?;
+    let minutes = args.next().map_or(Ok(0), |own| own.parse()).context("how many minutes?")?;
     let site = Site::start(&media(seconds)?).await?;
     let result = async {
         site.prepare().await?;
         let browser = Browser::start().await?;
-        let result = measured(&site, &browser, cuts).await;
+        let result = measured(&site, &browser, cuts, minutes).await;
         browser.close().await?;
         result
     }

@@ -40,6 +40,8 @@ pub enum Wrapper {
     Mov,
     /// SMPTE ST 378 MXF OP1a.
     Mxf,
+    /// SMPTE ST 390 MXF OP-Atom: the pictures alone in one file, each channel of sound in one of its own beside it.
+    Atom,
     /// RFC 9559 Matroska.
     Mkv,
 }
@@ -117,7 +119,7 @@ impl Codec {
         match self {
             Self::H264 | Self::H265 => &[Wrapper::Mp4, Wrapper::Mov, Wrapper::Mkv],
             Self::Av1 => &[Wrapper::Mp4, Wrapper::Mkv],
-            Self::Vc3 => &[Wrapper::Mov, Wrapper::Mxf],
+            Self::Vc3 => &[Wrapper::Mov, Wrapper::Mxf, Wrapper::Atom],
             Self::Rdd36 => &[Wrapper::Mov, Wrapper::Mxf],
             Self::Ffv1 => &[Wrapper::Mkv],
         }
@@ -139,7 +141,20 @@ impl Codec {
 impl Wrapper {
     /// The ending of its files' names.
     pub fn extension(self) -> &'static str {
+        match self {
+            Self::Mxf | Self::Atom => "mxf",
+            Self::Mp4 | Self::Mov | Self::Mkv => self.into(),
+        }
+    }
+
+    /// What it is asked for by.
+    pub fn word(self) -> &'static str {
         self.into()
+    }
+
+    /// Whether it is a form of MXF.
+    pub fn is_mxf(self) -> bool {
+        matches!(self, Self::Mxf | Self::Atom)
     }
 
     /// Whether its sound is kept to the last bit; else it is coded.
@@ -155,8 +170,8 @@ impl FilmForm {
     /// In words.
     pub fn check(&self) -> Result<(), String> {
         if !self.codec.wrappers().contains(&self.wrapper) {
-            let all: Vec<&str> = self.codec.wrappers().iter().map(|own| own.extension()).collect();
-            let (codec, own) = (self.codec.name(), self.wrapper.extension());
+            let all: Vec<&str> = self.codec.wrappers().iter().map(|own| own.word()).collect();
+            let (codec, own) = (self.codec.name(), self.wrapper.word());
             return Err(format!("{codec} is not written into {own}; choose {}", all.join(" or ")));
         }
         if self.height.is_some_and(|own| !ROWS.contains(&own)) {

@@ -25,6 +25,26 @@ pub enum Programme {
     Wall(Box<Group>, Vec<AngleId>),
     /// A clip by itself.
     Clip(ClipId),
+    /// Films, or pieces of them, one behind another.
+    Parts(Vec<Passage>),
+}
+
+/// A piece of a film within another.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Passage {
+    /// Where it begins in the other, frames.
+    pub at: i64,
+    /// The film that it is of,
+    pub film: Film,
+    /// from and up to which of its frames.
+    pub range: (i64, i64),
+}
+
+impl Passage {
+    /// How many frames it has.
+    pub fn frames(&self) -> i64 {
+        self.range.1 - self.range.0
+    }
 }
 
 /// A film: so many frames, each made of pictures of clips.
@@ -64,10 +84,30 @@ pub struct Seen {
     pub share: f64,
     /// Which of the film's fields it fills.
     pub field: usize,
+    /// Which of the parts of the film shows it, from 0.
+    pub part: usize,
+}
+
+impl Seen {
+    /// What it is a picture of.
+    pub fn showing(&self) -> Showing {
+        Showing { part: self.part, lane: self.lane, clip: self.clip }
+    }
+}
+
+/// A clip in one place of a film, which goes on there from frame to frame.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct Showing {
+    /// Which of the parts of the film shows it, from 0.
+    pub part: usize,
+    /// Who does.
+    pub lane: Lane,
+    /// The clip.
+    pub clip: ClipId,
 }
 
 /// Who shows a picture.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub enum Lane {
     /// An angle.
     Angle(AngleId),
@@ -137,6 +177,30 @@ impl Film {
         })
     }
 
+    /// Films, or pieces of them, one behind another: each with the frames that are shown of it. It counts as `start` does, and is as
+    /// small as the smallest that has a size.
+    pub fn of_parts(parts: Vec<(Self, (i64, i64))>, start: Timecode) -> Self {
+        let mut at = 0;
+        let mut passages = vec![];
+        for (film, range) in parts {
+            passages.push(Passage { at, film, range });
+            at += range.1 - range.0;
+        }
+        let sizes =
+            passages.iter().map(|own| own.film.size).filter(|(width, height)| *width > 0 && *height > 0);
+        let clips = passages.iter().flat_map(|own| own.film.clips.clone()).collect();
+        Self {
+            rate: start.rate,
+            frames: at,
+            size: sizes
+                .min_by_key(|(width, height)| u64::from(*width) * u64::from(*height))
+                .unwrap_or((0, 0)),
+            start: Some(start),
+            clips,
+            programme: Programme::Parts(passages),
+        }
+    }
+
     /// The clips that are seen in it, in the order of their numbers.
     pub fn clips(&self) -> Vec<ClipId> {
         let mut all: Vec<ClipId> = self.clips.keys().copied().collect();
@@ -154,7 +218,7 @@ impl Film {
     pub fn fields(&self, (width, height): (u32, u32)) -> Vec<Field> {
         let count = match &self.programme {
             Programme::Wall(_, angles) => angles.len().max(1) as u32,
-            Programme::Line(..) | Programme::Clip(_) => 1,
+            Programme::Line(..) | Programme::Clip(_) | Programme::Parts(_) => 1,
         };
         let columns = (1..).find(|own| own * own >= count).unwrap_or(1);
         let rows = count.div_ceil(columns);
@@ -183,7 +247,18 @@ impl Film {
             }
             Programme::Clip(clip) => {
                 let at_s = (frame as f64 + 0.5) / self.rate.as_f64();
-                vec![Seen { clip: *clip, at_s, lane: Lane::Clip, share: 1.0, field: 0 }]
+                vec![Seen { clip: *clip, at_s, lane: Lane::Clip, share: 1.0, field: 0, part: 0 }]
+            }
+            Programme::Parts(parts) => {
+                let Some(part) = parts.partition_point(|own| own.at <= frame).checked_sub(1) else {
+                    return vec![];
+                };
+                let Passage { at, film, range: (from, to) } = &parts[part];
+                let own = frame - at + from;
+                if own >= *to {
+                    return vec![];
+                }
+                film.seen(own).into_iter().map(|seen| Seen { part, ..seen }).collect()
             }
         }
     }
@@ -211,7 +286,7 @@ impl Film {
     fn of_angle(&self, group: &Group, angle: AngleId, frame: i64, field: usize, share: f64) -> Option<Seen> {
         let part = group.part_at(angle, frame)?;
         let lane = Lane::Angle(angle);
-        Some(Seen { clip: part.clip, at_s: self.moment(group, part, frame)?, lane, share, field })
+        Some(Seen { clip: part.clip, at_s: self.moment(group, part, frame)?, lane, share, field, part: 0 })
     }
 
     /// The moment of a part's picture at a frame: the middle of the clip's frame that is on screen then.
@@ -231,6 +306,7 @@ impl Film {
             lane: Lane::Layer(number),
             share,
             field: 0,
+            part: 0,
         };
         let part = layer.part(group, picture, *delay_s);
         let position = group.clip_position(&part, frame);

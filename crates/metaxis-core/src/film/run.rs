@@ -1,10 +1,7 @@
 //! Stretches of a film in which nothing is changed of what a clip shows.
 
-use super::{Film, Lane, Seen};
-use crate::{
-    clip::{ClipId, PictureFacts},
-    time::Tick,
-};
+use super::{Film, Seen, Showing};
+use crate::{clip::PictureFacts, time::Tick};
 
 /// A stretch of a film that shows a clip's own frames, one after the other, all of each and nothing else.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -13,10 +10,8 @@ pub struct Run {
     pub from: i64,
     /// The frame behind its last.
     pub to: i64,
-    /// The clip.
-    pub clip: ClipId,
-    /// Who shows it.
-    pub lane: Lane,
+    /// The clip, and who shows it.
+    pub of: Showing,
     /// The clip's frame that the first is.
     pub first: i64,
 }
@@ -27,8 +22,8 @@ impl Run {
         self.to - self.from
     }
 
-    fn goes_on_with(&self, clip: ClipId, lane: Lane, frame: i64) -> bool {
-        (self.clip, self.lane, self.first + self.frames()) == (clip, lane, frame)
+    fn goes_on_with(&self, of: Showing, frame: i64) -> bool {
+        (self.of, self.first + self.frames()) == (of, frame)
     }
 }
 
@@ -41,23 +36,23 @@ impl Film {
             return runs;
         }
         for at in 0..self.frames {
-            let Some((clip, lane, frame)) = self.own_frame(at) else { continue };
-            match runs.last_mut().filter(|own| own.to == at && own.goes_on_with(clip, lane, frame)) {
+            let Some((of, frame)) = self.own_frame(at) else { continue };
+            match runs.last_mut().filter(|own| own.to == at && own.goes_on_with(of, frame)) {
                 Some(own) => own.to += 1,
-                None => runs.push(Run { from: at, to: at + 1, clip, lane, first: frame }),
+                None => runs.push(Run { from: at, to: at + 1, of, first: frame }),
             }
         }
         runs
     }
 
     /// The clip's frame that a frame of the film is, where it is that and nothing else.
-    fn own_frame(&self, at: i64) -> Option<(ClipId, Lane, i64)> {
+    fn own_frame(&self, at: i64) -> Option<(Showing, i64)> {
         let seen = self.seen(at);
-        let [Seen { clip, at_s, lane, share, .. }] = seen.as_slice() else { return None };
+        let [own @ Seen { clip, at_s, share, .. }] = seen.as_slice() else { return None };
         let picture = self.picture(*clip)?;
         let frame = Tick::from_seconds(*at_s).frame(picture.rate);
         (*share >= 1.0 && picture.rate == self.rate && has_frame(picture, frame))
-            .then_some((*clip, *lane, frame))
+            .then_some((own.showing(), frame))
     }
 }
 

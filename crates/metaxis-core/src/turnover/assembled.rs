@@ -2,7 +2,7 @@
 
 use super::{
     LaidSound, Sources,
-    items::{Kind, gap, range, time, track},
+    items::{Kind, gap, range, stack, time, track},
     line_document,
 };
 use crate::{
@@ -34,7 +34,8 @@ impl AssembledPart {
             name: String::new(),
             start: Timecode::new(0, rate, false),
             axis_zero: Tick(0),
-            component: 0,
+            // That of no island: nothing that was recorded runs with it.
+            component: u32::MAX,
             frames,
             width: 0,
             height: 0,
@@ -83,10 +84,6 @@ pub fn assembly_document(name: &str, start: Timecode, parts: &[AssembledPart], s
         "name": name,
         "metadata": { "metaxis": { "start": start.to_string() } },
         "global_start_time": time(start.frames, rate),
-        "tracks": {
-            "OTIO_SCHEMA": "Stack.1", "name": "tracks", "metadata": {}, "source_range": null,
-            "effects": [], "markers": [], "enabled": true,
-            "children": [track("Assembly", Kind::Picture, items.collect())],
-        },
+        "tracks": stack("tracks", vec![track("Assembly", Kind::Picture, items.collect())]),
     })
 }

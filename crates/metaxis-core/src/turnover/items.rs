@@ -122,6 +122,14 @@ pub(super) fn track(name: &str, kind: Kind, children: Vec<Value>) -> Value {
     })
 }
 
+/// Tracks above each other, the lowest first.
+pub(super) fn stack(name: &str, children: Vec<Value>) -> Value {
+    json!({
+        "OTIO_SCHEMA": "Stack.1", "name": name, "metadata": {}, "source_range": null,
+        "effects": [], "markers": [], "enabled": true, "children": children,
+    })
+}
+
 /// So many frames.
 pub(super) fn time(frames: i64, rate: FrameRate) -> Value {
     at_rate(frames as f64, rate.as_f64())

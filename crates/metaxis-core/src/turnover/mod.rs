@@ -1,12 +1,14 @@
 //! Documents for the cutting room, as values turned into bytes.
 
 mod assembled;
+mod bundle;
 mod choices;
 mod day;
 mod heard;
 mod items;
 mod list;
 mod logs;
+mod made;
 mod otio;
 mod over;
 mod read;
@@ -17,11 +19,13 @@ mod synced;
 mod wave_notes;
 
 pub use assembled::{AssembledPart, assembly_document};
+pub use bundle::{BUNDLE_VERSION, BUNDLE_VERSION_FILE, BUNDLED_DOCUMENT, BUNDLED_MEDIA, bundled};
 pub use choices::choices_document;
 pub use day::day_document;
 pub use list::{assembly_lists, cut_lists};
 pub use logs::{LoggedClip, channels_log, clips_log, starts, sync_log, takes_log, verdict_word};
-pub use otio::{group_document, line_document};
+pub use made::{MadeSound, made_document, made_lists};
+pub use otio::{group_document, line_document, nested_document};
 pub use read::{ReadBack, ReadError, read_line};
 pub use sound::LaidSound;
 pub use source::{Origin, Source};

@@ -4,7 +4,7 @@
 use super::{
     LaidSound, Source, Sources,
     heard::{Heard, cut_to},
-    items::{Kind, dissolve, gap, marker, media, range, range_at, time, track, warp},
+    items::{Kind, dissolve, gap, marker, media, range, range_at, stack, time, track, warp},
     over::{Over, over_parts},
     sound::sound_tracks,
 };
@@ -36,11 +36,41 @@ pub fn group_document(group: &Group, sources: &Sources, sound: Option<&LaidSound
 /// The line: one picture track of cuts, and the sound that runs under them.
 pub fn line_document(group: &Group, line: &Line, sources: &Sources, sound: Option<&LaidSound>) -> Value {
     let picture = line_of(group, line, |angle, range| run(group, sources, angle, range, Kind::Picture));
+    programme(&format!("{} line", group.name), group, line, sources, sound, picture)
+}
+
+/// The line, each shot of it the group itself: a stack of the angles that are not set aside, of which the one that was taken is on.
+/// Another is taken by switching that on instead.
+pub fn nested_document(group: &Group, line: &Line, sources: &Sources, sound: Option<&LaidSound>) -> Value {
+    let shot = |taken: &Angle, range: (i64, i64)| {
+        let is_there = |own: &&Angle| !own.hidden || own.id == taken.id;
+        let one = |angle: &Angle| {
+            let items = run(group, sources, angle, range, Kind::Picture);
+            let mut own = track(&sources.angle_name(group, angle), Kind::Picture, items);
+            own["enabled"] = (angle.id == taken.id).into();
+            own
+        };
+        let angles = group.angles.iter().filter(is_there).map(one);
+        vec![stack(&sources.angle_name(group, taken), angles.collect())]
+    };
+    let picture = line_of(group, line, shot);
+    programme(&format!("{} nested", group.name), group, line, sources, sound, picture)
+}
+
+/// A line as a timeline: its picture, what lies over that, and what is heard.
+fn programme(
+    name: &str,
+    group: &Group,
+    line: &Line,
+    sources: &Sources,
+    sound: Option<&LaidSound>,
+    picture: Value,
+) -> Value {
     let mut tracks = vec![picture];
     tracks.extend(over_track(group, line, sources));
     tracks.extend(heard_tracks(group, line, sources, sound));
     tracks.extend(sound_of_pictures(group, line, sources));
-    let mut document = timeline(&format!("{} line", group.name), group, tracks);
+    let mut document = timeline(name, group, tracks);
     let heard = line.heard();
     if heard.switches().len() > 1 {
         document["metadata"]["metaxis"]["heard"] = heard_instead(group, &heard, sources).into();
@@ -251,9 +281,6 @@ pub(super) fn timeline(name: &str, group: &Group, tracks: Vec<Value>) -> Value {
             "axis_start_s": group.frame_start(0).seconds(),
         } },
         "global_start_time": time(group.start.frames, group.rate()),
-        "tracks": {
-            "OTIO_SCHEMA": "Stack.1", "name": "tracks", "metadata": {}, "source_range": null,
-            "effects": [], "markers": [], "enabled": true, "children": tracks,
-        },
+        "tracks": stack("tracks", tracks),
     })
 }

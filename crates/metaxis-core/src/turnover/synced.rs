@@ -2,7 +2,7 @@
 
 use super::{
     LaidSound, Source, Sources,
-    items::{Kind, media, range, range_at, time, track},
+    items::{Kind, media, range, range_at, stack, time, track},
     sound::sound_tracks,
 };
 use crate::clip::ClipId;
@@ -41,10 +41,7 @@ pub fn synced_document(
         "name": source.file_name,
         "metadata": { "metaxis": metadata },
         "global_start_time": time(first, picture.rate),
-        "tracks": {
-            "OTIO_SCHEMA": "Stack.1", "name": "tracks", "metadata": {}, "source_range": null,
-            "effects": [], "markers": [], "enabled": true, "children": tracks,
-        },
+        "tracks": stack("tracks", tracks),
     }))
 }
 

@@ -3,11 +3,12 @@
 use crate::common::a_group;
 use metaxis_core::{
     clip::{ClipFacts, ClipId},
-    film::{BurnIn, Caption, Codec, Corner, Film, FilmForm, Lane, Named, Run, Wrapper},
+    film::{BurnIn, Caption, Codec, Corner, Film, FilmForm, Lane, Named, Run, Seen, Wrapper},
     group::AngleId,
     line::{Layer, Line, LineEdit, Speed},
     time::{FrameRate, Timecode},
 };
+use proptest::{collection::vec, prelude::*};
 use strum::IntoEnumIterator;
 
 const A: AngleId = AngleId(1);
@@ -90,7 +91,7 @@ fn a_run_is_one_clips_own_frames_one_after_the_other_and_nothing_else() {
     let runs = film.runs();
     assert!(!runs.is_empty());
     for run in &runs {
-        assert_eq!(run.clip, ClipId(1));
+        assert_eq!(run.of.clip, ClipId(1));
         for frame in run.from..run.to {
             assert_eq!(shown(&film, frame), [(1, run.first + frame - run.from, 1.0)], "{frame}");
         }
@@ -111,6 +112,35 @@ fn a_run_is_one_clips_own_frames_one_after_the_other_and_nothing_else() {
     assert_eq!(cut.len(), 2, "{cut:?}");
     assert!(cut[0].to == cut[1].from && cut[1].first != cut[0].first + cut[0].frames(), "{cut:?}");
     assert_eq!(Film::of_line(group, line, facts_of(&facts)).runs(), runs);
+}
+
+proptest! {
+    /// Films one behind another are each other's frames in their order, whatever pieces they are cut to, and a run ends with its piece.
+    #[test]
+    fn parts_show_what_their_films_do(pieces in vec((0..600_i64, 1..200_i64), 1..6), probe in 0..1_200_i64) {
+        let (whole, _) = film();
+        let start = Timecode::hour(1, FrameRate::FPS_25, false);
+        let range = |(from, length): (i64, i64)| (from.min(whole.frames - 1), (from + length).min(whole.frames));
+        let ranges: Vec<(i64, i64)> = pieces.into_iter().map(range).collect();
+        let film = Film::of_parts(ranges.iter().map(|own| (whole.clone(), *own)).collect(), start);
+        let frames: Vec<i64> = ranges.iter().flat_map(|(from, to)| *from..*to).collect();
+        prop_assert_eq!(film.frames, frames.len() as i64);
+        prop_assert_eq!(film.size, whole.size);
+        let at = probe % film.frames;
+        let same = |own: &[Seen]| own.iter().map(|own| (own.clip, own.at_s, own.share)).collect::<Vec<_>>();
+        prop_assert_eq!(same(&film.seen(at)), same(&whole.seen(frames[at as usize])));
+        // One part after the other, none left out.
+        let part = |at: i64| film.seen(at).first().map(|own| own.part);
+        let mut ends = 0;
+        for (number, (from, to)) in ranges.iter().enumerate() {
+            let own = ends..ends + to - from;
+            prop_assert!(own.clone().filter_map(part).all(|own| own == number));
+            ends = own.end;
+        }
+        prop_assert_eq!(film.seen(film.frames), []);
+        let is_within = |run: &Run| part(run.from) == part(run.to - 1);
+        prop_assert!(film.runs().iter().all(is_within));
+    }
 }
 
 #[test]

@@ -7,7 +7,10 @@ use metaxis_core::{
     group::{AngleId, Group},
     line::{Layer, Line, LineEdit, Speed},
     time::FrameRate,
-    turnover::{ReadBack, ReadError, Source, Sources, choices_document, cut_lists, line_document, read_line},
+    turnover::{
+        ReadBack, ReadError, Source, Sources, choices_document, cut_lists, line_document, nested_document,
+        read_line,
+    },
 };
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -100,9 +103,10 @@ proptest! {
         for (name, document) in [
             ("line", bytes(&line_document(&group, &line, &sources, None))),
             ("choices", bytes(&choices_document(&group, &line, &sources))),
+            ("nested", bytes(&nested_document(&group, &line, &sources, None))),
             ("list", lists(&group, &line.bare(), &sources)),
         ] {
-            let line = if name == "line" { line.clone() } else { line.bare() };
+            let line = if name == "line" || name == "nested" { line.clone() } else { line.bare() };
             let shown = seen(with, &line, &line);
             for own in [&line, &made(group.frames, &meanwhile)] {
                 let told = match read_line(&document, &group, own, &sources) {

@@ -2,7 +2,7 @@
 
 use super::switch::key;
 use anyhow::{Context, Result, ensure};
-use metaxis_e2e::{Browser, Site, at_prepared};
+use metaxis_e2e::{Browser, EAR, Site, at_prepared};
 use serde_json::Value;
 use thirtyfour::Key;
 
@@ -23,6 +23,7 @@ async fn names(browser: &Browser, wanted: &[&str]) -> Result<()> {
 async fn assemble(site: &Site, browser: &Browser) -> Result<()> {
     browser.driver.goto(site.url("/turnover")).await?;
     browser.until_text("The whole day").await?;
+    browser.script(EAR).await?;
     browser.keys("a").await?;
     browser.press("One of all lines").await?;
     names(browser, &["1 / 1", "2 / 1"]).await?;
@@ -78,6 +79,28 @@ async fn assemble(site: &Site, browser: &Browser) -> Result<()> {
     browser
         .until("document.querySelector('[data-testid=assembly-timecode]').innerText >= '01:00:03:11'")
         .await?;
+
+    // A clip behind it that is heard itself, as slow as it goes.
+    browser.until("window.loud?.every((side) => side === 0)").await?;
+    browser.keys("u").await?;
+    browser.choose("Sound", "own").await?;
+    browser.keys("C001").await?;
+    browser.keys(key(Key::Enter)).await?;
+    names(browser, &["1 / 1", "gap", "2 / 1", "C001.mp4"]).await?;
+    browser.until(&current("C001.mp4")).await?;
+    ensure!(all().await?["assembly"]["parts"][3]["layer"]["own_sound"] == true);
+    browser.keys(" ").await?;
+    browser.until("window.loud?.every((side) => side > 0.001)").await?;
+    browser.until_text("Play").await?;
+
+    // All of it as a film, of which the queue is told.
+    browser.keys("f").await?;
+    browser.until_text("Make 1 assembly").await?;
+    browser.driver.back().await?;
+    browser.until(&current("1 / 1")).await?;
+    browser.keys(key(Key::Down)).await?;
+    browser.keys(key(Key::Down)).await?;
+    browser.until(&current("2 / 1")).await?;
 
     // Enter goes to where its line is cut.
     browser.keys(key(Key::Enter)).await?;

@@ -101,7 +101,18 @@ async fn walk(site: &Site, browser: &Browser) -> Result<()> {
         rolled_length["value"] == 101.0 && rolled_length["rate"] == 25.0,
         "gallery runs from frame 300 to 401: {rolled_length}"
     );
-    opens_in_the_reference_reader(site, path).await
+    opens_in_the_reference_reader(site, path).await?;
+
+    // Together with its media, of which is said beforehand how much that is; and what is to be read, as PDF.
+    browser.until_text("Save it with its media: 5 files").await?;
+    let whole = browser.script("return document.getElementById('save-whole').getAttribute('href')").await?;
+    let sent = reqwest::get(site.url(whole.as_str().context("a link")?)).await?.error_for_status()?;
+    ensure!(sent.headers()["content-disposition"].to_str()?.contains("group.otioz"));
+    ensure!(sent.bytes().await?.starts_with(b"PK"));
+    browser
+        .script("[...document.querySelectorAll('button')].find((own) => own.innerText.startsWith('The sync report')).click()")
+        .await?;
+    browser.until_text("Save it as PDF").await
 }
 
 /// Both documents open in the OpenTimelineIO package, with the same clips.

@@ -124,6 +124,7 @@ pub(super) fn muxer(wrapper: Wrapper) -> &'static [&'static str] {
         Wrapper::Mp4 => &["-movflags", "+faststart+use_metadata_tags", "-f", "mp4"],
         Wrapper::Mov => &["-movflags", "use_metadata_tags", "-f", "mov"],
         Wrapper::Mxf => &["-f", "mxf"],
+        Wrapper::Atom => &["-f", "mxf_opatom"],
         Wrapper::Mkv => &["-f", "matroska"],
     }
 }

@@ -30,6 +30,7 @@ impl FilmWriter {
     /// [`MediaError::Write`], [`MediaError::Taken`], [`MediaError::Stopped`].
     pub fn join(&self) -> Result<FilmWritten, MediaError> {
         let made = Made::begin(&self.target, self.replace)?;
+        let apart = if self.spec.form.wrapper == Wrapper::Atom { self.sounds_apart()? } else { vec![] };
         let pieces = self.pieces();
         let length = |from: i64, to: i64| (to - from) as f64 / self.spec.rate.as_f64();
         let list: String = std::iter::once("ffconcat version 1.0\n".to_owned())
@@ -43,7 +44,12 @@ impl FilmWriter {
         self.joining(&list_path, made.aside()).output(1 << 12, &self.stop).map_err(|e| self.refused(e))?;
         made.file.sync_all().map_err(|e| made.refused(&e))?;
         self.look(made.aside())?;
-        let (bytes, hash) = made.read_back()?;
+        let (mut bytes, hash) = made.read_back()?;
+        // The pictures last: where they have their name, all of it is there.
+        for own in apart {
+            bytes += own.file.metadata().map_or(0, |own| own.len());
+            own.keep(self.replace)?;
+        }
         made.keep(self.replace)?;
         let _ = fs::remove_dir_all(&self.folder);
         Ok(FilmWritten { bytes, hash })
@@ -56,7 +62,9 @@ impl FilmWriter {
             .args(["-f", "concat", "-safe", "0", "-protocol_whitelist", "file", "-i"])
             .file(list);
         let mut graph = String::new();
-        if let Some((path, tracks)) = &spec.sound {
+        // What holds one thing alone has its sound beside it.
+        let sound = spec.sound.as_ref().filter(|_| wrapper != Wrapper::Atom);
+        if let Some((path, tracks)) = sound {
             tool = tool.args(["-protocol_whitelist", "file", "-i"]).file(path);
             graph = tracks_graph(1, &channels_of(tracks));
         }
@@ -64,7 +72,7 @@ impl FilmWriter {
             tool = tool.args(["-filter_complex", &graph]);
         }
         tool = tool.args(["-map", "0:v:0"]);
-        let tracks = spec.sound.as_ref().map_or(&[][..], |(_, tracks)| tracks);
+        let tracks = sound.map_or(&[][..], |(_, tracks)| tracks);
         for (number, track) in tracks.iter().enumerate() {
             tool = tool.args(["-map".into(), format!("[t{number}]")]).args(named(number, &track.name));
         }
@@ -72,7 +80,7 @@ impl FilmWriter {
         if let Some(tag) = self.tag().filter(|_| wrapper != Wrapper::Mkv) {
             tool = tool.args(["-tag:v", tag]);
         }
-        if wrapper == Wrapper::Mxf {
+        if wrapper.is_mxf() {
             // Of what is copied it does not know how many frames a second there are.
             tool = tool.args(["-r", &format!("{}/{}", spec.rate.num(), spec.rate.den())]);
         }
@@ -81,17 +89,64 @@ impl FilmWriter {
         } else {
             tool.args(["-c:a", "aac", "-b:a", "256k"])
         };
-        let prefix = if wrapper == Wrapper::Mxf { "comment_" } else { "" };
-        let uid = (UID.to_owned(), spec.uid.clone());
-        for (name, value) in spec.notes.iter().chain([&uid]) {
-            tool = tool.args(["-metadata".into(), format!("{prefix}{name}={value}")]);
-        }
+        tool = tool.args(self.notes());
         match (&spec.timecode, wrapper) {
             (Some(own), Wrapper::Mkv) => tool = tool.args(["-metadata:s:v:0", &format!("timecode={own}")]),
             (Some(own), _) => tool = tool.args(["-timecode", own]),
             (None, _) => {}
         }
-        tool.args(["-fflags", "+bitexact"]).args(code::muxer(wrapper).iter().copied()).into_file(aside)
+        if !wrapper.is_mxf() {
+            // An MXF made so would be called as every other.
+            tool = tool.args(["-fflags", "+bitexact"]);
+        }
+        tool.args(code::muxer(wrapper).iter().copied()).into_file(aside)
+    }
+
+    /// What is said of it in the file, as arguments.
+    fn notes(&self) -> Vec<String> {
+        let prefix = if self.spec.form.wrapper.is_mxf() { "comment_" } else { "" };
+        let uid = (UID.to_owned(), self.spec.uid.clone());
+        let one =
+            |(name, value): &(String, String)| ["-metadata".to_owned(), format!("{prefix}{name}={value}")];
+        self.spec.notes.iter().chain([&uid]).flat_map(one).collect()
+    }
+
+    /// Its sound, each channel in a file of its own: called as the pictures are, with the channel's number and name behind.
+    fn sounds_apart(&self) -> Result<Vec<Made>, MediaError> {
+        let Some((wave, tracks)) = &self.spec.sound else { return Ok(vec![]) };
+        let channels = tracks.iter().flat_map(|own| own.channels.clone().map(move |at| (at, own)));
+        channels.map(|(channel, track)| self.sound_apart(wave, channel, track)).collect()
+    }
+
+    fn sound_apart(&self, wave: &Path, channel: usize, track: &SoundTrack) -> Result<Made, MediaError> {
+        let stem = self.target.file_stem().unwrap_or_default().to_string_lossy();
+        let plain: String =
+            track.name.chars().map(|own| if own.is_alphanumeric() { own } else { ' ' }).take(40).collect();
+        let name = format!("{stem} A{:02} {}", channel + 1, plain.trim());
+        let made =
+            Made::begin(&self.target.with_file_name(format!("{}.mxf", name.trim_end())), self.replace)?;
+        let rate = format!("{}/{}", self.spec.rate.num(), self.spec.rate.den());
+        let mut tool = Tool::maker(&self.folder)
+            .args(["-protocol_whitelist", "file", "-i"])
+            .file(wave)
+            .args(["-af", &picked(&(channel..channel + 1)), "-c:a", "pcm_s24le", "-map_metadata", "-1"])
+            .args(self.notes())
+            .args(["-metadata".to_owned(), format!("comment_track={}", track.name)]);
+        if let Some(own) = &self.spec.timecode {
+            tool = tool.args(["-timecode", own]);
+        }
+        tool.args(code::muxer(Wrapper::Atom).iter().copied())
+            .args(["-mxf_audio_edit_rate", &rate])
+            .into_file(made.aside())
+            .output(1 << 12, &self.stop)
+            .map_err(|e| self.refused(e))?;
+        made.file.sync_all().map_err(|e| made.refused(&e))?;
+        let alone = SoundTrack { name: track.name.clone(), channels: channel..channel + 1 };
+        if self.is_the_same_sound(made.aside(), wave, &[alone])? {
+            return Ok(made);
+        }
+        let detail = format!("channel {} of its sound is not what was made; try again", channel + 1);
+        Err(MediaError::Write { path: made.target().to_owned(), detail })
     }
 
     /// What MP4 and MOV call its pictures, where that is not what they call them anyway.
@@ -118,7 +173,8 @@ impl FilmWriter {
                 return wrong(format!("its frame {} is not the one that was made; try again", own.frame));
             }
         }
-        let Some((path, tracks)) = &self.spec.sound else { return Ok(()) };
+        let apart = self.spec.form.wrapper == Wrapper::Atom;
+        let Some((path, tracks)) = self.spec.sound.as_ref().filter(|_| !apart) else { return Ok(()) };
         let heard = if self.spec.form.wrapper.keeps_samples() {
             self.is_the_same_sound(aside, path, tracks)?
         } else {

@@ -1,7 +1,8 @@
 //! Words as pixels.
 
-use noto_sans_mono_bitmap::{FontWeight, RasterHeight, get_raster, get_raster_width};
+use noto_sans_mono_bitmap::{FontWeight, RasterHeight, RasterizedChar, get_raster, get_raster_width};
 use std::collections::HashMap;
+use unifont::{Glyph, get_glyph};
 
 /// A word: how much ink is in each of its pixels, row after row.
 pub(super) struct Word {
@@ -17,20 +18,65 @@ const DRAWN: RasterHeight = RasterHeight::Size32;
 #[derive(Default)]
 pub(super) struct Letters(HashMap<(char, usize), Vec<u8>>);
 
+/// Where a letter's picture comes from.
+enum Drawn {
+    /// The letters that most names and all timecodes have.
+    Fine(RasterizedChar),
+    /// All others, coarser.
+    Coarse(&'static Glyph),
+    /// A box.
+    Unknown,
+}
+
+impl Drawn {
+    fn of(sign: char) -> Self {
+        let fine = get_raster(sign, FontWeight::Regular, DRAWN).map(Self::Fine);
+        fine.or_else(|| get_glyph(sign).map(Self::Coarse)).unwrap_or(Self::Unknown)
+    }
+
+    /// How many places it takes in its row.
+    fn places(&self) -> usize {
+        if matches!(self, Self::Coarse(own) if own.is_fullwidth()) { 2 } else { 1 }
+    }
+
+    /// The ink at a pixel of its picture of `wide` by `high`.
+    fn ink(&self, (x, y): (usize, usize), (wide, high): (usize, usize)) -> u8 {
+        match self {
+            Self::Fine(own) => own.pixel(x, y).unwrap_or(0),
+            Self::Coarse(own) => {
+                let is_inked = own.get_pixel(x * own.get_width() / wide, y * COARSE / high);
+                if is_inked { 255 } else { 0 }
+            }
+            Self::Unknown => {
+                let is_edge = x == 2 || x + 3 == wide || y == 6 || y + 7 == high;
+                let is_inside = (2..wide - 2).contains(&x) && (6..high - 6).contains(&y);
+                if is_edge && is_inside { 255 } else { 0 }
+            }
+        }
+    }
+}
+
+/// Rows of a coarse letter.
+const COARSE: usize = 16;
+
 impl Letters {
     /// A word with letters of so many rows, or of fewer where it would be wider than `most`. A letter that has no picture is a box.
     pub fn word(&mut self, text: &str, rows: usize, most: usize) -> Word {
         let (wide, high) = (get_raster_width(FontWeight::Regular, DRAWN), DRAWN.val());
-        let count = text.chars().count().max(1);
+        let signs: Vec<(char, usize)> = text.chars().map(|own| (own, Drawn::of(own).places())).collect();
+        let count = signs.iter().map(|(_, places)| places).sum::<usize>().max(1);
         let fits = most * high / (wide * count);
         let rows = rows.min(fits).max(7);
         let letter = (wide * rows).div_ceil(high);
         let mut own = Word { width: letter * count, height: rows, ink: vec![0; letter * count * rows] };
-        for (number, sign) in text.chars().enumerate() {
-            let ink = self.0.entry((sign, rows)).or_insert_with(|| drawn(sign, (letter, rows)));
-            for (to, from) in own.ink.chunks_exact_mut(letter * count).zip(ink.chunks_exact(letter)) {
-                to[number * letter..(number + 1) * letter].copy_from_slice(from);
+        let mut at = 0;
+        for (sign, places) in signs {
+            let width = places * letter;
+            let ink = self.0.entry((sign, rows)).or_insert_with(|| drawn(sign, (width, rows)));
+            for (to, from) in own.ink.chunks_exact_mut(letter * count).zip(ink.chunks_exact(width)) {
+                to[at..at + width].copy_from_slice(from);
             }
+            at += width;
         }
         own
     }
@@ -38,16 +84,9 @@ impl Letters {
 
 /// A letter in so many pixels: in each the mean of what falls into it.
 fn drawn(sign: char, (width, height): (usize, usize)) -> Vec<u8> {
-    let (wide, high) = (get_raster_width(FontWeight::Regular, DRAWN), DRAWN.val());
-    let drawn = get_raster(sign, FontWeight::Regular, DRAWN);
-    let ink = |x: usize, y: usize| match &drawn {
-        Some(drawn) => drawn.pixel(x, y).unwrap_or(0),
-        None => {
-            let is_edge = x == 2 || x + 3 == wide || y == 6 || y + 7 == high;
-            let is_inside = (2..wide - 2).contains(&x) && (6..high - 6).contains(&y);
-            if is_edge && is_inside { 255 } else { 0 }
-        }
-    };
+    let drawn = Drawn::of(sign);
+    let (wide, high) = (drawn.places() * get_raster_width(FontWeight::Regular, DRAWN), DRAWN.val());
+    let ink = |x: usize, y: usize| drawn.ink((x, y), (wide, high));
     let range = |at: usize, of: usize, all: usize| {
         let from = at * all / of;
         from..((at + 1) * all / of).max(from + 1).min(all)
@@ -60,4 +99,35 @@ fn drawn(sign: char, (width, height): (usize, usize)) -> Vec<u8> {
         (all / area.max(1)) as u8
     };
     (0..width * height).map(mean).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Letters of a word that have the same picture as the one that stands for what has none.
+    fn boxes(text: &str) -> usize {
+        let mut letters = Letters::default();
+        let unknown = letters.word("\u{f0000}", 32, 10_000).ink;
+        text.chars().filter(|own| letters.word(&own.to_string(), 32, 10_000).ink == unknown).count()
+    }
+
+    #[test]
+    fn names_of_any_script_are_written() {
+        for name in ["Größe 1", "Łódź", "Αθήνα", "Москва", "東京 一", "서울", "תל", "مشهد", "กรุง"]
+        {
+            assert_eq!(boxes(name), 0, "{name}");
+        }
+        assert_eq!(boxes("a\u{f0000}"), 1, "what has no picture is a box");
+    }
+
+    #[test]
+    fn wide_letters_take_two_places_and_a_word_no_more_than_there_is() {
+        let mut letters = Letters::default();
+        let [narrow, wide] = ["ab", "東京"].map(|own| letters.word(own, 32, 10_000));
+        assert_eq!((wide.width, wide.height), (2 * narrow.width, narrow.height));
+        assert!(wide.ink.chunks_exact(wide.width).any(|row| row[narrow.width..].iter().any(|own| *own > 0)));
+        let narrowed = letters.word("東京東京東京", 32, 120);
+        assert!(narrowed.width <= 120 && narrowed.height < 32, "{} wide", narrowed.width);
+    }
 }

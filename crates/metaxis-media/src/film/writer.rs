@@ -212,7 +212,7 @@ impl FilmWriter {
             format!(
                 "{} of {width} × {height} at {rate:.3} frames a second does not go into {}: {detail}; choose another codec",
                 codec.name(),
-                wrapper.extension()
+                wrapper.word()
             )
         });
         MediaError::Write { path: self.target.clone(), detail }

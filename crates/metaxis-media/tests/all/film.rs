@@ -1,7 +1,7 @@
 //! Films: coded in every way that is offered, read back by ffprobe and frame by frame; broken off and gone on with.
 
 use metaxis_core::{
-    clip::PictureFacts,
+    clip::{ClipFacts, PictureFacts},
     film::{Codec, FilmForm, Grade, Wrapper},
     lut::Lut,
     time::FrameRate,
@@ -121,17 +121,20 @@ fn every_codec_that_is_offered_goes_into_everything_that_holds_it() {
     for codec in offered {
         for wrapper in codec.wrappers().iter().copied() {
             let form = FilmForm { codec, wrapper, ..FilmForm::default() };
-            let target = folder.path().join(format!("{codec:?}.{}", wrapper.extension()));
+            let target = folder.path().join(format!("{codec:?} {wrapper:?}.{}", wrapper.extension()));
             let film = FilmWriter::begin(&target, spec(form, Some(sound.clone())), false, &Stop::default())
                 .expect("a film");
             assert_eq!(film.pieces(), [(0, 25), (25, 50), (50, 60)]);
             (0..3).for_each(|number| write_piece(&film, number).expect("a piece"));
             let written = film.join().unwrap_or_else(|e| panic!("{codec:?} in {wrapper:?}: {e}"));
-            assert_eq!(written.bytes, fs::metadata(&target).expect("there").len());
+            let apart = apart_of(&target, wrapper);
+            let all: u64 =
+                apart.iter().chain([&target]).map(|own| fs::metadata(own).expect("there").len()).sum();
+            assert_eq!(written.bytes, all);
             let all: Vec<i64> = (0..FRAMES).collect();
             assert_eq!(numbers(&target), all, "{codec:?} in {wrapper:?}");
             let facts = probe(&target, &Stop::default()).expect("facts");
-            let picture = facts.picture.expect("a picture");
+            let picture = facts.picture.as_ref().expect("a picture");
             assert_eq!((picture.rate, picture.width, picture.height), (FrameRate::FPS_25, 320, 240));
             assert!(picture.constant_rate && (picture.duration_s - 2.4).abs() < 0.002, "{picture:?}");
             assert_eq!(
@@ -139,10 +142,20 @@ fn every_codec_that_is_offered_goes_into_everything_that_holds_it() {
                 Some("10:11:12:13"),
                 "{wrapper:?}"
             );
-            assert_eq!(facts.sound.expect("sound").channels, 3, "{codec:?} in {wrapper:?}");
+            let channels = |facts: &ClipFacts| facts.sound.as_ref().map_or(0, |own| own.channels);
+            let beside: u32 = apart
+                .iter()
+                .map(|own| {
+                    let facts = probe(own, &Stop::default()).expect("facts");
+                    assert!(said(own, "format_tags").contains("10:11:12:13") && facts.picture.is_none());
+                    channels(&facts)
+                })
+                .sum();
+            assert_eq!(channels(&facts) + beside, 3, "{codec:?} in {wrapper:?}");
+            assert_eq!(apart.len(), if wrapper == Wrapper::Atom { 3 } else { 0 }, "{apart:?}");
             let uid = written_picture_uid(&target, &Stop::default());
             assert_eq!(uid.as_deref(), Some(film.uid()), "{codec:?} in {wrapper:?}");
-            if !matches!(wrapper, Wrapper::Mxf) {
+            if !wrapper.is_mxf() {
                 assert!(said(&target, "stream_tags").contains("Größe"), "{wrapper:?}");
             }
             // Nothing is left beside it.
@@ -150,6 +163,17 @@ fn every_codec_that_is_offered_goes_into_everything_that_holds_it() {
             assert!(!fs::read_dir(folder.path()).expect("a folder").flatten().any(|own| hidden(&own)));
         }
     }
+}
+
+/// The sound that lies beside a film, where what holds that holds one thing alone.
+fn apart_of(target: &Path, wrapper: Wrapper) -> Vec<PathBuf> {
+    let stem = target.file_stem().and_then(|own| own.to_str()).expect("text");
+    let beside = fs::read_dir(target.parent().expect("a folder")).expect("a folder").flatten();
+    let is_its = |own: &PathBuf| {
+        let name = own.file_name().and_then(|own| own.to_str()).unwrap_or_default();
+        wrapper == Wrapper::Atom && name.starts_with(&format!("{stem} A0"))
+    };
+    beside.map(|own| own.path()).filter(is_its).collect()
 }
 
 #[test]
@@ -276,7 +300,7 @@ fn what_is_copied_is_the_recorded_frame_to_the_last_bit_between_what_is_coded() 
         let own = Coded::of(&path, &stop).expect("said");
         for wrapper in codec.wrappers().iter().copied() {
             let form = FilmForm { codec, wrapper, grade: Grade::Recorded, ..FilmForm::default() };
-            let target = folder.path().join(format!("{codec:?}.{}", wrapper.extension()));
+            let target = folder.path().join(format!("{codec:?} {wrapper:?}.{}", wrapper.extension()));
             let mut film = FilmWriter::begin(&target, spec(form, None), false, &stop).expect("a film");
             film.with_profile(own.profile(codec));
             let why = own.why_apart(codec, FrameRate::FPS_25, &film.coded().expect("coded"));

@@ -28,8 +28,8 @@ pub(super) fn copy_what_can_be(
     let runs: Vec<Run> = film.runs().into_iter().filter(|own| own.frames() >= least).collect();
     let mut clips: BTreeMap<ClipId, (Coded, i64)> = BTreeMap::new();
     for run in &runs {
-        let Some((path, _)) = plan.files.get(&run.clip) else { continue };
-        let (_, frames) = match clips.entry(run.clip) {
+        let Some((path, _)) = plan.files.get(&run.of.clip) else { continue };
+        let (_, frames) = match clips.entry(run.of.clip) {
             Entry::Occupied(own) => own.into_mut(),
             Entry::Vacant(place) => place.insert((Coded::of(path, stop)?, 0)),
         };
@@ -44,12 +44,12 @@ pub(super) fn copy_what_can_be(
     let apart: BTreeMap<ClipId, (String, i64)> = clips.iter().filter_map(why_apart).collect();
     let mut copied = vec![];
     let mut seen_through = 0;
-    for run in runs.iter().filter(|own| !apart.contains_key(&own.clip)) {
-        if plan.luts.contains_key(&(run.lane, run.clip)) {
+    for run in runs.iter().filter(|own| !apart.contains_key(&own.of.clip)) {
+        if plan.luts.contains_key(&run.of) {
             seen_through += run.frames();
             continue;
         }
-        let (Some((path, _)), Some(facts)) = (plan.files.get(&run.clip), film.picture(run.clip)) else {
+        let (Some((path, _)), Some(facts)) = (plan.files.get(&run.of.clip), film.picture(run.of.clip)) else {
             continue;
         };
         let wanted = Copied {

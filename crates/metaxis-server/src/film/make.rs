@@ -1,13 +1,14 @@
 //! Making a film: its sound, its pictures piece by piece, and the whole.
 
 use super::{copies::copy_what_can_be, plan::FilmPlan, reel::Reel};
-use crate::sound::{only_read, write};
-use metaxis_core::{clip::ClipId, film::Lane, sound::MadeState};
+use crate::sound::only_read;
+use metaxis_core::film::Showing;
 use metaxis_media::{FilmSpec, FilmWriter, FilmWritten, MediaError, Stop, written_picture_uid};
 use std::{
     collections::HashMap,
     fs, io,
     path::{Path, PathBuf},
+    thread,
 };
 
 /// Longest piece of a film, seconds: so much is made anew where it was broken off.
@@ -56,29 +57,39 @@ pub fn make(
         profile: None,
     };
     let mut writer = FilmWriter::begin(&target, spec, replace, stop)?;
-    let mut remarks: Vec<String> = vec![];
+    let wave = writer.folder().join("sound.wav");
     if let Some(sound) = &plan.sound {
-        let made = write(sound, writer.folder(), stop, &|_| {});
-        if stop.is_stopped() {
-            return Err(MediaError::Stopped);
-        }
-        let Some(own) = made.first() else { return Err(MediaError::Stopped) };
-        if own.state == MadeState::Failed {
-            let detail = own.message.clone().unwrap_or_default();
-            return Err(MediaError::Write {
-                path: target,
-                detail: format!("its sound was not made: {detail}"),
-            });
-        }
-        remarks.extend(own.message.clone());
-        let path = writer.folder().join(&own.path);
-        writer.with_sound(path, sound.film_tracks());
+        writer.with_sound(wave.clone(), sound.film_tracks());
     }
-    let luts = written_luts(plan, writer.folder()).map_err(|e| MediaError::Write {
-        path: target.clone(),
-        detail: format!("its viewing LUTs cannot be kept beside it: {e}; check the disk, then go on"),
+    let mut remarks = thread::scope(|scope| {
+        // Its sound is made while its pictures are: what takes longest has to wait for nothing.
+        let sounding = plan.sound.as_ref().map(|sound| scope.spawn(|| sound.write(&wave, stop)));
+        let pictured = make_pictures(plan, &mut writer, stop, progress);
+        let sounded =
+            sounding.map_or_else(|| Ok(vec![]), |own| own.join().unwrap_or(Err(MediaError::Stopped)));
+        pictured.and_then(|pictured| Ok([sounded?, pictured].concat()))
     })?;
-    remarks.extend(copy_what_can_be(plan, &mut writer, stop)?);
+    remarks.extend(writer.remarks());
+    // What a source became meanwhile is not what was looked at.
+    for (path, print) in plan.files.values() {
+        print.still_of(path)?;
+    }
+    let written = Some(writer.join()?);
+    Ok(FilmMade { written, remarks })
+}
+
+/// Makes the pieces of a film that are not there yet; what is to be known of all of them.
+fn make_pictures(
+    plan: &FilmPlan,
+    writer: &mut FilmWriter,
+    stop: &Stop,
+    progress: &dyn Fn(i64),
+) -> Result<Vec<String>, MediaError> {
+    let luts = written_luts(plan, writer.folder()).map_err(|e| MediaError::Write {
+        path: writer.folder().to_owned(),
+        detail: format!("its viewing LUTs cannot be kept there: {e}; check the disk, then go on"),
+    })?;
+    let remarks = copy_what_can_be(plan, writer, stop)?;
     let mut reel = Reel::new(plan, &luts, writer.pixels(), stop);
     for (number, (from, to)) in writer.pieces().iter().copied().enumerate() {
         if writer.is_there(number) {
@@ -108,23 +119,17 @@ pub fn make(
             is_copied.then(|| format!("frames {from} to {to} were not copied whole: they are coded"));
         piece.finish(lost.chain(not_copied).collect())?;
     }
-    remarks.extend(writer.remarks());
-    // What a source became meanwhile is not what was looked at.
-    for (path, print) in plan.files.values() {
-        print.still_of(path)?;
-    }
-    let written = Some(writer.join()?);
-    Ok(FilmMade { written, remarks })
+    Ok(remarks)
 }
 
 /// Writes what the pictures of a film are seen through, each table once; where each is.
-fn written_luts(plan: &FilmPlan, folder: &Path) -> io::Result<HashMap<(Lane, ClipId), PathBuf>> {
+fn written_luts(plan: &FilmPlan, folder: &Path) -> io::Result<HashMap<Showing, PathBuf>> {
     let mut all = HashMap::new();
-    for (who, text) in &plan.luts {
+    for (of, text) in &plan.luts {
         let name = format!("seen-{}.cube", &blake3::hash(text.as_bytes()).to_hex()[..12]);
         let path = std::path::absolute(folder.join(name))?;
         fs::write(&path, text)?;
-        all.insert(*who, path);
+        all.insert(*of, path);
     }
     Ok(all)
 }

@@ -1,20 +1,19 @@
 //! What a film is made of.
 
+use super::heard::sound_of;
 use crate::{
-    sound::{Grouped, SoundFile},
-    turnover::{DayTurnover, TurnedGroup},
+    sound::SoundRow,
+    turnover::{DayTurnover, TurnedAssembly, TurnedGroup},
 };
 use metaxis_core::{
-    clip::{ClipId, DeviceId},
-    film::{Film, FilmForm, FilmSound, Grade, Lane, Named, Programme},
-    group::{Angle, AngleId, Group},
-    line::Line,
+    clip::ClipId,
+    film::{Film, FilmForm, FilmSound, Grade, Lane, Named, Programme, Showing},
+    group::{Angle, AngleId},
     lut::SeenThrough,
-    sound::{Container, Depth, GroupTracks, Layout, Stems},
-    turnover::Source,
+    sound::Stems,
+    turnover::{AssembledPart, Source},
 };
 use metaxis_media::{Fingerprint, codecs_offered, film_bytes};
-use metaxis_store::SoundOrder;
 use serde::Deserialize;
 use std::{collections::HashMap, fs, path::PathBuf, sync::Arc};
 use ts_rs::TS;
@@ -30,6 +29,8 @@ pub enum Wanted<'a> {
     Angle(&'a TurnedGroup, AngleId),
     /// A clip.
     Clip(ClipId),
+    /// Lines one behind another.
+    Assembly(&'a TurnedAssembly),
 }
 
 /// What films are to be made of.
@@ -44,6 +45,8 @@ pub enum FilmsOf {
     Angles,
     /// Each picture clip.
     Clips,
+    /// Each assembly that is not put aside.
+    Assemblies,
 }
 
 impl FilmsOf {
@@ -57,6 +60,9 @@ impl FilmsOf {
             Self::Clips => {
                 let moving = day.sound.clips.iter().filter(|own| own.is_picture());
                 moving.map(|own| Wanted::Clip(own.id)).collect()
+            }
+            Self::Assemblies => {
+                day.assemblies.iter().filter(|own| !own.aside).map(Wanted::Assembly).collect()
             }
         }
     }
@@ -89,13 +95,13 @@ pub struct FilmPlan {
     /// How it is coded.
     pub form: FilmForm,
     /// What is heard, where anything is.
-    pub sound: Option<SoundFile>,
+    pub sound: Option<SoundRow>,
     /// Where its clips are, and what they are known by.
     pub(super) files: HashMap<ClipId, (PathBuf, Fingerprint)>,
     /// Every file of the day: they are only read.
     pub(super) sources: Arc<[PathBuf]>,
-    /// What each is seen through, where it is to be: the text of a LUT, by who shows it.
-    pub(super) luts: HashMap<(Lane, ClipId), String>,
+    /// What each is seen through, where it is to be: the text of a LUT.
+    pub(super) luts: HashMap<Showing, String>,
     /// What its clips are called.
     pub(super) named: HashMap<ClipId, Named>,
     /// What is said of it in the file.
@@ -112,7 +118,10 @@ impl FilmPlan {
     pub fn of(day: &DayTurnover, wanted: Wanted, form: FilmForm) -> Result<Self, String> {
         form.check()?;
         let film = film_of(day, wanted)?;
-        let sound = if form.sound == FilmSound::Silent { None } else { sound_of(day, wanted, form.sound) };
+        let sound = match form.sound {
+            FilmSound::Silent => None,
+            how => sound_of(day, wanted, how, &film),
+        };
         let seen = film.clips();
         let files = day.sound.clips.iter().filter(|clip| seen.contains(&clip.id));
         let files = files.map(|clip| (clip.id, (clip.path.clone(), clip.fingerprint.clone()))).collect();
@@ -121,7 +130,7 @@ impl FilmPlan {
         Ok(Self {
             notes: notes(day, wanted),
             stem: stem_of(day, wanted),
-            luts: if form.through { luts_of(day, &film) } else { HashMap::new() },
+            luts: if form.through { luts_of(day, &film, 0).collect() } else { HashMap::new() },
             film,
             form,
             sound,
@@ -138,7 +147,7 @@ impl FilmPlan {
         prints.sort();
         let mut named: Vec<(&ClipId, &Named)> = self.named.iter().collect();
         named.sort_by_key(|(clip, _)| **clip);
-        let mut luts: Vec<String> = self.luts.iter().map(|(lane, text)| format!("{lane:?} {text}")).collect();
+        let mut luts: Vec<String> = self.luts.iter().map(|(of, text)| format!("{of:?} {text}")).collect();
         luts.sort();
         let all = format!(
             "{} {luts:?} {:?} {:?} {:?} {:?} {} {prints:?} {named:?} {:?} {:?}",
@@ -148,7 +157,7 @@ impl FilmPlan {
             self.film.start,
             self.form,
             self.film.frames,
-            self.sound.as_ref().map(SoundFile::notes_uid),
+            self.sound.as_ref().map(SoundRow::uid),
             self.notes,
         );
         Fingerprint::of_bytes(all.as_bytes()).to_string()
@@ -166,7 +175,7 @@ impl FilmPlan {
 
     /// About how many bytes of disk it takes while it is made: its pieces, and the whole.
     pub fn bytes(&self) -> u64 {
-        let sound = self.sound.as_ref().map_or(0, SoundFile::bytes);
+        let sound = self.sound.as_ref().map_or(0, SoundRow::bytes);
         let coded = film_bytes(&self.form, self.size(), self.film.frames);
         let recorded = if self.form.grade == Grade::Recorded { self.recorded_bytes() } else { 0 };
         2 * (coded.max(recorded) + sound)
@@ -205,49 +214,45 @@ fn film_of(day: &DayTurnover, wanted: Wanted) -> Result<Film, String> {
             let own = facts(clip).ok_or("the clip is not there any more")?;
             Film::of_clip(clip, own).ok_or_else(|| "it has no moving picture".into())
         }
+        Wanted::Assembly(own) => {
+            let (start, parts) = own.programme.as_ref().map_err(Clone::clone)?;
+            let film = |part: &AssembledPart| {
+                (Film::of_line(part.group.clone(), part.line.clone(), facts), part.range)
+            };
+            Ok(Film::of_parts(parts.iter().map(film).collect(), *start))
+        }
     }
 }
 
-/// What the pictures of a film are seen through, by who shows them.
-fn luts_of(day: &DayTurnover, film: &Film) -> HashMap<(Lane, ClipId), String> {
-    let devices: HashMap<ClipId, DeviceId> = day.sound.clips.iter().map(|own| (own.id, own.device)).collect();
-    let (angles, layers, alone) = match &film.programme {
+/// What the pictures of a film are seen through, which is part `part` of a programme.
+fn luts_of<'a>(
+    day: &'a DayTurnover,
+    film: &'a Film,
+    part: usize,
+) -> Box<dyn Iterator<Item = (Showing, String)> + 'a> {
+    if let Programme::Parts(parts) = &film.programme {
+        return Box::new(parts.iter().enumerate().flat_map(|(part, own)| luts_of(day, &own.film, part)));
+    }
+    let device = |clip: ClipId| day.sound.clips.iter().find(|own| own.id == clip).map(|own| own.device);
+    Box::new(showings(&film.programme).into_iter().filter_map(move |(lane, clip, angle)| {
+        Some((Showing { part, lane, clip }, day.luts.of(device(clip), angle)?.to_text()))
+    }))
+}
+
+/// Which clips a programme that is one piece may show, and what an angle of it is seen through.
+fn showings(programme: &Programme) -> Vec<(Lane, ClipId, Option<&SeenThrough>)> {
+    let (angles, layers, alone) = match programme {
         Programme::Line(group, line) => (group.angles.as_slice(), line.layers(), None),
         Programme::Wall(group, _) => (group.angles.as_slice(), &[][..], None),
         Programme::Clip(clip) => (&[][..], &[][..], Some((Lane::Clip, *clip, None))),
+        Programme::Parts(_) => (&[][..], &[][..], None),
     };
     let of_angles = angles.iter().flat_map(|angle| {
-        angle.parts.iter().map(|part| (Lane::Angle(angle.id), part.clip, angle.through.as_ref()))
+        let through = angle.through.as_ref();
+        angle.parts.iter().map(move |part| (Lane::Angle(angle.id), part.clip, through))
     });
     let of_layers = (0..).zip(layers).map(|(number, own)| (Lane::Layer(number), own.clip, None));
-    let one = |(lane, clip, angle): (Lane, ClipId, Option<&SeenThrough>)| {
-        Some(((lane, clip), day.luts.of(devices.get(&clip).copied(), angle)?.to_text()))
-    };
-    of_angles.chain(of_layers).chain(alone).filter_map(one).collect()
-}
-
-fn sound_of(day: &DayTurnover, wanted: Wanted, how: FilmSound) -> Option<SoundFile> {
-    let mut order = SoundOrder { habit: day.sources.habit.clone(), ..SoundOrder::default() };
-    let form = &mut order.habit.form;
-    form.handles_ms = 0;
-    form.layout = Layout::Poly;
-    form.container = Container::Wave;
-    form.depth = Depth::Pcm24;
-    form.rate = Some(48_000);
-    form.of_groups = match how {
-        FilmSound::Tracks | FilmSound::Silent => GroupTracks::Recorded,
-        FilmSound::Mix => GroupTracks::Grid,
-        FilmSound::Both => GroupTracks::Both,
-    };
-    let of_group = |group: &Group, line: Option<Line>| {
-        let grouped = Grouped { group: group.clone(), line };
-        day.sound.for_groups(&[grouped], &order).files.into_iter().next()
-    };
-    match wanted {
-        Wanted::Line(own) => of_group(&own.group, own.line.clone()),
-        Wanted::Wall(own) | Wanted::Angle(own, _) => of_group(&own.group, None),
-        Wanted::Clip(clip) => day.sound.for_film(clip, &order).ok(),
-    }
+    of_angles.chain(of_layers).chain(alone).collect()
 }
 
 fn named(source: &Source) -> Named {
@@ -266,6 +271,7 @@ fn notes(day: &DayTurnover, wanted: Wanted) -> Vec<(String, String)> {
             let own = day.sources.clips.get(&clip);
             (own.map(|own| &own.file_name), own)
         }
+        Wanted::Assembly(own) => (Some(&own.name), None),
     };
     let all = [
         ("title", title),
@@ -296,6 +302,10 @@ fn stem_of(day: &DayTurnover, wanted: Wanted) -> String {
             let stems = Stems::of(pictures.map(|own| own.relative.as_str()));
             let own = day.sound.clips.iter().find(|own| own.id == clip);
             own.map_or_else(String::new, |own| stems.of_path(&own.relative))
+        }
+        Wanted::Assembly(own) => {
+            let number = day.assemblies.iter().position(|other| other.id == own.id).map_or(0, |own| own + 1);
+            format!("{number:02} {} assembly", crate::file_stem(&own.name))
         }
     }
 }

@@ -3,7 +3,7 @@
 use super::plan::FilmPlan;
 use metaxis_core::{
     clip::ClipId,
-    film::{Field, Lane, Seen},
+    film::{Field, Seen, Showing},
 };
 use metaxis_media::{Canvas, FrameTimes, MediaError, Pictures, Pixels, Stop};
 use std::{
@@ -20,9 +20,9 @@ pub(super) struct Reel<'a> {
     fields: Vec<Field>,
     canvas: Canvas,
     stop: Stop,
-    open: HashMap<(Lane, ClipId), Open>,
+    open: HashMap<Showing, Open>,
     /// Where the LUTs are that they are seen through.
-    luts: HashMap<(Lane, ClipId), PathBuf>,
+    luts: HashMap<Showing, PathBuf>,
     /// When the frames of clips begin, as far as they were seen.
     times: HashMap<ClipId, FrameTimes>,
     /// Pictures that were not in their files, by file.
@@ -38,12 +38,7 @@ struct Open {
 
 impl<'a> Reel<'a> {
     /// `luts` says where what is seen through something finds that.
-    pub fn new(
-        plan: &'a FilmPlan,
-        luts: &HashMap<(Lane, ClipId), PathBuf>,
-        pixels: Pixels,
-        stop: &Stop,
-    ) -> Self {
+    pub fn new(plan: &'a FilmPlan, luts: &HashMap<Showing, PathBuf>, pixels: Pixels, stop: &Stop) -> Self {
         Self {
             luts: luts.clone(),
             fields: plan.film.fields(plan.size()),
@@ -94,7 +89,7 @@ impl<'a> Reel<'a> {
 
     /// Opens what is seen, where that is not done.
     fn begin(&mut self, seen: &Seen, frame: i64) -> Result<(), MediaError> {
-        let key = (seen.lane, seen.clip);
+        let key = seen.showing();
         if let Some(own) = self.open.get_mut(&key) {
             own.last = own.last.max(frame);
             return Ok(());
@@ -118,7 +113,7 @@ impl<'a> Reel<'a> {
     }
 
     fn let_go(&mut self, frame: i64) {
-        let over: Vec<(Lane, ClipId)> =
+        let over: Vec<Showing> =
             self.open.iter().filter(|(_, own)| own.last + AHEAD < frame).map(|(key, _)| *key).collect();
         for mut own in over.iter().filter_map(|key| self.open.remove(key)) {
             *self.lost.entry(own.path).or_default() += own.pictures.take_lost();
@@ -134,11 +129,8 @@ impl<'a> Reel<'a> {
     }
 }
 
-fn picture<'o>(
-    open: &'o mut HashMap<(Lane, ClipId), Open>,
-    seen: &Seen,
-) -> Result<Option<&'o [u8]>, MediaError> {
-    match open.get_mut(&(seen.lane, seen.clip)) {
+fn picture<'o>(open: &'o mut HashMap<Showing, Open>, seen: &Seen) -> Result<Option<&'o [u8]>, MediaError> {
+    match open.get_mut(&seen.showing()) {
         Some(own) => own.pictures.at(seen.at_s),
         None => Ok(None),
     }

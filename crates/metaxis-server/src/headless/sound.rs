@@ -1,9 +1,12 @@
 //! `metaxis sound`: folders in, the recorders' sound under every picture out, as broadcast WAV.
 
-use super::synced::{SyncError, SyncPlan, Synced, synced};
+use super::{
+    synced::{SyncError, SyncPlan, Synced, synced},
+    turnover::sources,
+};
 use crate::{
     each::{Progress, each},
-    sound::{SoundClip, SoundDay, SoundFile, room_for, write},
+    sound::{Grouped, SoundClip, SoundDay, SoundFile, room_for, write},
 };
 use metaxis_core::{
     clip::DeviceId,
@@ -48,6 +51,7 @@ pub fn sound(asked: &SoundAsked, progress: &Progress) -> Result<SoundReport, Sou
     let synced = synced(&asked.sync, progress)?;
     let reference = synced.files[synced.day.result.reference].relative.clone();
     let day = sound_day(&asked.sync, &synced);
+    let sources = sources(&synced);
     let Synced { groups, skipped, warnings, .. } = synced;
     let sync_s = begin.elapsed().as_secs_f64();
 
@@ -55,7 +59,14 @@ pub fn sound(asked: &SoundAsked, progress: &Progress) -> Result<SoundReport, Sou
     let wanted = match asked.order.made_for {
         SoundFor::Clips => day.for_clips(|_| true, &asked.order),
         SoundFor::Groups => {
-            day.for_groups(&groups.into_iter().map(Into::into).collect::<Vec<_>>(), &asked.order)
+            let groups: Vec<Grouped> = groups.into_iter().map(Into::into).collect();
+            let mut wanted = day.for_groups(&groups, &asked.order);
+            for file in &mut wanted.files {
+                if let Some(number) = file.group() {
+                    file.with_documents(&groups[number].group, None, &sources);
+                }
+            }
+            wanted
         }
     };
     room_for(wanted.bytes(), &asked.out).map_err(SoundError::Room)?;

@@ -3,7 +3,7 @@
 use super::{
     hand_out::{HandedOut, can_be_written, hand_out},
     sound::sound_day,
-    synced::{SyncError, SyncPlan, Synced, synced},
+    synced::{SyncError, SyncPlan, Synced, root_of, synced},
     turnover::sources,
 };
 use crate::{each::Progress, heard_day::Listened, sound::laid, turnover::Paper};
@@ -65,9 +65,8 @@ fn report(plan: &SyncPlan, day: Synced) -> SyncReport {
         let device = devices[clip.device.0 as usize].clone();
         let placement = &result.placements[i];
         let zero_s = zero_s(result, placement.component);
-        let root = files[i].root().filter(|_| plan.folders.len() > 1);
         ClipReport {
-            root: root.map(|own| own.display().to_string()),
+            root: root_of(plan, &files[i]),
             ..ClipReport::new(paths[i].clone(), device, clip.facts.duration_s, placement, zero_s, &paths)
         }
     };

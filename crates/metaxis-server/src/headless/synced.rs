@@ -113,7 +113,7 @@ pub(super) fn synced(plan: &SyncPlan, progress: &Progress) -> Result<Synced, Syn
     for (entry, result) in entries.into_iter().zip(probed) {
         match result {
             Ok((fingerprint, facts)) => known.push(File { entry, fingerprint, facts }),
-            Err(e) => warnings.push(warning(&entry.relative, &e)),
+            Err(e) => warnings.push(warning(plan, &entry, &e)),
         }
     }
     if known.is_empty() {
@@ -130,7 +130,7 @@ pub(super) fn synced(plan: &SyncPlan, progress: &Progress) -> Result<Synced, Syn
         .zip(&known)
         .map(|(heard, file)| {
             heard.unwrap_or_else(|e| {
-                warnings.push(warning(&file.entry.relative, &e));
+                warnings.push(warning(plan, &file.entry, &e));
                 if matches!(e, MediaError::Cache { .. }) {
                     full = Some(e);
                 }
@@ -158,7 +158,7 @@ pub(super) fn synced(plan: &SyncPlan, progress: &Progress) -> Result<Synced, Syn
                 let (path, print) = (&file.entry.path, &file.fingerprint);
                 let sounds = heard_day::sounds(path, print, &file.facts, heard.as_ref(), &cache, &stop);
                 sounds.unwrap_or_else(|e| {
-                    warnings.push(warning(&file.entry.relative, &e));
+                    warnings.push(warning(plan, &file.entry, &e));
                     vec![]
                 })
             }
@@ -185,7 +185,12 @@ pub(super) fn synced(plan: &SyncPlan, progress: &Progress) -> Result<Synced, Syn
             timing.look_s = looking.elapsed().as_secs_f64();
             // A result that cannot be kept is no worse for it.
             if let Err(e) = shelf.keep(&day) {
-                warnings.push(Warning { path: String::new(), code: NoteCode::Cache, message: e.to_string() });
+                warnings.push(Warning {
+                    path: String::new(),
+                    root: None,
+                    code: NoteCode::Cache,
+                    message: e.to_string(),
+                });
             }
             day
         }
@@ -205,6 +210,7 @@ pub(super) fn synced(plan: &SyncPlan, progress: &Progress) -> Result<Synced, Syn
     );
     warnings.extend(clock_notes(&result.clocks, &result.distances).into_iter().map(|note| Warning {
         path: note.clip.map_or_else(|| devices[note.device].clone(), |clip| files[clip].relative.clone()),
+        root: note.clip.and_then(|clip| root_of(plan, &files[clip])),
         code: NoteCode::Labels,
         message: note.text,
     }));
@@ -233,11 +239,13 @@ fn collect(plan: &SyncPlan, warnings: &mut Vec<Warning>) -> Result<(Vec<Entry>, 
         let found = walk(&absolute);
         let (stills, moving): (Vec<Entry>, Vec<Entry>) = found.media.into_iter().partition(Entry::is_still);
         entries.extend(moving);
-        let still = |entry: Entry| Skipped { path: entry.relative, why: "is a still picture".into() };
-        skipped.extend(stills.into_iter().map(still));
-        skipped.extend(found.skipped.into_iter().map(|(path, why)| Skipped { path, why }));
+        let root = (plan.folders.len() > 1).then(|| absolute.display().to_string());
+        let left = |path: String, why: String| Skipped { path, root: root.clone(), why };
+        skipped.extend(stills.into_iter().map(|own| left(own.relative, "is a still picture".into())));
+        skipped.extend(found.skipped.into_iter().map(|(path, why)| left(path, why)));
         warnings.extend(found.errors.into_iter().map(|(path, message)| Warning {
             path,
+            root: root.clone(),
             code: NoteCode::Unreadable,
             message,
         }));
@@ -326,12 +334,18 @@ fn choose_reference(
         .ok_or_else(|| SyncError::UnknownReference(name.clone()))
 }
 
-fn warning(path: &str, error: &MediaError) -> Warning {
+/// The folder that a file was found below, where there are several.
+pub(super) fn root_of(plan: &SyncPlan, file: &Entry) -> Option<String> {
+    let root = file.root().filter(|_| plan.folders.len() > 1)?;
+    Some(root.display().to_string())
+}
+
+fn warning(plan: &SyncPlan, file: &Entry, error: &MediaError) -> Warning {
     let code = match error {
         MediaError::Empty { .. } => NoteCode::Empty,
         MediaError::Damaged { .. } => NoteCode::Damaged,
         MediaError::NoMedia { .. } => NoteCode::NoMedia,
         _ => NoteCode::Unreadable,
     };
-    Warning { path: path.to_owned(), code, message: error.to_string() }
+    Warning { path: file.relative.clone(), root: root_of(plan, file), code, message: error.to_string() }
 }

@@ -10,7 +10,7 @@ use crate::{
     film::{FilmPlan, FilmsOf, Wanted, can_be_made, make},
     heard_day::Listened,
     sound::room_for,
-    turnover::{DayLuts, DayReport, DayTurnover, Remark, TurnedGroup},
+    turnover::{Bundle, DayLuts, DayReport, DayTurnover, PRINTED, Remark, TurnedGroup, as_pdf},
 };
 use metaxis_core::{
     clip::DeviceId,
@@ -22,7 +22,7 @@ use metaxis_core::{
     sync::Warning,
     turnover::{LoggedClip, Origin, Source, Sources, starts},
 };
-use metaxis_media::Stop;
+use metaxis_media::{Stop, printer};
 use serde::Serialize;
 use std::{
     io,
@@ -49,13 +49,16 @@ pub struct TurnoverReport {
     /// Films, where any were asked for.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub films: Vec<FilmReport>,
+    /// The day with its media, where that was asked for.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub with_media: Option<FilmReport>,
     /// Clips that have a place, and all.
     pub placed: (usize, usize),
     /// What is to be said of single files.
     pub warnings: Vec<Warning>,
 }
 
-/// What became of a film.
+/// What became of a film, or of a document with its media.
 #[derive(Debug, Serialize)]
 pub struct FilmReport {
     /// Its path below the folder.
@@ -79,6 +82,10 @@ pub struct FilmsAsked {
     pub angles: bool,
     /// All angles of each group side by side.
     pub walls: bool,
+    /// The day as a document together with the media that it names.
+    pub with_media: bool,
+    /// Pages as PDF too.
+    pub pdf: bool,
     /// How they are made.
     pub form: FilmForm,
     /// Files that are there under their names are replaced.
@@ -93,6 +100,11 @@ impl FilmsAsked {
     /// # Errors
     /// In words.
     pub fn check(&self) -> Result<(), String> {
+        if self.pdf && printer().is_none() {
+            return Err(
+                "this machine has no browser to print with: install chromium, or leave --pdf out".into()
+            );
+        }
         if self.kinds().is_empty() { self.form.check() } else { can_be_made(&self.form) }
     }
 
@@ -149,6 +161,26 @@ impl FilmsAsked {
     }
 }
 
+/// Writes the day together with its media into `folder`.
+fn with_media(day: &DayTurnover, folder: &Path, replace: bool) -> FilmReport {
+    let mut report = FilmReport { path: String::new(), bytes: 0, hash: None, remarks: vec![], failed: None };
+    let saved = || -> Result<String, String> {
+        let paper = day.paper("day.otio").ok_or("there is no document of the day")?;
+        let bundle = Bundle::of(day, &paper)?;
+        room_for(bundle.bytes(), folder)?;
+        bundle.save(folder, replace).map_err(|e| e.to_string())?;
+        Ok(bundle.name)
+    };
+    match saved() {
+        Ok(name) => {
+            report.bytes = folder.join(&name).metadata().map_or(0, |own| own.len());
+            report.path = name;
+        }
+        Err(why) => (report.path, report.failed) = ("day.otioz".into(), Some(why)),
+    }
+    report
+}
+
 /// Why nothing was written.
 #[derive(Debug, Error)]
 pub enum TurnoverError {
@@ -181,8 +213,24 @@ pub fn turnover(
     let all = day.clips.len();
     progress("documents", 0, 1);
     let made = of_synced(plan, &day);
-    let HandedOut { written, taken_away, failed } = hand_out(&made.papers(), out);
+    let mut papers = made.papers();
+    let mut unprinted = vec![];
+    for (name, page) in PRINTED.iter().filter(|_| films.pdf) {
+        let Some(page) = made.paper(page) else { continue };
+        match as_pdf(&page, &Stop::default()) {
+            Ok(own) => papers.push(own),
+            Err(e) => unprinted.push(((*name).to_owned(), e.to_string())),
+        }
+    }
+    let HandedOut { written, taken_away, mut failed } = hand_out(&papers, out);
+    failed.extend(unprinted);
     progress("documents", 1, 1);
+    let bundle = films.with_media.then(|| {
+        progress("media", 0, 1);
+        let report = with_media(&made, out, films.replace);
+        progress("media", 1, 1);
+        report
+    });
     let luts = films.luts(&made);
     let films = films.made(&DayTurnover { luts, ..made }, &out.join("films"), progress);
     Ok(TurnoverReport {
@@ -192,6 +240,7 @@ pub fn turnover(
         taken_away,
         failed,
         films,
+        with_media: bundle,
         placed: (placed, all),
         warnings: day.warnings,
     })
@@ -232,7 +281,8 @@ fn of_synced(plan: &SyncPlan, day: &Synced) -> DayTurnover {
         groups: day.groups.clone(),
         ..DayReport::default()
     };
-    DayTurnover { sources, groups: groups.collect(), sound, clips, report, luts: DayLuts::default() }
+    let (assemblies, luts) = (vec![], DayLuts::default());
+    DayTurnover { sources, groups: groups.collect(), assemblies, sound, clips, report, luts }
 }
 
 /// What documents refer to.

@@ -1,9 +1,12 @@
 //! Assemblies: lines of several groups one behind another.
 
+use super::heard::{HeardView, view};
 use crate::{
     App, Event,
     asked::{Json, Path},
     error::{ApiError, blocking},
+    film::sound_of_part,
+    turnover::turnover_of,
 };
 use axum::extract::State;
 use metaxis_core::assembly::AssemblyEdit;
@@ -76,6 +79,26 @@ pub async fn aside(State(app): Shared, Path(id): Path<AssemblyId>, Json(body): J
         let version = app.store.assembly(id)?.turns.version;
         app.tell(Event::Assembly { assembly: id, version });
         Ok(Json(app.store.assemblies()?))
+    })
+    .await
+}
+
+/// The own sound of a clip that is a part of an assembly, from its first frame on.
+pub async fn heard(
+    State(app): Shared,
+    Path((id, part)): Path<(AssemblyId, usize)>,
+) -> Result<Json<HeardView>, ApiError> {
+    blocking(move || {
+        let found = app.store.found_assembly(id)?;
+        let day = turnover_of(&app)?;
+        let refused = |why: &str| ApiError::Refused(format!("“{}”: {why}", found.name));
+        let (_, parts) = day
+            .assembly(id)
+            .and_then(|own| own.programme.as_ref().ok())
+            .ok_or_else(|| refused("it is not there any more"))?;
+        let own = parts.get(part).ok_or_else(|| refused("it has no such part"))?;
+        let file = sound_of_part(&day, own).ok_or_else(|| refused("nothing is heard in this part"))?;
+        Ok(Json(view(&app, &file)?))
     })
     .await
 }

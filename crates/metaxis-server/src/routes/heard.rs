@@ -116,7 +116,7 @@ pub(super) fn file_of(
     own: &GroupSummary,
     order: &SoundOrder,
 ) -> Result<Option<SoundFile>, ApiError> {
-    let grouped = Grouped { group: own.group.clone(), line: Some(app.store.group(own.id)?.line) };
+    let grouped = Grouped::whole(own.group.clone(), Some(app.store.group(own.id)?.line));
     Ok(day.for_groups(&[grouped], order).files.into_iter().next())
 }
 

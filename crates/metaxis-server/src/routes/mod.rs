@@ -43,6 +43,7 @@ pub use lines::{GoBack, NameLine};
 pub use marks::{ByHand, ChangeBreak, ClapView, NamePass, SetAside};
 pub use sound::{EditSound, SoundFileView, SoundView, Without, WriteSound};
 pub use storage::StorageView;
+pub use turnover::{BundleView, PrinterView};
 
 /// All routes below `/api`.
 pub fn routes() -> Router<Arc<App>> {
@@ -127,11 +128,13 @@ pub fn routes() -> Router<Arc<App>> {
         .route("/assemblies/{id}", get(assemblies::one).post(assemblies::edit))
         .route("/assemblies/{id}/turn", post(assemblies::turn))
         .route("/assemblies/{id}/aside", post(assemblies::aside))
+        .route("/assemblies/{id}/heard/{part}", get(assemblies::heard))
         .route("/assemblies/{id}/turnover/{document}", get(turnover::assembly))
         .route("/luts", get(luts::luts).post(luts::bring).layer(DefaultBodyLimit::max(luts::LARGEST)))
         .route("/luts/{name}", get(luts::one))
         .route("/groups/{id}/levels", get(media::group_levels))
         .route("/groups/{id}/turnover/{document}", get(turnover::document))
+        .route("/turnover/printer", get(turnover::printer))
         .route("/turnover/{document}", get(turnover::of_day))
         .route("/clips/{id}/levels", get(media::clip_levels))
         .route("/clips/{id}/proxy.mp4", get(media::proxy))

@@ -99,7 +99,7 @@ pub async fn sound(State(app): Shared) -> Result<Json<SoundView>, ApiError> {
             groups: of_groups.files.iter().map(view).collect(),
             tracks: offered(&day, &every, &order.habit.tracks),
             without: without
-                .map(|Skipped { path, why }| Without { path: path.clone(), why: why.clone() })
+                .map(|Skipped { path, why, .. }| Without { path: path.clone(), why: why.clone() })
                 .collect(),
             habit: order.habit,
         }))

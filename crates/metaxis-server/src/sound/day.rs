@@ -1,7 +1,7 @@
 //! The placed clips of a day, and the files of sound that can be made of them.
 
 use super::{
-    file::{About, SoundFile},
+    file::{About, SoundFile, handles},
     mix::{Grouped, Mix, grid_of, heard_instead},
 };
 use metaxis_core::{
@@ -142,7 +142,9 @@ impl SoundDay {
         for clip in pictures {
             match self.for_clip(clip, stems.of_path(&clip.relative), order) {
                 Ok(file) => asked.files.push(file),
-                Err(why) => asked.without.push(Skipped { path: clip.relative.clone(), why: why.into() }),
+                Err(why) => {
+                    asked.without.push(Skipped { path: clip.relative.clone(), root: None, why: why.into() })
+                }
             }
         }
         asked
@@ -208,7 +210,7 @@ impl SoundDay {
         }
         let rate = self.rate(recordings, order);
         let with_picture = order.habit.form.container != Container::Wave;
-        let handles = if with_picture { 0 } else { handles(order, rate) };
+        let handles = if with_picture { 0 } else { handles(&order.habit.form, rate) };
         let (from_s, samples) = picture_range(&clip.facts, rate, handles).ok_or("it has no picture")?;
         let along = Along { leading: &clip.stretches, from_s, samples, rate };
         let frame_s = clip.facts.picture.as_ref().map_or(0.04, |picture| 1.0 / picture.rate.as_f64());
@@ -228,6 +230,7 @@ impl SoundDay {
             time_reference: time_reference(of_day, rate, handles),
             timecode: clip.facts.timecode.map(|label| label.to_string()),
             mix,
+            group: None,
         };
         Ok(SoundFile::new(self, stem, plan, recordings, about, order))
     }
@@ -243,11 +246,11 @@ impl SoundDay {
             let mut recordings = self.recordings(group.component, order.habit.form.scratch || mixed);
             let over = self.layers(grouped);
             recordings.extend(&over);
-            let handles = handles(order, rate);
-            let samples = group.passed(group.frames).sample(rate.0) + 2 * handles;
+            let handles = handles(&order.habit.form, rate);
+            let (begins, samples) = grouped.extent(rate);
             let leading = pieces_of(group);
-            let along =
-                Along { leading: &leading, from_s: -(handles as f64) / f64::from(rate.0), samples, rate };
+            let from_s = (begins - handles) as f64 / f64::from(rate.0);
+            let along = Along { leading: &leading, from_s, samples: samples + 2 * handles, rate };
             let frame_s = 1.0 / group.rate().as_f64();
             let mut plan = self.plan(&along, frame_s, &recordings, order);
             if mixed {
@@ -256,17 +259,19 @@ impl SoundDay {
             }
             let mix = Mix::of(|device| self.is_camera(device), grouped, &plan, &order.habit);
             if let Err(why) = heard(&plan) {
-                asked.without.push(Skipped { path: group.name.clone(), why: why.into() });
+                asked.without.push(Skipped { path: group.name.clone(), root: None, why: why.into() });
                 continue;
             }
+            let first = group.label(grouped.range.map_or(0, |(from, _)| from));
             let about = About {
                 belongs_to: group.name.clone(),
                 name: group.name.clone(),
                 leading: None,
                 counts: Some((group.rate(), group.start.drop)),
-                time_reference: time_reference(group.start.since_midnight(), rate, handles),
-                timecode: Some(group.start.to_string()),
+                time_reference: time_reference(first.since_midnight(), rate, handles),
+                timecode: Some(first.to_string()),
                 mix,
+                group: Some(number - 1),
             };
             let stem = format!("{number:02} {}", crate::file_stem(&group.name));
             asked.files.push(SoundFile::new(self, stem, plan, &recordings, about, order));
@@ -359,9 +364,4 @@ fn pieces_of(group: &Group) -> Vec<Stretch> {
         ..Stretch::whole((piece.ends - piece.begins).seconds(), piece.begins.seconds())
     };
     group.pieces().iter().map(stretch).collect()
-}
-
-/// Handles in samples.
-fn handles(order: &SoundOrder, rate: SampleRate) -> i64 {
-    i64::from(order.habit.form.handles_ms) * i64::from(rate.0) / 1000
 }

@@ -3,15 +3,20 @@
 use super::{SoundClip, SoundDay, mix::Mix};
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
+    group::Group,
+    line::Line,
     sound::{
         Container, Correction, Depth, HoleReport, LaidSource, Layout, MadeReport, MadeState, NamedFor,
         OwnSound, SoundForm, SoundPlan, SourceReport, Track, TrackKey, TrackReport, Treatment,
         stem as file_name_stem, track_names,
     },
-    time::FrameRate,
-    turnover::{FileSet, LaidSound, OwnPicture, Source, Sources, WaveNotes, synced_document},
+    time::{FrameRate, SampleRate},
+    turnover::{
+        FileSet, LaidSound, MadeSound, OwnPicture, Source, Sources, WaveNotes, made_document, made_lists,
+        synced_document,
+    },
 };
-use metaxis_media::{Fingerprint, PictureForm, SoundTrack, WaveForm};
+use metaxis_media::{Fingerprint, MediaError, PictureForm, WaveForm};
 use metaxis_store::SoundOrder;
 use serde_json::{Value, json};
 use std::{path::PathBuf, sync::Arc};
@@ -32,6 +37,8 @@ pub(super) struct About<'a> {
     pub timecode: Option<String>,
     /// What comes out of its tracks, where it is not they.
     pub mix: Option<Mix>,
+    /// Which of the groups it is of that were asked for, where it is.
+    pub group: Option<usize>,
 }
 
 /// A recording that a file is made of.
@@ -67,6 +74,10 @@ pub struct SoundFile {
     pub(super) ingredients: Vec<Option<Ingredient>>,
     /// The picture's own sound, and the moment of its time at the first sample.
     pub(super) leading: Option<(Ingredient, f64)>,
+    /// Which of the groups it is of that were asked for, where it is.
+    group: Option<usize>,
+    /// What is written beside it: below the output folder, and what is in it.
+    pub(super) beside: Vec<(String, Vec<u8>)>,
 }
 
 impl SoundFile {
@@ -142,6 +153,8 @@ impl SoundFile {
             mix: about.mix,
             ingredients,
             leading: about.leading.map(|(clip, from_s)| (of(clip), from_s)),
+            group: about.group,
+            beside: vec![],
         };
         file.notes.history = file.history();
         file.notes.uid = file.uid();
@@ -281,14 +294,18 @@ impl SoundFile {
         track.parts.first().map(|(source, _)| &self.plan.laid.sources[*source])
     }
 
-    /// The files that come of it.
-    pub(super) fn outputs(&self) -> Vec<Output> {
-        let form = |channels: usize| WaveForm {
+    fn wave_form(&self, channels: usize) -> WaveForm {
+        WaveForm {
             rate: self.plan.rate.0,
             channels: u16::try_from(channels).unwrap_or(u16::MAX),
             depth: self.depth(),
             samples: u64::try_from(self.plan.samples).unwrap_or(0),
-        };
+        }
+    }
+
+    /// The files that come of it.
+    pub(super) fn outputs(&self) -> Vec<Output> {
+        let form = |channels| self.wave_form(channels);
         if self.is_linked() {
             return vec![Output {
                 path: format!("{}.otio", self.stem),
@@ -362,6 +379,12 @@ impl SoundFile {
         self.ingredients[source.files[0].0].as_ref().map_or("", |own| own.device.as_str())
     }
 
+    /// What is said of a document that is written beside it: nothing of its samples.
+    pub(super) fn report_of_document(&self) -> MadeReport {
+        let whole = self.planned();
+        MadeReport { tracks: vec![], sources: vec![], holes: vec![], bytes: 0, samples: 0, ..whole }
+    }
+
     /// What is said of it before it is made.
     pub fn planned(&self) -> MadeReport {
         let outputs = self.outputs();
@@ -376,16 +399,63 @@ impl SoundFile {
         MadeReport { bytes: self.bytes(), uid, ..self.report(&whole) }
     }
 
-    /// The tracks of a film that has it: what comes out of two sides together, everything else by itself.
-    pub fn film_tracks(&self) -> Vec<SoundTrack> {
-        let outputs = self.mix.as_ref().map_or(0, |mix| mix.outputs.len());
-        let one =
-            |number: usize| SoundTrack { name: self.names[number].clone(), channels: number..number + 1 };
-        if outputs == 2 {
-            let both = SoundTrack { name: "Mix".into(), channels: 0..2 };
-            return std::iter::once(both).chain((2..self.names.len()).map(one)).collect();
+    /// Which of the groups it is of that were asked for, where it is.
+    pub fn group(&self) -> Option<usize> {
+        self.group
+    }
+
+    /// Has documents of its group written beside it, which point at its files.
+    pub fn with_documents(&mut self, group: &Group, line: Option<&Line>, sources: &Sources) {
+        let made: Vec<MadeSound> = self.outputs().iter().map(|own| self.made(own)).collect();
+        let document = made_document(group, line, sources, &made);
+        let name = |ending: &str| format!("{}{ending}", self.stem);
+        let mut beside = vec![(name(".otio"), serde_json::to_vec_pretty(&document).unwrap_or_default())];
+        let lists = made_lists(group, &made);
+        let several = lists.len() > 1;
+        beside.extend((1..).zip(lists).map(|(number, text)| {
+            let ending = if several { format!(" {number}.edl") } else { ".edl".into() };
+            (name(&ending), text.into_bytes())
+        }));
+        self.beside = beside;
+    }
+
+    fn made(&self, output: &Output) -> MadeSound {
+        MadeSound {
+            name: output.path.rsplit('/').next().unwrap_or_default().to_owned(),
+            tracks: self.names[output.tracks.clone()].to_vec(),
+            rate: self.plan.rate,
+            samples: self.plan.samples,
+            handles: handles(&self.form, self.plan.rate),
+            time_reference: self.notes.time_reference,
         }
-        (0..self.names.len()).map(one).collect()
+    }
+
+    /// The names of what comes out of it.
+    pub(super) fn names(&self) -> &[String] {
+        &self.names
+    }
+
+    /// How many samples it has.
+    pub fn samples(&self) -> i64 {
+        self.plan.samples
+    }
+
+    /// How many of its tracks come out of a grid: the first.
+    pub(super) fn outputs_of_grid(&self) -> usize {
+        self.mix.as_ref().map_or(0, |mix| mix.outputs.len())
+    }
+
+    /// How its samples are written, and what beside them.
+    pub(super) fn form_and_notes(&self) -> (WaveForm, WaveNotes) {
+        (self.wave_form(self.names.len()), self.notes.clone())
+    }
+
+    /// Nothing, where all that it is made of is as it was.
+    ///
+    /// # Errors
+    /// [`MediaError`] naming what is not.
+    pub(super) fn still_there(&self) -> Result<(), MediaError> {
+        self.ingredients.iter().flatten().try_for_each(|own| own.fingerprint.still_of(&own.path))
     }
 
     /// What tells it from every file that is made of something else, or otherwise.
@@ -486,6 +556,11 @@ impl Output {
     pub fn uid(&self) -> &str {
         self.picture.as_ref().map_or(&self.notes.uid, |(_, form)| &form.uid)
     }
+}
+
+/// How many samples are before what is wanted, and behind it.
+pub(super) fn handles(form: &SoundForm, rate: SampleRate) -> i64 {
+    i64::from(form.handles_ms) * i64::from(rate.0) / 1000
 }
 
 /// How samples are written: beside a picture always in 24 bits.

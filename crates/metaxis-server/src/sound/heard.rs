@@ -3,7 +3,7 @@
 use super::{
     file::SoundFile,
     mix::Mix,
-    write::{Sounds, corrected},
+    write::{Sounds, corrected, said_of_lost},
 };
 use metaxis_core::{
     sound::{Samples, SoundPlan, Tracks},
@@ -19,7 +19,7 @@ use std::{
 /// A file of sound that is listened to. That a camera had the recorder's signal by cable moves what is written by a few samples,
 /// and nobody's ear: it is not looked for here.
 pub struct Heard {
-    samples: i64,
+    plan: SoundPlan,
     tracks: Tracks,
     sounds: Sounds,
     mix: Option<Mix>,
@@ -33,10 +33,27 @@ impl Heard {
     /// # Errors
     /// [`MediaError`] naming what cannot be read.
     pub fn open(file: &SoundFile) -> Result<Self, MediaError> {
-        let (plan, sounds) = corrected(file, false, &Stop::default())?;
+        Self::corrected(file, false, &Stop::default())
+    }
+
+    /// The same, to the sample as it is written.
+    ///
+    /// # Errors
+    /// As [`Heard::open`].
+    pub(super) fn as_written(file: &SoundFile, stop: &Stop) -> Result<Self, MediaError> {
+        Self::corrected(file, true, stop)
+    }
+
+    fn corrected(file: &SoundFile, by_cable: bool, stop: &Stop) -> Result<Self, MediaError> {
+        let (plan, sounds) = corrected(file, by_cable, stop)?;
         let buffers = vec![vec![]; plan.laid.tracks.len()];
-        let (samples, tracks) = (plan.samples, Tracks::new(&plan.laid));
-        Ok(Self { samples, tracks, sounds, mix: file.mix.clone(), buffers, mixed: vec![] })
+        let tracks = Tracks::new(&plan.laid);
+        Ok(Self { plan, tracks, sounds, mix: file.mix.clone(), buffers, mixed: vec![] })
+    }
+
+    /// What of it could not be decoded, in words: of `file`, which it was opened of.
+    pub(super) fn lost(&self, file: &SoundFile) -> Option<String> {
+        said_of_lost(file, &self.plan, &self.sounds)
     }
 
     /// At most `count` samples from number `from` on, track after track: what there is of them. Of tracks that come out as they
@@ -50,7 +67,8 @@ impl Heard {
         count: usize,
         wanted: impl Fn(usize) -> bool,
     ) -> Result<&[Vec<f32>], MediaError> {
-        let left = self.samples.saturating_sub(from).clamp(0, self.samples);
+        let all = self.plan.samples;
+        let left = all.saturating_sub(from).clamp(0, all);
         let count = usize::try_from(left).map_or(count, |left| left.min(count));
         self.buffers.iter_mut().for_each(|track| track.resize(count, 0.0));
         let Some(mix) = &self.mix else {

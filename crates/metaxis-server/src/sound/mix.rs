@@ -1,10 +1,12 @@
 //! The sound of a group by its grid: which of its tracks are needed, and what comes out of them.
 
+use super::file::handles;
 use metaxis_core::{
     clip::DeviceId,
     group::Group,
     line::{Ear, Earful, Layer, Line},
     sound::{Grid, GroupTracks, Mixdown, SoundHabit, SoundPlan, Track, Turn},
+    time::SampleRate,
 };
 
 /// A group, and its line where something of its sound may follow that.
@@ -13,11 +15,30 @@ pub struct Grouped {
     pub group: Group,
     /// Its line.
     pub line: Option<Line>,
+    /// From and up to which of its frames; all of them where none are named.
+    pub range: Option<(i64, i64)>,
+}
+
+impl Grouped {
+    /// All of a group.
+    pub fn whole(group: Group, line: Option<Line>) -> Self {
+        Self { group, line, range: None }
+    }
+
+    /// The sample of the group at which what is wanted begins, and how many there are: of a piece one more than its frames have,
+    /// for counts that are rounded otherwise.
+    pub(super) fn extent(&self, rate: SampleRate) -> (i64, i64) {
+        let sample = |frame| self.group.passed(frame).sample(rate.0);
+        match self.range {
+            Some((from, to)) => (sample(from), sample(to) - sample(from) + 1),
+            None => (0, sample(self.group.frames)),
+        }
+    }
 }
 
 impl From<Group> for Grouped {
     fn from(group: Group) -> Self {
-        Self { group, line: None }
+        Self::whole(group, None)
     }
 }
 
@@ -110,12 +131,13 @@ impl Mix {
         if wanted == GroupTracks::Recorded {
             return None;
         }
-        let Grouped { group, line } = grouped;
+        let Grouped { group, line, .. } = grouped;
         let tracks = &plan.laid.tracks;
         let (grid, origin) = grid_of(group.grid.as_ref(), habit, tracks, is_camera);
         let rate = f64::from(plan.rate.0);
-        let handles = i64::from(habit.form.handles_ms) * i64::from(plan.rate.0) / 1000;
-        let sample = |frame: i64| group.passed(frame).sample(plan.rate.0) + handles;
+        let handles = handles(&habit.form, plan.rate);
+        let (begins, _) = grouped.extent(plan.rate);
+        let sample = |frame: i64| group.passed(frame).sample(plan.rate.0) - begins + handles;
         let shown = |device| {
             let line = line.as_ref().filter(|_| is_camera(device))?;
             let frames = line.shown(group, device);

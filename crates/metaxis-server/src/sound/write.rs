@@ -22,6 +22,14 @@ const BLOCK: usize = 1 << 13;
 /// Makes the files of `file` below `folder`. What cannot be made is said in the report, with nothing left behind under its name.
 /// `progress` is told the share that is done.
 pub fn write(file: &SoundFile, folder: &Path, stop: &Stop, progress: &dyn Fn(f64)) -> Vec<MadeReport> {
+    let mut made = write_sound(file, folder, stop, progress);
+    if !stop.is_stopped() && made.iter().all(|own| own.state != MadeState::Failed) {
+        made.extend(write_beside(file, folder));
+    }
+    made
+}
+
+fn write_sound(file: &SoundFile, folder: &Path, stop: &Stop, progress: &dyn Fn(f64)) -> Vec<MadeReport> {
     let outputs = file.outputs();
     if outputs.iter().all(|output| !file.replace && is_there(folder, output, stop)) {
         let there = |output: &Output| MadeReport {
@@ -43,6 +51,32 @@ pub fn write(file: &SoundFile, folder: &Path, stop: &Stop, progress: &dyn Fn(f64
             outputs.iter().map(failed).collect()
         }
     }
+}
+
+/// Writes the documents that point at its files, which are compared whole with what is there.
+fn write_beside(file: &SoundFile, folder: &Path) -> Vec<MadeReport> {
+    let one = |(path, bytes): &(String, Vec<u8>)| {
+        let report = MadeReport { path: path.clone(), ..file.report_of_document() };
+        match document(&folder.join(path), bytes, file.replace) {
+            Ok(state) => MadeReport {
+                state,
+                bytes: bytes.len() as u64,
+                hash: Fingerprint::of_bytes(bytes).to_string(),
+                ..report
+            },
+            Err(e) => MadeReport { state: MadeState::Failed, message: Some(e.to_string()), ..report },
+        }
+    };
+    file.beside.iter().map(one).collect()
+}
+
+/// Writes a document, unless the very same is there.
+fn document(target: &Path, bytes: &[u8], replace: bool) -> Result<MadeState, MediaError> {
+    if !replace && fs::read(target).is_ok_and(|there| there == bytes) {
+        return Ok(MadeState::There);
+    }
+    write_whole(target, bytes, replace)?;
+    Ok(MadeState::Written)
 }
 
 /// Whether what is to be made is there, made from the same in the same way.
@@ -200,7 +234,7 @@ fn make(
 }
 
 /// What of the sounds that were written could not be decoded, in words.
-fn said_of_lost(file: &SoundFile, plan: &SoundPlan, sounds: &Sounds) -> Option<String> {
+pub(super) fn said_of_lost(file: &SoundFile, plan: &SoundPlan, sounds: &Sounds) -> Option<String> {
     let of = |(source, sound): (&LaidSource, &Chain<Sound>)| {
         let reach = |(part, at): (&(Sound, i64), &(usize, i64))| {
             let own = file.ingredients[at.0].as_ref()?;
@@ -226,13 +260,7 @@ fn link(file: &SoundFile, folder: &Path) -> Result<Vec<MadeReport>, MediaError> 
     let (outputs, text) = (file.outputs(), linked.unwrap_or_default());
     let mut made = vec![];
     for output in &outputs {
-        let target = folder.join(&output.path);
-        let state = if !file.replace && fs::read(&target).is_ok_and(|there| there == text.as_bytes()) {
-            MadeState::There
-        } else {
-            write_whole(&target, text.as_bytes(), file.replace)?;
-            MadeState::Written
-        };
+        let state = document(&folder.join(&output.path), text.as_bytes(), file.replace)?;
         let hash = Fingerprint::of_bytes(text.as_bytes()).to_string();
         made.push(MadeReport { state, bytes: text.len() as u64, hash, ..file.report(output) });
     }
@@ -247,15 +275,19 @@ fn open(own: &Ingredient, stop: &Stop) -> Result<Sound, MediaError> {
     }
 }
 
+/// What is to be said of samples that were louder than what holds them.
+pub(super) fn loud(clipped: u64) -> Option<String> {
+    let loud = "was louder than 24 bits hold; write floats, or nothing is lost but these peaks";
+    (clipped > 0).then(|| format!("{clipped} samples: {loud}"))
+}
+
 fn done(mut report: MadeReport, written: WaveWritten) -> MadeReport {
     for (track, peak) in report.tracks.iter_mut().zip(&written.peaks) {
         track.peak_dbfs = (*peak > 0.0).then(|| 20.0 * f64::from(*peak).log10());
     }
-    let loud = "was louder than 24 bits hold; write floats, or nothing is lost but these peaks";
-    let message = (written.clipped > 0).then(|| format!("{} samples: {loud}", written.clipped));
     MadeReport {
         state: MadeState::Written,
-        message,
+        message: loud(written.clipped),
         clipped: written.clipped,
         bytes: written.bytes,
         hash: written.hash,

@@ -12,12 +12,14 @@ use metaxis_core::{
     line::Line,
     lut::{Lut, LutKey, SeenThrough},
     sound::{Container, GroupTracks, Layout, OwnSound},
+    time::Timecode,
     turnover::{
-        LaidSound, LoggedClip, Sources, channels_log, choices_document, clips_log, cut_lists, day_document,
-        group_document, line_document, sync_log, takes_log,
+        AssembledPart, LaidSound, LoggedClip, Sources, assembly_document, assembly_lists, channels_log,
+        choices_document, clips_log, cut_lists, day_document, group_document, line_document, nested_document,
+        sync_log, takes_log,
     },
 };
-use metaxis_store::SoundOrder;
+use metaxis_store::{AssemblyId, SoundOrder};
 use std::collections::HashMap;
 
 /// A group that is handed on, with its line where it has one.
@@ -29,6 +31,19 @@ pub struct TurnedGroup {
     pub line: Option<Line>,
 }
 
+/// An assembly that is handed on.
+#[derive(Debug, Clone)]
+pub struct TurnedAssembly {
+    /// Its number.
+    pub id: AssemblyId,
+    /// Its name.
+    pub name: String,
+    /// It is put aside: handed on only where it is asked for.
+    pub aside: bool,
+    /// The label of its first frame, and what it is made of; why it cannot be one programme, where it cannot.
+    pub programme: Result<(Timecode, Vec<AssembledPart>), String>,
+}
+
 /// What all documents of a day are made of.
 pub struct DayTurnover {
     /// What its clips and devices are.
@@ -37,6 +52,8 @@ pub struct DayTurnover {
     pub sound: SoundDay,
     /// Its groups, in order.
     pub groups: Vec<TurnedGroup>,
+    /// What is made of their lines.
+    pub assemblies: Vec<TurnedAssembly>,
     /// Its clips, as logs tell them.
     pub clips: Vec<LoggedClip>,
     /// What the report says of the whole.
@@ -69,7 +86,9 @@ impl DayLuts {
 /// What tells of a day.
 const LOGS: [&str; 6] = ["clips.csv", "takes.csv", "sync.csv", "channels.csv", "report.html", "contact.html"];
 /// Those of a group.
-const OF_A_GROUP: [&str; 4] = ["group.otio", "line.otio", "choices.otio", "line.edl"];
+const OF_A_GROUP: [&str; 5] = ["group.otio", "line.otio", "choices.otio", "nested.otio", "line.edl"];
+/// Those of an assembly.
+const OF_AN_ASSEMBLY: [&str; 2] = ["assembly.otio", "assembly.edl"];
 
 impl DayTurnover {
     /// What its documents are called after.
@@ -100,7 +119,48 @@ impl DayTurnover {
             papers.map(move |paper| Paper { name: format!("{number:02} {}", paper.name), ..paper })
         });
         let logs = LOGS.iter().filter_map(|which| self.log(which));
-        std::iter::once(self.whole(&sounds)).chain(logs).chain(of_groups).collect()
+        let of_assemblies =
+            self.assemblies.iter().filter(|own| !own.aside).zip(1..).flat_map(|(own, number)| {
+                let papers = OF_AN_ASSEMBLY.iter().filter_map(|which| self.of_assembly(own, which));
+                papers.map(move |paper| Paper { name: format!("{number:02} {}", paper.name), ..paper })
+            });
+        std::iter::once(self.whole(&sounds)).chain(logs).chain(of_groups).chain(of_assemblies).collect()
+    }
+
+    /// The assembly of that number.
+    pub fn assembly(&self, id: AssemblyId) -> Option<&TurnedAssembly> {
+        self.assemblies.iter().find(|own| own.id == id)
+    }
+
+    /// A document of one of its groups; `None` where there is none called so.
+    pub fn of_group(&self, own: &TurnedGroup, which: &str) -> Option<Paper> {
+        of_group(own, &self.sources, self.sound_of(own).as_ref(), which)
+    }
+
+    /// A document of an assembly; `None` where there is none called so, or it cannot be one programme.
+    pub fn of_assembly(&self, own: &TurnedAssembly, which: &str) -> Option<Paper> {
+        let (start, parts) = own.programme.as_ref().ok()?;
+        let name = named(&own.name, which);
+        match which {
+            "assembly.otio" => {
+                let sounding =
+                    |part: &AssembledPart| AssembledPart { sound: self.sound_in(part), ..part.clone() };
+                let parts: Vec<AssembledPart> = parts.iter().map(sounding).collect();
+                Some(Paper::json(name, &assembly_document(&own.name, *start, &parts, &self.sources)))
+            }
+            // A list names the reference, which is the group's own.
+            "assembly.edl" => Some(Paper::lists(
+                &named(&own.name, "assembly"),
+                assembly_lists(&own.name, *start, parts, &self.sources),
+            )),
+            _ => None,
+        }
+    }
+
+    /// The tracks that lie under all of a part's line.
+    fn sound_in(&self, part: &AssembledPart) -> Option<LaidSound> {
+        let own = TurnedGroup { group: part.group.clone(), line: Some(part.line.clone()) };
+        if part.is_gap { None } else { self.sound_of(&own) }
     }
 
     /// A log, or the report.
@@ -149,7 +209,7 @@ impl DayTurnover {
     /// The tracks that documents of a group name.
     fn sound_of(&self, own: &TurnedGroup) -> Option<LaidSound> {
         let order = order(&self.sources, |order| order.habit.form.of_groups = GroupTracks::Both);
-        let grouped = Grouped { group: own.group.clone(), line: own.line.clone() };
+        let grouped = Grouped::whole(own.group.clone(), own.line.clone());
         self.sound.for_groups(&[grouped], &order).files.first().map(laid)
     }
 }
@@ -167,6 +227,7 @@ pub fn of_group(
         ("group.otio", _) => Some(Paper::json(name, &group_document(group, sources, sound))),
         ("line.otio", Some(line)) => Some(Paper::json(name, &line_document(group, line, sources, sound))),
         ("choices.otio", Some(line)) => Some(Paper::json(name, &choices_document(group, line, sources))),
+        ("nested.otio", Some(line)) => Some(Paper::json(name, &nested_document(group, line, sources, sound))),
         ("line.edl", Some(line)) => {
             Some(Paper::lists(&named(&group.name, "line"), cut_lists(group, line, sources)))
         }

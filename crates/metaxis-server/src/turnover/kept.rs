@@ -1,7 +1,7 @@
 //! What is handed on of the production that is kept.
 
 use super::{
-    day::{DayLuts, DayTurnover, TurnedGroup},
+    day::{DayLuts, DayTurnover, TurnedAssembly, TurnedGroup},
     report::{DayReport, Remark},
 };
 use crate::{
@@ -14,11 +14,14 @@ use metaxis_core::{
     clip::{ClipId, DeviceId},
     intake::Weight,
     lut::{LutKey, SeenThrough},
-    time::Tick,
-    turnover::{LoggedClip, Origin, Source, Sources, starts},
+    time::{Tick, Timecode},
+    turnover::{AssembledPart, LoggedClip, Origin, Source, Sources, starts},
 };
 use metaxis_media::Fingerprint;
-use metaxis_store::{ClipView, DayView, Finding, HealthView, Part, PlacementView, ShownPass, StoredClip};
+use metaxis_store::{
+    AssemblySummary, ClipView, DayView, Finding, FoundAssembly, FoundPart, HealthView, Part, PlacementView,
+    ShownPass, StoreError, StoredClip,
+};
 use std::{collections::HashMap, path::PathBuf};
 
 /// A note about no more clips is said at each of them.
@@ -94,7 +97,32 @@ pub fn turnover_of(app: &App) -> Result<DayTurnover, ApiError> {
     let luts = luts(app, &day, &shown);
     let clips = logged(&day, &shown, &sources);
     let report = report(app, &day, &shown, &stored);
-    Ok(DayTurnover { sound: sound_day(app, &shown)?, sources, groups, clips, report, luts })
+    let assemblies = app.store.assemblies()?.into_iter().map(|own| turned_assembly(app, own));
+    let assemblies = assemblies.collect::<Result<_, _>>()?;
+    Ok(DayTurnover { sound: sound_day(app, &shown)?, sources, groups, assemblies, clips, report, luts })
+}
+
+/// An assembly with all that is in it.
+fn turned_assembly(app: &App, own: AssemblySummary) -> Result<TurnedAssembly, ApiError> {
+    let AssemblySummary { id, name, aside, .. } = own;
+    let programme = match app.store.found_assembly(id) {
+        Ok(FoundAssembly { start, parts, .. }) => {
+            Ok((start, parts.into_iter().map(|part| assembled(part, start)).collect()))
+        }
+        Err(StoreError::Refused(why)) => Err(why),
+        Err(e) => return Err(e.into()),
+    };
+    Ok(TurnedAssembly { id, name, aside, programme })
+}
+
+fn assembled(part: FoundPart, start: Timecode) -> AssembledPart {
+    match part {
+        FoundPart::Gap(frames) => AssembledPart::gap(frames, start.rate),
+        FoundPart::Clip(layer) => AssembledPart::clip(&layer, start.rate),
+        FoundPart::Line { group, line, range } => {
+            AssembledPart { group: *group, line, range, sound: None, is_gap: false }
+        }
+    }
 }
 
 /// What is chosen for devices and angles; what is not there any more is nothing.

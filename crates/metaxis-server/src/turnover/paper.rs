@@ -16,6 +16,8 @@ pub enum Form {
     Table,
     /// A page.
     Page,
+    /// A page as PDF.
+    Print,
     /// Several in one.
     Zip,
 }
@@ -28,6 +30,7 @@ impl Form {
             Self::Text => "text/plain; charset=utf-8",
             Self::Table => "text/csv; charset=utf-8",
             Self::Page => "text/html; charset=utf-8",
+            Self::Print => "application/pdf",
             Self::Zip => "application/zip",
         }
     }

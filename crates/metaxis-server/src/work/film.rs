@@ -9,7 +9,7 @@ use crate::{
 };
 use metaxis_core::{clip::ClipId, film::FilmForm};
 use metaxis_media::Stop;
-use metaxis_store::{FilmOf, FilmOrder, GroupId, JobId};
+use metaxis_store::{AssemblyId, FilmOf, FilmOrder, GroupId, JobId};
 use serde::Deserialize;
 use std::{path::PathBuf, time::Instant};
 use ts_rs::TS;
@@ -22,6 +22,9 @@ pub struct OrderFilms {
     groups: Option<Vec<GroupId>>,
     /// Only of these clips; of all where null.
     clips: Option<Vec<ClipId>>,
+    /// Only of these assemblies; of all where it is not given.
+    #[ts(optional)]
+    assemblies: Option<Vec<AssemblyId>>,
     form: FilmForm,
     /// Where they go: the production's own folder where empty.
     folder: String,
@@ -39,7 +42,7 @@ pub fn film_folder(app: &App, chosen: &str) -> PathBuf {
 /// # Errors
 /// [`ApiError::Refused`], and errors of the store.
 pub fn order_films(app: &App, wanted: OrderFilms) -> Result<usize, ApiError> {
-    let OrderFilms { what, groups, clips, form, folder, replace } = wanted;
+    let OrderFilms { what, groups, clips, assemblies, form, folder, replace } = wanted;
     can_be_made(&form).map_err(ApiError::Refused)?;
     if !folder.is_empty() {
         app.config.writable_folder(&folder).map_err(ApiError::Refused)?;
@@ -55,6 +58,7 @@ pub fn order_films(app: &App, wanted: OrderFilms) -> Result<usize, ApiError> {
             groups.as_ref().is_none_or(|all| all.contains(group))
         }
         FilmOf::Clip { clip } => clips.as_ref().is_none_or(|all| all.contains(clip)),
+        FilmOf::Assembly { assembly } => assemblies.as_ref().is_none_or(|all| all.contains(assembly)),
     };
     let all = what.all(&day).into_iter().filter_map(|wanted| Some((wanted, kept_of(&day, &ids, wanted)?)));
     let orders = all
@@ -84,6 +88,7 @@ fn kept_of(day: &DayTurnover, ids: &[GroupId], wanted: Wanted) -> Option<FilmOf>
         Wanted::Wall(own) => FilmOf::Wall { group: group(own)? },
         Wanted::Angle(own, angle) => FilmOf::Angle { group: group(own)?, angle },
         Wanted::Clip(clip) => FilmOf::Clip { clip },
+        Wanted::Assembly(own) => FilmOf::Assembly { assembly: own.id },
     })
 }
 
@@ -99,6 +104,10 @@ fn wanted_of<'a>(day: &'a DayTurnover, ids: &[GroupId], of: FilmOf) -> Result<Wa
         FilmOf::Wall { group: id } => Wanted::Wall(group(id)?),
         FilmOf::Angle { group: id, angle } => Wanted::Angle(group(id)?, angle),
         FilmOf::Clip { clip } => Wanted::Clip(clip),
+        FilmOf::Assembly { assembly } => {
+            let own = day.assembly(assembly);
+            Wanted::Assembly(own.ok_or_else(|| ApiError::Refused("its assembly is not there".into()))?)
+        }
     })
 }
 

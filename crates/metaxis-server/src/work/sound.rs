@@ -6,13 +6,14 @@ use crate::{
     each::each,
     error::ApiError,
     sound::{Grouped, SoundClip, SoundDay, SoundFile, room_for, write},
+    turnover::sources_of,
 };
 use metaxis_core::{
     sound::{GroupTracks, MadeReport, MadeState, SoundHabit},
     time::Tick,
 };
 use metaxis_media::{MediaError, Stop};
-use metaxis_store::{GroupSummary, JobId, Made, Part, ShownPass, SoundFor, SoundOrder};
+use metaxis_store::{GroupId, GroupSummary, JobId, Made, Part, ShownPass, SoundFor, SoundOrder};
 use std::{collections::HashMap, path::PathBuf};
 
 /// The production's clips, where the pass that is shown has them.
@@ -64,7 +65,7 @@ pub fn with_lines(
     let one = |own: GroupSummary| {
         let follows = habit.form.of_groups != GroupTracks::Recorded;
         let line = if follows { Some(app.store.group(own.id)?.line) } else { None };
-        Ok(Grouped { group: own.group, line })
+        Ok(Grouped::whole(own.group, line))
     };
     groups.into_iter().map(one).collect()
 }
@@ -83,7 +84,18 @@ pub(super) fn sound(app: &App, job: JobId, order: &SoundOrder, stop: &Stop) -> R
             let wanted = |clip: &SoundClip| order.clips.as_ref().is_none_or(|clips| clips.contains(&clip.id));
             day.for_clips(wanted, order)
         }
-        SoundFor::Groups => day.for_groups(&with_lines(app, shown.groups, &order.habit)?, order),
+        SoundFor::Groups => {
+            let ids: Vec<GroupId> = shown.groups.iter().map(|own| own.id).collect();
+            let groups = with_lines(app, shown.groups, &order.habit)?;
+            let mut asked = day.for_groups(&groups, order);
+            let sources = sources_of(app)?;
+            for file in &mut asked.files {
+                let Some(number) = file.group() else { continue };
+                let line = app.store.group(ids[number])?.line;
+                file.with_documents(&groups[number].group, Some(&line), &sources);
+            }
+            asked
+        }
     };
     let chosen = &order.habit.folder;
     let folder = sound_folder(app, chosen);

@@ -88,13 +88,17 @@ fn sync_reports_what_the_truth_says() {
     assert!(camera(&again).start_s.abs() < 2.0, "the axis begins with the file that was chosen");
     assert!(again.clips.iter().all(|clip| clip.root.is_none()));
 
-    // Of several folders each clip names its own.
-    let sides = [media.join("A_FLOOR"), media.join("R_RECORDER")];
-    let run = metaxis(folder.path(), &["sync", &text(&sides[0]), &text(&sides[1])]);
+    // Of several folders each clip names its own, and so does what is left out or damaged.
+    let sides = [media.join("A_FLOOR"), media.join("R_RECORDER"), media.join("C_GALLERY")];
+    let run = metaxis(folder.path(), &["sync", &text(&sides[0]), &text(&sides[1]), &text(&sides[2])]);
     let both: SyncReport = serde_json::from_slice(&run.stdout).expect("a report on the standard output");
     let root = |path: &str| both.clips.iter().find(|own| own.path == path).expect("a clip").root.clone();
     assert_eq!(root("A001.mov"), Some(text(&sides[0])));
     assert_eq!(root("S-001.wav"), Some(text(&sides[1])));
+    let damaged = both.warnings.iter().find(|own| own.path == "C002.mp4").expect("a warning");
+    assert_eq!(damaged.root, Some(text(&sides[2])));
+    let left = both.skipped.iter().find(|own| own.path == "readme.txt").expect("left out");
+    assert_eq!(left.root, Some(text(&sides[0])));
 }
 
 #[test]

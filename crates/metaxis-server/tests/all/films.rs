@@ -16,16 +16,16 @@ use std::{
     time::Duration,
 };
 
-fn truth() -> Truth {
+pub fn truth() -> Truth {
     serde_json::from_slice(&fs::read(small().join("truth.json")).expect("truth")).expect("truth")
 }
 
-fn originals(folder: &Path) -> BTreeMap<String, Found> {
+pub fn originals(folder: &Path) -> BTreeMap<String, Found> {
     Elsewhere::of(&truth(), &small(), folder, |own| !own.path.contains("C002"))
 }
 
 /// Orders films and waits until none is left to be made; all that are in the queue.
-async fn made(api: &Api, order: Value) -> Vec<Value> {
+pub async fn made(api: &Api, order: Value) -> Vec<Value> {
     let (status, said) = api.post("/films", order).await;
     assert_eq!(status, 200, "{said}");
     ended(api).await
@@ -41,7 +41,7 @@ async fn ended(api: &Api) -> Vec<Value> {
     }
 }
 
-fn form(codec: &str, wrapper: &str, more: Value) -> Value {
+pub fn form(codec: &str, wrapper: &str, more: Value) -> Value {
     let mut form = json!({ "codec": codec, "wrapper": wrapper, "grade": "fine", "sound": "mix" });
     more.as_object().into_iter().flatten().for_each(|(name, value)| form[name] = value.clone());
     form
@@ -52,12 +52,12 @@ fn order(what: &str, only: &Value, form: Value) -> Value {
     json!({ "what": what, "groups": groups, "clips": clips, "form": form, "folder": "", "replace": false })
 }
 
-fn path_of(data: &Path, film: &Value) -> PathBuf {
+pub fn path_of(data: &Path, film: &Value) -> PathBuf {
     data.join("films").join(film["path"].as_str().expect("a path"))
 }
 
 /// Samples of one channel of a file, 48000 a second.
-fn samples(path: &Path, channel: usize) -> Vec<f32> {
+pub fn samples(path: &Path, channel: usize) -> Vec<f32> {
     let (path, pan) = (path.to_str().expect("text"), format!("pan=mono|c0=c{channel}"));
     let args = ["-v", "error", "-i", path, "-af", &pan, "-ar", "48000", "-f", "f32le", "-"];
     said("ffmpeg", &args)
@@ -67,7 +67,7 @@ fn samples(path: &Path, channel: usize) -> Vec<f32> {
 }
 
 /// How many samples later than `at` in `long` the piece `own` is found best, within 60 either way.
-fn later(own: &[f32], long: &[f32], at: i64) -> i64 {
+pub fn later(own: &[f32], long: &[f32], at: i64) -> i64 {
     let likeness = |shift: i64| -> f64 {
         let at =
             |number: usize| usize::try_from(at + shift + number as i64).ok().and_then(|own| long.get(own));
@@ -81,27 +81,32 @@ fn later(own: &[f32], long: &[f32], at: i64) -> i64 {
 
 /// Holds the sound of a film against the recorder's at its head, its middle and its tail, to a sample.
 fn hold_sound(film: &Path, axis_s: f64, frames: usize) {
-    let truth = truth();
-    let recorder: &TruthClip =
-        truth.clips.iter().find(|own| own.path == truth.reference).expect("the reference");
-    let (own, of_recorder) = (samples(film, 0), samples(&small().join(&recorder.path), 0));
+    let own = samples(film, 0);
     let length = frames * 48_000 / 25;
     // Coded sound comes in whole blocks of 1024.
     let block = if film.extension().is_some_and(|own| own == "mp4") { 1024 } else { 1 };
     assert!((length - 1..=length + block).contains(&own.len()), "{} samples for {length}", own.len());
-    for at in [4_800, length / 2, length - 28_800] {
-        let there = own_s(recorder, axis_s + at as f64 / 48_000.0) * 48_000.0;
-        let off = later(&own[at..at + 24_000], &of_recorder, there.round() as i64);
+    hold_against_recorder(&own, axis_s, &[4_800, length / 2, length - 28_800], &truth().reference);
+}
+
+/// Holds half a second of samples from each of `at` on against a recording of a recorder, to a sample; the first is at `axis_s`.
+pub fn hold_against_recorder(own: &[f32], axis_s: f64, at: &[usize], recording: &str) {
+    let truth = truth();
+    let recorder: &TruthClip = truth.clips.iter().find(|own| own.path == recording).expect("a recording");
+    let of_recorder = samples(&small().join(&recorder.path), 0);
+    for at in at {
+        let there = own_s(recorder, axis_s + *at as f64 / 48_000.0) * 48_000.0;
+        let off = later(&own[*at..*at + 24_000], &of_recorder, there.round() as i64);
         assert!(off.abs() <= 1, "{off} samples off at {at}");
     }
 }
 
 /// What is on air in a group by its cuts: from which frame on which angle, by its place among them.
-struct OnAir<'a> {
-    day: &'a Value,
-    view: &'a Value,
-    cuts: &'a [(i64, usize)],
-    files: &'a BTreeMap<String, Found>,
+pub struct OnAir<'a> {
+    pub day: &'a Value,
+    pub view: &'a Value,
+    pub cuts: &'a [(i64, usize)],
+    pub files: &'a BTreeMap<String, Found>,
 }
 
 impl OnAir<'_> {
@@ -113,30 +118,31 @@ impl OnAir<'_> {
     /// Holds every frame of a film against what was drawn at its moment; how many that are. In `both` there are two at once, which
     /// have no number.
     fn hold(&self, film: &Path, both: Range<i64>) -> usize {
-        let angles = self.view["group"]["angles"].as_array().expect("angles");
-        let axis_s = self.view["axis_start_s"].as_f64().expect("an axis");
         let codes = drawn(film);
         assert_eq!(Some(codes.len() as i64), self.view["group"]["frames"].as_i64(), "{}", film.display());
-        let mut looked = 0;
-        for (frame, code) in (0..).zip(&codes).filter(|(frame, _)| !both.contains(frame)) {
-            let angle = self.cuts.iter().rfind(|(at, _)| *at <= frame).map_or(0, |(_, angle)| *angle);
-            let own = angles[angle]["parts"].as_array().expect("parts").iter().find(|part| {
-                let at = |what: &str| part[what].as_i64().expect("a frame");
-                (at("from_frame")..at("to_frame")).contains(&frame)
-            });
-            let at_s = axis_s + (frame as f64 + 0.5) / 25.0;
-            match own.map(|part| self.name(&part["clip"])) {
-                Some(name) => {
-                    let code = code.unwrap_or_else(|| panic!("{}: no number at {frame}", film.display()));
-                    let shows = self.files[name].shows(code, at_s);
-                    assert!(shows, "{}: frame {frame} shows {code} of {name}", film.display());
-                    looked += 1;
-                }
-                // Where the angle does not run it is black.
-                None => assert_eq!(*code, None, "{}: frame {frame}", film.display()),
-            }
-        }
-        looked
+        let looked_at = (0..).zip(&codes).filter(|(frame, _)| !both.contains(frame));
+        looked_at.filter(|(frame, code)| self.hold_frame(*frame, **code, film)).count()
+    }
+
+    /// Holds what can be read in a frame of the group against what was drawn then; whether anything was.
+    pub fn hold_frame(&self, frame: i64, code: Option<u64>, film: &Path) -> bool {
+        let film = film.display();
+        let angles = self.view["group"]["angles"].as_array().expect("angles");
+        let axis_s = self.view["axis_start_s"].as_f64().expect("an axis");
+        let angle = self.cuts.iter().rfind(|(at, _)| *at <= frame).map_or(0, |(_, angle)| *angle);
+        let own = angles[angle]["parts"].as_array().expect("parts").iter().find(|part| {
+            let at = |what: &str| part[what].as_i64().expect("a frame");
+            (at("from_frame")..at("to_frame")).contains(&frame)
+        });
+        let at_s = axis_s + (frame as f64 + 0.5) / 25.0;
+        let Some(name) = own.map(|part| self.name(&part["clip"])) else {
+            // Where the angle does not run it is black.
+            assert_eq!(code, None, "{film}: frame {frame}");
+            return false;
+        };
+        let code = code.unwrap_or_else(|| panic!("{film}: no number at {frame}"));
+        assert!(self.files[name].shows(code, at_s), "{film}: frame {frame} shows {code} of {name}");
+        true
     }
 }
 
@@ -488,7 +494,7 @@ fn the_command_makes_films_of_a_day_and_none_of_them_twice() {
     let run = metaxis(&["--dailies", "--rows", "120"]);
     let why = String::from_utf8_lossy(&run.stderr).into_owned();
     assert_eq!(run.status.code(), Some(1), "{why}");
-    assert!(why.contains("films were not made") && why.contains("is there already"), "{why}");
+    assert!(why.contains("files were not made") && why.contains("is there already"), "{why}");
     // What cannot be is said before the work.
     let run = metaxis(&["--wall", "--codec", "h264", "--held-by", "mxf"]);
     let why = String::from_utf8_lossy(&run.stderr).into_owned();

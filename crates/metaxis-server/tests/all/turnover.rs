@@ -10,7 +10,7 @@ use serde_json::{Value, json};
 use std::{collections::BTreeMap, fs, path::Path, process::Command};
 
 /// The documents of a group.
-const OF_A_GROUP: [&str; 4] = ["group.otio", "line.otio", "choices.otio", "line.edl"];
+const OF_A_GROUP: [&str; 5] = ["group.otio", "line.otio", "choices.otio", "nested.otio", "line.edl"];
 
 async fn text(api: &Api, path: &str) -> Vec<u8> {
     let (status, bytes) = api.bytes(path).await;
@@ -214,6 +214,19 @@ print(json.dumps({**{bin.name: [one.name for one in bin] for bin in day}, 'track
     assert_eq!(sheet.matches("<figure>").count(), names.len());
     assert_eq!(sheet.matches("data:image/jpeg;base64,").count(), names.len());
     assert!(!sheet.contains("<script") && sheet.contains("&lt;script&gt;1") && !sheet.contains("S-001"));
+
+    // The same two as PDF, with the names of all clips as words.
+    const PAGES: &str = "import json, sys, pypdf
+own = pypdf.PdfReader(sys.argv[1])
+print(json.dumps([len(own.pages), ' '.join(page.extract_text() for page in own.pages)]))";
+    for which in ["report.pdf", "contact.pdf"] {
+        let path = folder.path().join(which);
+        fs::write(&path, text(&api, &format!("/turnover/{which}")).await).expect("written");
+        let read = by_python(PAGES, &[&path]);
+        let words = read[1].as_str().expect("words");
+        assert!(read[0].as_u64().is_some_and(|own| own >= 1), "{read}");
+        assert!(names.iter().all(|name| words.contains(name)), "{which}: {words}");
+    }
 
     // All of it in an archive, as another reader unpacks it.
     let archive = text(&api, "/turnover/everything.zip").await;

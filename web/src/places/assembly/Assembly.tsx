@@ -141,6 +141,7 @@ function Assembling({ day, view, onMake }: { day: Day; view: AssemblyView; onMak
     whole: () => change(null),
     take,
     cut: () => part?.group != null && leave(`/switch/${part.group}`),
+    film: () => leave(`/turnover/films?assembly=${view.id}`),
     undo: () => void turn('undo'),
     redo: () => void turn('redo'),
   });
@@ -256,15 +257,21 @@ function Assembling({ day, view, onMake }: { day: Day; view: AssemblyView; onMak
             </Button>
           </div>
           <ul className="mt-2.5 flex gap-4 border-t border-line pt-2.5">
-            {['assembly.otio', 'assembly.edl'].map((file) => (
+            {['assembly.otio', 'assembly.otioz', 'assembly.edl'].map((file) => (
               <li key={file}>
                 <a
                   href={`/api/assemblies/${view.id}/turnover/${file}`}
                   download
                   className="num underline"
+                  title={file.endsWith('z') ? 'with all media that it names' : undefined}
                 >{`Save ${file}`}</a>
               </li>
             ))}
+            <li>
+              <Link href={`/turnover/films?assembly=${view.id}`} className="underline">
+                As a film…
+              </Link>
+            </li>
           </ul>
         </section>
         <section
@@ -284,6 +291,7 @@ function Assembling({ day, view, onMake }: { day: Day; view: AssemblyView; onMak
                       live={i === chosen}
                       playing={playing}
                       blended={isBlended(assembly.parts[i])}
+                      sound={soundOf(view, i)}
                       at={i === chosen ? at : null}
                       onFrame={onFrame}
                       onEnd={onEnd}
@@ -316,7 +324,7 @@ function Assembling({ day, view, onMake }: { day: Day; view: AssemblyView; onMak
         <LayAsk
           day={day}
           title={`Put a clip in behind part ${behind}`}
-          hint="What follows comes later by as much. It has no sound."
+          hint="What follows comes later by as much. Its own sound goes as fast as it does; else it is silent."
           verb="in"
           rate={rate}
           frames={Math.round((2 * rate.num) / rate.den)}
@@ -345,3 +353,10 @@ function Standing({ place, label }: { place: Place; label: (frame: number) => st
 const versionOf = ({ turns }: AssemblyView) => turns.version;
 
 const isBlended = (part: AssemblyPart | undefined) => part?.is === 'clip' && !!part.layer.blended;
+
+/** What is heard of a part that is no line. */
+const soundOf = ({ id, assembly, turns }: AssemblyView, part: number) => {
+  const own = assembly.parts[part];
+  const heard = own?.is === 'clip' && !!own.layer.own_sound;
+  return heard ? { assembly: id, part, version: turns.version } : null;
+};

@@ -1,12 +1,13 @@
 import { useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useState } from 'react';
-import { groupQuery } from '../../api/queries';
+import { groupQuery, partHeardQuery } from '../../api/queries';
 import type { AssemblyPartView, AssemblyView, GroupView } from '../../api/types';
 import { plainView } from '../../model/assembly';
 import { BLACK, heardAt, only, onAirAt } from '../../model/onAir';
 import { turnsOf, useLineSound } from '../../play/useLineSound';
 import { useGrid } from '../../play/useGrid';
 import { useThrough } from '../../play/useThrough';
+import { useTracks } from '../../play/useTracks';
 import { useWall } from '../../play/useWall';
 import { Wall } from '../../play/wall';
 
@@ -18,6 +19,8 @@ type Props = {
   playing: boolean;
   /** Of a clip: frames in between are blended. */
   blended: boolean;
+  /** Which part of which assembly is heard; null where it is a line, or silent. */
+  sound: { assembly: number; part: number; version: number } | null;
   /** The frame of its group to stand at; another object each time it is asked for. At its head where none is. */
   at: { frame: number } | null;
   onFrame: (frame: number) => void;
@@ -61,7 +64,7 @@ function LinePlayer({ view, ...props }: Props & { view: GroupView }) {
 }
 
 function PlainPlayer(props: Props) {
-  const { part, start, blended } = props;
+  const { part, start, blended, sound } = props;
   const view = useMemo(() => plainView(part, start), [part, start]);
   const [wall] = useState(() => new Wall(view));
   useEffect(() => {
@@ -73,6 +76,8 @@ function PlainPlayer(props: Props) {
     view.group.angles,
     useMemo(() => view.over.map(({ part }) => part.clip), [view]),
   );
+  const heard = useQuery(partHeardQuery(sound));
+  useTracks(wall, sound ? heard.data : undefined, 0);
   return <Picture {...props} wall={wall} />;
 }
 

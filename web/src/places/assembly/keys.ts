@@ -17,6 +17,7 @@ export type AssemblyHands = {
   whole: () => void;
   take: () => void;
   cut: () => void;
+  film: () => void;
   undo: () => void;
   redo: () => void;
 };
@@ -44,5 +45,6 @@ export const assemblyKeys = (hand: AssemblyHands): Key[] => [
   },
   { keys: 'delete', does: 'take the part out', on: { Delete: hand.take, Backspace: hand.take } },
   { keys: 'enter', does: 'cut its line in Switch', on: { Enter: hand.cut } },
+  { keys: 'F', does: 'make a film of it', on: { F: hand.film } },
   { keys: 'ctrl Z', does: 'undo; with shift redo', on: turns(hand) },
 ];

@@ -1,5 +1,6 @@
 /** Single pictures of a clip, exactly the frame that is asked for. */
-import { ALL_FORMATS, Input, UrlSource, VideoSampleSink } from 'mediabunny';
+import { VideoSampleSink, type Input } from 'mediabunny';
+import { opened } from '../../play/opened';
 
 /** A picture on screen: when it begins and how long it stands, seconds of the picture's own time. */
 export type Shown = { from: number; length: number };
@@ -20,7 +21,7 @@ export class Frames {
       onFault: (why: string | null) => void;
     },
   ) {
-    this.input = new Input({ formats: ALL_FORMATS, source: new UrlSource(`/api/clips/${clip}/proxy.mp4`) });
+    this.input = opened(`/api/clips/${clip}/proxy.mp4`);
   }
 
   /** Opened anew while its light copy is not there. */

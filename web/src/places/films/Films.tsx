@@ -1,9 +1,9 @@
 import { useQuery } from '@tanstack/react-query';
 import { useContext, useState } from 'react';
-import { Link } from 'wouter';
+import { Link, useSearchParams } from 'wouter';
 import { useCommands } from '../../api/commands';
 import type { Day } from '../../api/day';
-import { filmsQuery } from '../../api/queries';
+import { assembliesQuery, filmsQuery } from '../../api/queries';
 import type { FilmForm as Form, FilmsOf, FilmsView, FilmStep } from '../../api/types';
 import { Empty } from '../../frame/Empty';
 import { Head } from '../../frame/Head';
@@ -27,6 +27,7 @@ const KINDS: [what: FilmsOf, one: string, many: string][] = [
   ['walls', 'wall', 'walls'],
   ['angles', 'angle', 'angles'],
   ['clips', 'clip', 'clips'],
+  ['assemblies', 'assembly', 'assemblies'],
 ];
 
 /** Films: what they are made of and how, and the queue. */
@@ -48,8 +49,15 @@ export function Films({ day }: { day: Day }) {
 }
 
 function Ready({ day, view }: { day: Day; view: FilmsView }) {
-  const [what, setWhat] = useState<FilmsOf>(day.groups.length > 0 ? 'lines' : 'clips');
+  // Who comes from an assembly wants a film of that.
+  const [asked] = useSearchParams();
+  const wished = Number(asked.get('assembly')) || null;
+  const [what, setWhat] = useState<FilmsOf>(
+    wished !== null ? 'assemblies' : day.groups.length > 0 ? 'lines' : 'clips',
+  );
   const [only, setOnly] = useState<number | null>(null);
+  const [onlyAssembly, setOnlyAssembly] = useState(wished);
+  const together = (useQuery(assembliesQuery).data ?? []).filter((own) => !own.aside && own.parts > 0);
   const [form, setForm] = useState<Form>(() => kept(localStorage.getItem(KEPT)));
   const [folder, setFolder] = useState('');
   const [replace, setReplace] = useState(false);
@@ -61,12 +69,14 @@ function Ready({ day, view }: { day: Day; view: FilmsView }) {
   const chosen = films[Math.min(at, films.length - 1)];
   const group = day.groups.find((own) => own.id === only);
   const groups = group ? [group] : day.groups;
+  const assembly = together.find((own) => own.id === onlyAssembly);
   const moving = day.clips.filter(({ facts }) => facts.picture && !facts.picture.still);
   const counts: Record<FilmsOf, number> = {
     lines: groups.length,
     walls: groups.length,
     angles: groups.flatMap((own) => own.group.angles.filter((angle) => !angle.hidden)).length,
     clips: moving.length,
+    assemblies: assembly ? 1 : together.length,
   };
   const keep = (next: Form) => {
     localStorage.setItem(KEPT, JSON.stringify(next));
@@ -74,7 +84,15 @@ function Ready({ day, view }: { day: Day; view: FilmsView }) {
   };
   const make = () =>
     void commands
-      .orderFilms({ what, groups: group ? [group.id] : null, clips: null, form, folder, replace })
+      .orderFilms({
+        what,
+        groups: group ? [group.id] : null,
+        clips: null,
+        ...(assembly && { assemblies: [assembly.id] }),
+        form,
+        folder,
+        replace,
+      })
       .then(
         (done) =>
           done && say(`${done.films} ${done.films === 1 ? 'film waits' : 'films wait'} for their turn.`),
@@ -86,6 +104,7 @@ function Ready({ day, view }: { day: Day; view: FilmsView }) {
     walls: () => setWhat('walls'),
     angles: () => setWhat('angles'),
     clips: () => setWhat('clips'),
+    assemblies: () => setWhat('assemblies'),
     make,
     rest: () => step(chosen?.state === 'running' || chosen?.state === 'queued' ? 'stop' : 'again'),
     next: () => step('next'),
@@ -117,15 +136,21 @@ function Ready({ day, view }: { day: Day; view: FilmsView }) {
               onShow={setWhat}
             />
             <div className="flex-1" />
-            {what !== 'clips' && day.groups.length > 1 && (
-              <Choice label="of" value={only ?? ''} onChange={(id) => setOnly(id === '' ? null : Number(id))}>
-                <option value="">all groups</option>
-                {day.groups.map((own) => (
-                  <option key={own.id} value={own.id}>
-                    {own.group.name}
-                  </option>
-                ))}
-              </Choice>
+            {what === 'assemblies' && (
+              <Only
+                all="all assemblies"
+                of={together.map(({ id, name }) => ({ id, name }))}
+                only={onlyAssembly}
+                onChoose={setOnlyAssembly}
+              />
+            )}
+            {what !== 'clips' && what !== 'assemblies' && (
+              <Only
+                all="all groups"
+                of={day.groups.map(({ id, group: { name } }) => ({ id, name }))}
+                only={only}
+                onChoose={setOnly}
+              />
             )}
             <Check word="replace what is there" on={replace} onTurn={setReplace} className="gap-1" />
             <Button main disabled={many === 0} onClick={make}>
@@ -141,6 +166,7 @@ function Ready({ day, view }: { day: Day; view: FilmsView }) {
                 angles: 'Each angle from the group’s first frame to its last; black where it did not run.',
                 clips:
                   'Each clip at its own rate, with its name and timecode, and the recorders’ sound in its place.',
+                assemblies: 'Lines one behind another as one file, with gaps and clips between them.',
               }[what]
             }
           </p>
@@ -180,5 +206,30 @@ function Ready({ day, view }: { day: Day; view: FilmsView }) {
         </section>
       </div>
     </>
+  );
+}
+
+/** One of several, or all. */
+function Only({
+  all,
+  of,
+  only,
+  onChoose,
+}: {
+  all: string;
+  of: { id: number; name: string }[];
+  only: number | null;
+  onChoose: (id: number | null) => void;
+}) {
+  if (of.length < 2) return null;
+  return (
+    <Choice label="of" value={only ?? ''} onChange={(id) => onChoose(id === '' ? null : Number(id))}>
+      <option value="">{all}</option>
+      {of.map(({ id, name }) => (
+        <option key={id} value={id}>
+          {name}
+        </option>
+      ))}
+    </Choice>
   );
 }

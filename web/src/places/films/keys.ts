@@ -7,6 +7,7 @@ export type FilmHands = {
   walls: () => void;
   angles: () => void;
   clips: () => void;
+  assemblies: () => void;
   make: () => void;
   /** Stops the chosen one, or goes on with it. */
   rest: () => void;
@@ -21,6 +22,7 @@ export const filmKeys = (hand: FilmHands): Key[] => [
   { keys: 'W', does: 'a wall of each group', on: { W: hand.walls } },
   { keys: 'A', does: 'each angle of each group', on: { A: hand.angles } },
   { keys: 'C', does: 'each clip with its sound', on: { C: hand.clips } },
+  { keys: 'B', does: 'each assembly: lines one behind another', on: { B: hand.assemblies } },
   { keys: 'M', does: 'make them', on: { M: hand.make } },
   {
     keys: '↑ ↓',

@@ -1,8 +1,8 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headlessui/react';
-import { useEffect, useRef, type ReactNode } from 'react';
+import { memo, useEffect, useRef, type MouseEvent, type ReactNode } from 'react';
 import type { Day } from '../../api/day';
-import type { GroupView, LineEdit } from '../../api/types';
+import type { GroupView, LineEdit, Switch as Switched, Timecode } from '../../api/types';
 import { angleName, angleOf, rankOf } from '../../model/angles';
 import { BLACK, fadesOf } from '../../model/onAir';
 import { frameCount, timecode } from '../../model/format';
@@ -29,39 +29,9 @@ type Props = {
 /** The switch log: every stretch of the line, and what can be done to the chosen one. */
 export function SwitchLog({ day, view, chosen, onChoose, onEdit, onUndo, onRedo, children }: Props) {
   const { group, line, labels } = view;
-  const list = useRef<HTMLDivElement>(null);
-  // Thousands of stretches: only those in sight are there.
-  // eslint-disable-next-line react-hooks/incompatible-library
-  const rows = useVirtualizer({
-    count: line.switches.length,
-    getScrollElement: () => list.current,
-    estimateSize: () => ROW,
-    overscan: 12,
-  });
-  useEffect(() => rows.scrollToIndex(chosen), [chosen, rows]);
   const current = line.switches[chosen];
   const fades = fadesOf(line.switches, group.frames);
-  const shown = (id: number) => {
-    const angle = angleOf(group, id);
-    if (id === BLACK) {
-      return (
-        <>
-          <span aria-hidden className="h-4 w-7 shrink-0 bg-black" />
-          <span className="min-w-0 flex-1 truncate">black</span>
-        </>
-      );
-    }
-    return (
-      <>
-        <Stamp
-          devices={day.devices}
-          id={angle?.device ?? null}
-          {...(angle && { rank: rankOf(group, angle) })}
-        />
-        <span className="min-w-0 flex-1 truncate">{angleName(day, group, angle)}</span>
-      </>
-    );
-  };
+  const shown = (id: number) => <Shown day={day} group={group} id={id} />;
   return (
     <aside
       aria-label="Switch log"
@@ -73,45 +43,14 @@ export function SwitchLog({ day, view, chosen, onChoose, onEdit, onUndo, onRedo,
           {line.switches.length === 1 ? 'no cuts yet' : `${line.switches.length} stretches`}
         </span>
       </h2>
-      <div ref={list} className="min-h-0 flex-1 overflow-y-auto">
-        <ol className="relative" style={{ height: rows.getTotalSize() }} data-testid="switch-log">
-          {rows.getVirtualItems().map(({ index: i, start }) => {
-            const one = line.switches[i];
-            if (!one) return null;
-            const end = line.switches[i + 1]?.at ?? group.frames;
-            const here = i === chosen;
-            return (
-              <li
-                key={`${one.at}-${i}`}
-                className="absolute top-0 w-full border-t border-line"
-                style={{ transform: `translateY(${start}px)` }}
-              >
-                <button
-                  type="button"
-                  aria-current={here}
-                  onClick={() => onChoose(i)}
-                  className={`flex h-8 w-full items-center gap-2 px-1 text-left ${here ? 'bg-band' : ''}`}
-                >
-                  {shown(one.angle)}
-                  {!!one.dissolve && (
-                    <span
-                      data-dissolve={one.dissolve}
-                      className="text-[10px] text-soft"
-                      title={`dissolves over ${one.dissolve} frames`}
-                    >
-                      ◢
-                    </span>
-                  )}
-                  <span className="num">{labels[i] && timecode(labels[i])}</span>
-                  <span className="num w-[58px] text-right text-soft">
-                    {frameCount(end - one.at, group.start.rate)}
-                  </span>
-                </button>
-              </li>
-            );
-          })}
-        </ol>
-      </div>
+      <Rows
+        day={day}
+        group={group}
+        switches={line.switches}
+        labels={labels}
+        chosen={chosen}
+        onChoose={onChoose}
+      />
       <div className="border-t border-line pt-2.5">
         <div className="flex items-center gap-2 pb-2">
           <span className="text-soft">Stretch {chosen + 1} shows</span>
@@ -196,5 +135,116 @@ export function SwitchLog({ day, view, chosen, onChoose, onEdit, onUndo, onRedo,
       </div>
       {children}
     </aside>
+  );
+}
+
+type RowsProps = Pick<Props, 'day' | 'chosen' | 'onChoose'> &
+  Pick<GroupView, 'group' | 'labels'> &
+  Pick<GroupView['line'], 'switches'>;
+
+/** The stretches: of thousands only those in sight are there, and while they are scrolled nothing else is worked out. */
+const Rows = memo(function Rows({ day, group, switches, labels, chosen, onChoose }: RowsProps) {
+  const list = useRef<HTMLDivElement>(null);
+  // eslint-disable-next-line react-hooks/incompatible-library
+  const rows = useVirtualizer({
+    count: switches.length,
+    getScrollElement: () => list.current,
+    estimateSize: () => ROW,
+    overscan: 12,
+  });
+  useEffect(() => rows.scrollToIndex(chosen), [chosen, rows]);
+  const click = (event: MouseEvent) => {
+    const row = event.target instanceof Element ? event.target.closest('li') : null;
+    if (row) onChoose(Number(row.dataset.index));
+  };
+  return (
+    <div ref={list} className="min-h-0 flex-1 overflow-y-auto">
+      <ol
+        className="relative"
+        style={{ height: rows.getTotalSize() }}
+        data-testid="switch-log"
+        onClick={click}
+      >
+        {rows.getVirtualItems().map(({ index, start }) => {
+          const one = switches[index];
+          return (
+            one && (
+              <Row
+                key={`${one.at}-${index}`}
+                day={day}
+                group={group}
+                one={one}
+                index={index}
+                frames={(switches[index + 1]?.at ?? group.frames) - one.at}
+                label={labels[index]}
+                start={start}
+                here={index === chosen}
+              />
+            )
+          );
+        })}
+      </ol>
+    </div>
+  );
+});
+
+type RowProps = Pick<RowsProps, 'day' | 'group'> & {
+  one: Switched;
+  index: number;
+  frames: number;
+  label: Timecode | undefined;
+  start: number;
+  here: boolean;
+};
+
+const Row = memo(function Row({ day, group, one, index, frames, label, start, here }: RowProps) {
+  return (
+    <li
+      data-index={index}
+      className="absolute top-0 w-full border-t border-line"
+      style={{ transform: `translateY(${start}px)` }}
+    >
+      <button
+        type="button"
+        aria-current={here}
+        className={`flex h-8 w-full items-center gap-2 px-1 text-left ${here ? 'bg-band' : ''}`}
+      >
+        <Shown day={day} group={group} id={one.angle} />
+        {!!one.dissolve && (
+          <span
+            data-dissolve={one.dissolve}
+            className="text-[10px] text-soft"
+            title={`dissolves over ${one.dissolve} frames`}
+          >
+            ◢
+          </span>
+        )}
+        <span className="num">{label && timecode(label)}</span>
+        <span className="num w-[58px] text-right text-soft">{frameCount(frames, group.start.rate)}</span>
+      </button>
+    </li>
+  );
+});
+
+/** What is shown: an angle by its stamp and name, or black. */
+function Shown({ day, group, id }: Pick<RowsProps, 'day' | 'group'> & { id: number }) {
+  const angle = angleOf(group, id);
+  if (id === BLACK) {
+    return (
+      <>
+        <span aria-hidden className="h-4 w-7 shrink-0 bg-black" />
+        <span className="min-w-0 flex-1 truncate">black</span>
+      </>
+    );
+  }
+  return (
+    <>
+      <Stamp
+        devices={day.devices}
+        id={angle?.device ?? null}
+        {...(angle && { rank: rankOf(group, angle) })}
+      />
+      <span className="min-w-0 flex-1 truncate">{angleName(day, group, angle)}</span>
+    </>
   );
 }

@@ -1,10 +1,11 @@
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { Link, useLocation } from 'wouter';
-import { documentQuery, groupQuery } from '../../api/queries';
+import { bundleQuery, documentQuery, groupQuery, printerQuery } from '../../api/queries';
 import type { Day } from '../../api/day';
 import { Head } from '../../frame/Head';
 import { idle } from '../../keys/table';
+import { bytes } from '../../model/format';
 import { useKeys } from '../../keys/useKeys';
 import { Empty } from '../../frame/Empty';
 import { turnoverKeys } from './keys';
@@ -19,6 +20,12 @@ const OF_GROUP: Paper[] = [
   {
     file: 'choices.otio',
     what: 'The line, every angle to choose from',
+    form: 'OpenTimelineIO',
+    seen: 'text',
+  },
+  {
+    file: 'nested.otio',
+    what: 'The line, each shot the group itself',
     form: 'OpenTimelineIO',
     seen: 'text',
   },
@@ -52,21 +59,22 @@ export function Turnover({ day, id }: { day: Day; id: number | undefined }) {
   const addressOf = ({ file }: Paper, number: number) =>
     number < OF_GROUP.length ? `/groups/${group?.id ?? 0}/turnover/${file}` : `/turnover/${file}`;
   const address = paper ? addressOf(paper, chosen) : '';
-  const state =
-    paper?.seen === 'text' && line.data
-      ? [
-          line.data.version,
-          group?.group.name,
-          day.pass?.id,
-          day.intake.version,
-          day.groups_turns.version,
-          day.round.version,
-        ]
-      : undefined;
-  const text = useQuery(documentQuery(address, state));
+  const state = [
+    line.data?.version,
+    group?.group.name,
+    day.pass?.id,
+    day.intake.version,
+    day.groups_turns.version,
+    day.round.version,
+  ];
+  const text = useQuery(documentQuery(address, paper?.seen === 'text' && line.data ? state : undefined));
+  const bundled = group && paper?.file.endsWith('.otio') ? `${address}z` : null;
+  const whole = useQuery(bundleQuery(bundled, state));
+  const printer = useQuery(printerQuery);
   const keys = turnoverKeys({
     step: (by) => setChosen(Math.max(0, Math.min(PAPERS.length - 1, chosen + by))),
     save: () => document.getElementById('save')?.click(),
+    whole: () => document.getElementById('save-whole')?.click(),
     sound: () => go('/turnover/sound'),
     films: () => go('/turnover/films'),
     assembly: () => go('/turnover/assembly'),
@@ -156,6 +164,22 @@ export function Turnover({ day, id }: { day: Day; id: number | undefined }) {
               >
                 Open it by itself, to print
               </a>
+            )}
+            {paper.seen === 'page' &&
+              (printer.data?.program ? (
+                <a href={`/api${address.replace(/html$/, 'pdf')}`} download className="text-ink underline">
+                  Save it as PDF
+                </a>
+              ) : (
+                printer.data && <span>As PDF where chromium is installed</span>
+              ))}
+            {bundled && whole.data && (
+              <a id="save-whole" href={`/api${bundled}`} download className="text-ink underline">
+                Save it with its media: {whole.data.files} files, {bytes(whole.data.bytes)}
+              </a>
+            )}
+            {bundled && whole.error && (
+              <span className="text-check">Not with its media: {whole.error.message}</span>
             )}
           </h2>
           <Preview day={day} paper={paper} text={text.data} fault={text.error} />

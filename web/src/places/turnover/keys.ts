@@ -5,6 +5,8 @@ import type { Key } from '../../keys/table';
 export type TurnoverHands = {
   step: (by: 1 | -1) => void;
   save: () => void;
+  /** The same with its media. */
+  whole: () => void;
   sound: () => void;
   films: () => void;
   assembly: () => void;
@@ -31,6 +33,7 @@ export const turnoverKeys = (hand: TurnoverHands): Key[] => [
     on: { ArrowUp: () => hand.step(-1), ArrowDown: () => hand.step(1) },
   },
   { keys: 'enter', does: 'save the document', on: { Enter: hand.save } },
+  { keys: 'W', does: 'save it with the media that it names', on: { W: hand.whole } },
   { keys: 'S', does: 'sound onto pictures', on: { S: hand.sound } },
   { keys: 'F', does: 'films: lines, walls, angles and clips as files', on: { F: hand.films } },
   { keys: 'A', does: 'assembly: several lines one behind another', on: { A: hand.assembly } },

@@ -117,6 +117,9 @@ pub struct GroupAngleReport {
 #[allow(missing_docs)]
 pub struct Skipped {
     pub path: String,
+    /// The folder that `path` is below, where there are several.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub root: Option<String>,
     pub why: String,
 }
 
@@ -125,6 +128,9 @@ pub struct Skipped {
 #[allow(missing_docs)]
 pub struct Warning {
     pub path: String,
+    /// The folder that `path` is below, where there are several.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub root: Option<String>,
     pub code: NoteCode,
     pub message: String,
 }

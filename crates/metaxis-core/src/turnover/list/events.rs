@@ -28,6 +28,8 @@ pub(super) struct Event {
     pub dissolve: i64,
     /// Its frames in between are blended.
     pub blended: bool,
+    /// Which channel it is on, where that is not said by its file, and what is on it.
+    pub on: Option<(&'static str, String)>,
     /// It goes on with the clip before it, by a frame more or less: its clock was that much off.
     pub for_clock: bool,
 }
@@ -121,8 +123,8 @@ fn coming(mut all: Vec<Event>, dissolve: i64) -> Vec<Event> {
     all
 }
 
-fn black(of: Of, (from, to): (i64, i64)) -> Event {
-    Event { of, part: None, from, to, dissolve: 0, blended: false, for_clock: false }
+pub(super) fn black(of: Of, (from, to): (i64, i64)) -> Event {
+    Event { of, part: None, from, to, dissolve: 0, blended: false, on: None, for_clock: false }
 }
 
 fn pieces<'a>(

@@ -9,12 +9,12 @@ mod text;
 
 use super::{Source, Sources, assembled::AssembledPart};
 use crate::{
-    group::{AnglePart, Group},
+    group::{Angle, AnglePart, Group},
     line::{Line, Marker},
     sound::Correction,
     time::Timecode,
 };
-use events::{Event, Of, events_of};
+use events::{Event, Of, black, events_of};
 use reels::Reels;
 use std::fmt::Write;
 use text::{Legend, line as one_line};
@@ -62,9 +62,44 @@ pub fn assembly_lists(
     written(name, start, listed, sources)
 }
 
+/// As many sound channels as have names in a list.
+const CHANNELS: [&str; 4] = ["A", "A2", "A3", "A4"];
+
+/// Tracks of sound that lie under all of a group, each with its name: as many to a list as it has channels for.
+pub(super) fn tracks_lists(
+    group: &Group,
+    tracks: &[(Angle, AnglePart, String)],
+    sources: &Sources,
+) -> Vec<String> {
+    let mut reels = Reels::default();
+    let mut all = vec![];
+    for (some, first) in tracks.chunks(CHANNELS.len()).zip((1..).step_by(CHANNELS.len())) {
+        let one = |((angle, part, name), channel): (&(Angle, AnglePart, String), &'static str)| Event {
+            part: Some((angle.clone(), part.clone())),
+            on: Some((channel, name.clone())),
+            ..black(Of::Sound, (0, group.frames))
+        };
+        let events = some.iter().zip(CHANNELS).map(one).collect();
+        let listed = Listed { group, events, markers: &[], range: (0, group.frames), later: 0 };
+        let name = format!("{} SOUND {first}-{}", group.name, first + some.len() - 1);
+        all.extend(written_with(&mut reels, &name, group.start, vec![listed], sources));
+    }
+    all
+}
+
 fn written(name: &str, start: Timecode, listed: Vec<Listed>, sources: &Sources) -> Vec<String> {
-    let mut lists =
-        Lists { start, sources, reels: Reels::default(), whole: vec![], page: Page::new(start, 0) };
+    written_with(&mut Reels::default(), name, start, listed, sources)
+}
+
+/// The same with the reels of lists that belong to it.
+fn written_with(
+    reels: &mut Reels,
+    name: &str,
+    start: Timecode,
+    listed: Vec<Listed>,
+    sources: &Sources,
+) -> Vec<String> {
+    let mut lists = Lists { start, sources, reels, whole: vec![], page: Page::new(start, 0) };
     for own in listed {
         lists.add(own);
     }
@@ -105,7 +140,7 @@ struct Lists<'a> {
     start: Timecode,
     sources: &'a Sources,
     /// The same in all lists.
-    reels: Reels,
+    reels: &'a mut Reels,
     whole: Vec<String>,
     page: Page,
 }
@@ -199,7 +234,8 @@ impl Lists<'_> {
         }
         page.count += 1;
         let number = page.count;
-        let channel = channel(event.of, shown.as_ref().map(|(_, source)| source));
+        let of_file = || channel(event.of, shown.as_ref().map(|(_, source)| source));
+        let channel = event.on.as_ref().map_or_else(of_file, |(channel, _)| channel);
         let begins = self.start.plus(event.from + later);
         let ends = end_of(begins, event.to - event.from);
         let before = page.before[event.of as usize].take();
@@ -235,6 +271,9 @@ impl Lists<'_> {
     /// What else is to be known of an event, as comments.
     fn said_of(&self, event: &Event, part: &AnglePart, source: &Source) -> String {
         let mut all: Vec<String> = vec![];
+        if let Some((channel, name)) = &event.on {
+            all.push(format!("TRACK {channel} IS {name}"));
+        }
         if event.blended {
             all.push("FRAMES IN BETWEEN ARE BLENDED".into());
         }

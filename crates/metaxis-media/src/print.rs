@@ -1,0 +1,110 @@
+//! Pages printed as PDF, by a browser of this machine without a window, where there is one.
+
+use crate::{MediaError, Stop};
+use nix::{
+    sys::signal::{Signal, killpg},
+    unistd::{Pid, geteuid},
+};
+use std::{
+    env, fs, io,
+    os::unix::process::CommandExt,
+    path::{Path, PathBuf},
+    process::{Child, Command, ExitStatus, Stdio},
+    thread::sleep,
+    time::{Duration, Instant},
+};
+
+/// What the browser's program is called.
+const CALLED: [&str; 2] = ["chromium", "chromium-browser"];
+/// A page of hundreds of pictures takes some seconds.
+const LIMIT: Duration = Duration::from_secs(180);
+const PAUSE: Duration = Duration::from_millis(20);
+
+/// The program that pages are printed with, where this machine has one.
+pub fn printer() -> Option<PathBuf> {
+    let path = env::var_os("PATH")?;
+    let all = env::split_paths(&path).flat_map(|folder| CALLED.map(|name| folder.join(name)));
+    all.into_iter().find(|own| own.is_file())
+}
+
+/// A page as PDF. It has to hold all that it shows: nothing is fetched from anywhere. `name` is what errors call it.
+///
+/// # Errors
+/// [`MediaError::Tool`] where there is no program for it or it does not do it, [`MediaError::Stopped`].
+pub fn printed(page: &[u8], name: &Path, stop: &Stop) -> Result<Vec<u8>, MediaError> {
+    let failed = |detail: String| MediaError::Tool { tool: "the browser", path: name.to_owned(), detail };
+    let program = printer().ok_or_else(|| {
+        failed(format!("{} is not installed; install it, or print the page yourself", CALLED[0]))
+    })?;
+    let on_disk = |e: io::Error| failed(format!("{e}; check the disk of temporary files"));
+    let folder = tempfile::tempdir().map_err(on_disk)?;
+    let [own, out] = ["page.html", "page.pdf"].map(|name| folder.path().join(name));
+    fs::write(&own, page).map_err(on_disk)?;
+    let child = begun(&program, folder.path(), &own, &out).map_err(|e| failed(e.to_string()))?;
+    match ended(child, stop) {
+        Ok(Some(status)) if status.success() => {
+            fs::read(&out).map_err(|_| failed("nothing came of it".into()))
+        }
+        Ok(Some(status)) => Err(failed(format!("it ended with {status}"))),
+        Ok(None) if stop.is_stopped() => Err(MediaError::Stopped),
+        Ok(None) => Err(failed(format!("it was not done after {} s", LIMIT.as_secs()))),
+        Err(e) => Err(failed(e.to_string())),
+    }
+}
+
+fn begun(program: &Path, folder: &Path, page: &Path, out: &Path) -> io::Result<Child> {
+    let mut command = Command::new(program);
+    command.args([
+        "--headless=new",
+        "--disable-gpu",
+        "--disable-quic",
+        "--disable-extensions",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+        "--no-first-run",
+        "--no-pdf-header-footer",
+        // Whatever is in the page, nothing is asked of a net.
+        "--host-resolver-rules=MAP * ~NOTFOUND",
+    ]);
+    if geteuid().is_root() {
+        // Its own confinement needs a user of its own.
+        command.arg("--no-sandbox");
+    }
+    let with = |name: &str, path: &Path| {
+        let mut own = std::ffi::OsString::from(name);
+        own.push(path);
+        own
+    };
+    command
+        .arg(with("--user-data-dir=", &folder.join("profile")))
+        .arg(with("--print-to-pdf=", out))
+        .arg(with("file://", page))
+        .current_dir(folder)
+        .env("HOME", folder)
+        .stdin(Stdio::null())
+        .stdout(Stdio::null())
+        .stderr(Stdio::null())
+        // It starts others, which end with it.
+        .process_group(0)
+        .spawn()
+}
+
+/// Waits for its end; `None` where it was ended, since it was stopped or took too long.
+fn ended(mut child: Child, stop: &Stop) -> io::Result<Option<ExitStatus>> {
+    let since = Instant::now();
+    let status = loop {
+        if let Some(status) = child.try_wait()? {
+            break Some(status);
+        }
+        if stop.is_stopped() || since.elapsed() > LIMIT {
+            break None;
+        }
+        sleep(PAUSE);
+    };
+    let _ = killpg(Pid::from_raw(child.id().cast_signed()), Signal::SIGKILL);
+    if status.is_none() {
+        child.wait()?;
+    }
+    Ok(status)
+}
