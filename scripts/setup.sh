@@ -40,9 +40,11 @@ if [ ! -e web/node_modules/.made ] || [ web/package-lock.json -nt web/node_modul
   (cd web && npm ci --no-fund --no-audit --loglevel=error)
   touch web/node_modules/.made
 fi
-# Readers of other makers for the tests: of OpenTimelineIO documents, of a WAV's chunks, of PDF.
+# Readers of other makers for the tests: of OpenTimelineIO documents, of a WAV's chunks, of PDF; and what
+# writes AAF, with a reader for that.
 if [ "$want" = test ] && [ ! -e .venv/.made-4 ]; then
   python3 -m venv .venv
-  .venv/bin/pip install --quiet --disable-pip-version-check 'opentimelineio==0.18.*' 'otio-cmx3600-adapter==1.*' 'wavinfo==4.*' 'pypdf==6.*'
+  .venv/bin/pip install --quiet --disable-pip-version-check 'opentimelineio==0.18.*' 'otio-cmx3600-adapter==1.*' 'wavinfo==4.*' 'pypdf==6.*' \
+    'pyaaf2==1.*' 'otio-aaf-adapter==2.*'
   touch .venv/.made-4
 fi

@@ -20,7 +20,7 @@ pub const BUNDLED_MEDIA: &str = "media";
 const ESCAPED: &AsciiSet = &NON_ALPHANUMERIC.remove(b'-').remove(b'.').remove(b'_').remove(b'~');
 
 /// A file's name as the path of a URL.
-pub(super) fn escaped(name: &str) -> String {
+pub fn escaped(name: &str) -> String {
     utf8_percent_encode(name, ESCAPED).to_string()
 }
 

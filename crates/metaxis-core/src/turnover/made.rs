@@ -25,6 +25,8 @@ pub struct MadeSound {
     pub tracks: Vec<String>,
     /// Samples a second.
     pub rate: SampleRate,
+    /// Bits of each.
+    pub bits: u32,
     /// How many samples it has, with its handles.
     pub samples: i64,
     /// How many of them are before the group begins, and as many behind its end.

@@ -19,7 +19,7 @@ mod synced;
 mod wave_notes;
 
 pub use assembled::{AssembledPart, assembly_document};
-pub use bundle::{BUNDLE_VERSION, BUNDLE_VERSION_FILE, BUNDLED_DOCUMENT, BUNDLED_MEDIA, bundled};
+pub use bundle::{BUNDLE_VERSION, BUNDLE_VERSION_FILE, BUNDLED_DOCUMENT, BUNDLED_MEDIA, bundled, escaped};
 pub use choices::choices_document;
 pub use day::day_document;
 pub use list::{assembly_lists, cut_lists};

@@ -1,6 +1,6 @@
 //! One file of sound that is to be made: its plan, its names, what is written in it beside the samples.
 
-use super::{SoundClip, SoundDay, mix::Mix};
+use super::{SoundClip, SoundDay, aaf::made_aaf, mix::Mix};
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     group::Group,
@@ -416,6 +416,9 @@ impl SoundFile {
             let ending = if several { format!(" {number}.edl") } else { ".edl".into() };
             (name(&ending), text.into_bytes())
         }));
+        // It has no word for samples that are floats.
+        let aaf = if self.depth() == Depth::Pcm24 { made_aaf(group, &made) } else { None };
+        beside.extend(aaf.map(|bytes| (name(".aaf"), bytes)));
         self.beside = beside;
     }
 
@@ -424,6 +427,7 @@ impl SoundFile {
             name: output.path.rsplit('/').next().unwrap_or_default().to_owned(),
             tracks: self.names[output.tracks.clone()].to_vec(),
             rate: self.plan.rate,
+            bits: self.depth().bits(),
             samples: self.plan.samples,
             handles: handles(&self.form, self.plan.rate),
             time_reference: self.notes.time_reference,

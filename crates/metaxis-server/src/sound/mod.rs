@@ -4,6 +4,7 @@
 //! - [`SoundFile`]: one file that is to be made of it; [`write`] makes it, [`Listening`] plays it before; [`SoundRow`] is
 //!   several one behind another, as films have them.
 
+mod aaf;
 mod day;
 mod file;
 mod heard;

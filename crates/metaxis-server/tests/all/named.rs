@@ -138,6 +138,13 @@ pub struct Found {
 }
 
 impl Found {
+    /// How far its frames begin beside the ticks of its rate at most: documents count by that, also where a file keeps to it badly.
+    fn unsteady_s(&self) -> f64 {
+        let rate = self.rate.0 as f64 / self.rate.1 as f64;
+        let beside = |begins: &f64| (begins * rate - (begins * rate).round()).abs() / rate;
+        self.begins.iter().map(beside).fold(0.0, f64::max)
+    }
+
     /// A file that was copied to `path`. At a steady rate its frames are as long as it says, else as the truth has them.
     pub fn at(path: &Path, truth: &TruthClip) -> Self {
         let ask = |what: &str| {
@@ -245,7 +252,7 @@ impl Elsewhere {
             // counted otherwise.
             let apart = if file.rate == self.rate { 0.5 } else { 1.0 };
             let off = number("head") + if *into == 0 { 0.0 } else { apart };
-            let slack_s = off * frame_s(file.rate) + FOUND_S;
+            let slack_s = off * frame_s(file.rate) + FOUND_S + file.unsteady_s();
             let (begins, ends) = (file.begins[shown], file.begins[shown + 1]);
             assert!(
                 there_s > begins - slack_s && there_s < ends + slack_s,

@@ -25,6 +25,7 @@ static CACHE: LazyLock<tempfile::TempDir> = LazyLock::new(|| tempfile::tempdir()
 pub fn metaxis(args: &[&str]) -> Output {
     Command::new(env!("CARGO_BIN_EXE_metaxis"))
         .env("XDG_CACHE_HOME", CACHE.path())
+        .env("METAXIS_PYTHON", top().join(".venv/bin/python"))
         .args(args)
         .output()
         .expect("a run")

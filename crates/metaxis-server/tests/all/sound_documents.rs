@@ -29,6 +29,18 @@ t = otio.adapters.read_from_file(sys.argv[1], rate=25)
 print(json.dumps([[track.name, clip.metadata['cmx_3600']['reel'], clip.source_range.start_time.to_timecode(),
   clip.source_range.duration.value] for track in t.audio_tracks() for clip in track.find_clips()]))";
 
+/// Every sound track of an AAF by another reader: its name, what it points at, what is taken of that in samples.
+const AAF: &str = "import json, sys, urllib.parse, opentimelineio as otio
+t = otio.adapters.read_from_file(sys.argv[1])
+found = []
+for track in t.tracks:
+    for clip in track.find_clips():
+        if isinstance(clip.media_reference, otio.schema.ExternalReference):
+            url = urllib.parse.unquote(clip.media_reference.target_url.removeprefix('file://'))
+            taken = clip.trimmed_range()
+            found.append([track.name, url, taken.start_time.value, taken.duration.value, taken.start_time.rate])
+print(json.dumps(found))";
+
 /// Frames of the first group.
 const FRAMES: i64 = 625;
 
@@ -78,7 +90,17 @@ fn a_groups_sound_is_handed_on_with_a_timeline_and_lists_that_point_at_it() {
     }
     let texts: String = lists.iter().map(|own| fs::read_to_string(own).expect("text")).collect();
     assert!(names.iter().all(|name| texts.contains(&format!(" IS {name}"))), "{texts}");
-    // Made once more it is all there already.
+    // The same as AAF, whose tracks are the WAV's.
+    let [aaf] = &of_first(".aaf")[..] else { panic!("{:?}", report.files) };
+    let read = by_python(AAF, &[aaf]);
+    let tracks = read.as_array().expect("tracks");
+    assert_eq!(tracks.len(), names.len(), "{read}");
+    let own = wave.path.rsplit('/').next().expect("a name");
+    for (track, name) in tracks.iter().zip(&names) {
+        let taken = (FRAMES * 1920) as f64;
+        assert_eq!(*track, json!([name, own, handle as f64, taken, 48_000.0]));
+    }
+    // Made once more it is all there already, to the last byte.
     let (run, again) = written(&out, &["--for", "groups", "--scratch", "--handles", "1"]);
     assert!(run.status.success() && again.files.iter().all(|own| own.state == MadeState::There));
 }
@@ -119,7 +141,7 @@ async fn a_line_that_is_cut_since_is_written_only_where_it_may_be() {
     write(false).await;
     assert_eq!(shots(data.path()), first);
     let jobs = api.get("/jobs").await.1.to_string();
-    assert!(jobs.contains("1 of") && jobs.contains(".otio is there already"), "{jobs}");
+    assert!(jobs.contains("1 of") && jobs.contains(".otio: a file of that name is there already"), "{jobs}");
     write(true).await;
     assert_eq!(shots(data.path()), first + 2);
     api.server.stop().await;

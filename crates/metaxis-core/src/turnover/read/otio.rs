@@ -131,6 +131,10 @@ impl Reading {
             }
             let begun = self.shots.len();
             let length = self.item(own, Placed { from_s: at_s, ..placed }, dissolve_s)?;
+            // Where what comes is made of several, the first of them comes so.
+            if let Some(first) = self.shots.get_mut(begun) {
+                first.dissolve_s = first.dissolve_s.max(dissolve_s);
+            }
             // It begins to come before where they meet, and what it comes out of ends there.
             if early_s > 0.0
                 && let Some(first) = self.shots.get_mut(begun)
