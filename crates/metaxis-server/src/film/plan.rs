@@ -305,7 +305,8 @@ fn stem_of(day: &DayTurnover, wanted: Wanted) -> String {
         }
         Wanted::Assembly(own) => {
             let number = day.assemblies.iter().position(|other| other.id == own.id).map_or(0, |own| own + 1);
-            format!("{number:02} {} assembly", crate::file_stem(&own.name))
+            let says_so = own.name.to_lowercase().contains("assembly");
+            format!("{number:02} {}{}", crate::file_stem(&own.name), if says_so { "" } else { " assembly" })
         }
     }
 }

@@ -257,14 +257,16 @@ function Assembling({ day, view, onMake }: { day: Day; view: AssemblyView; onMak
             </Button>
           </div>
           <ul className="mt-2.5 flex gap-4 border-t border-line pt-2.5">
-            {['assembly.otio', 'assembly.otioz', 'assembly.edl'].map((file) => (
+            <li className="text-soft">Save</li>
+            {FILES.map(([file, said]) => (
               <li key={file}>
                 <a
                   href={`/api/assemblies/${view.id}/turnover/${file}`}
                   download
-                  className="num underline"
-                  title={file.endsWith('z') ? 'with all media that it names' : undefined}
-                >{`Save ${file}`}</a>
+                  className="num whitespace-nowrap underline"
+                >
+                  {said}
+                </a>
               </li>
             ))}
             <li>
@@ -360,3 +362,9 @@ const soundOf = ({ id, assembly, turns }: AssemblyView, part: number) => {
   const heard = own?.is === 'clip' && !!own.layer.own_sound;
   return heard ? { assembly: id, part, version: turns.version } : null;
 };
+
+const FILES = [
+  ['assembly.otio', 'assembly.otio'],
+  ['assembly.otioz', 'with its media'],
+  ['assembly.edl', 'assembly.edl'],
+] as const;

@@ -95,7 +95,8 @@ function Ready({ day, view }: { day: Day; view: FilmsView }) {
       })
       .then(
         (done) =>
-          done && say(`${done.films} ${done.films === 1 ? 'film waits' : 'films wait'} for their turn.`),
+          done &&
+          say(done.films === 1 ? '1 film waits for its turn.' : `${done.films} films wait for their turn.`),
       );
   const step = (to: FilmStep) => chosen && void commands.film(chosen.id, to);
   const keys = filmKeys({
