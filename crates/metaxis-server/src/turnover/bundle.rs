@@ -9,11 +9,11 @@ use metaxis_media::{Fingerprint, MediaError, write_whole_by};
 use std::{
     collections::HashMap,
     fs::File,
-    io::{self, Write},
+    io::{self, Cursor, Read, Write},
     path::{Path, PathBuf},
 };
 use zip::{
-    CompressionMethod, ZipWriter,
+    CompressionMethod, ZipArchive, ZipWriter,
     write::{SimpleFileOptions, StreamWriter},
 };
 
@@ -124,6 +124,26 @@ impl Bundle {
         write_whole_by(&target, replace, |out| self.write(io::BufWriter::with_capacity(1 << 20, out)))?;
         Ok(target)
     }
+}
+
+/// The document that is in a bundle; `None` of what is none.
+///
+/// # Errors
+/// In words: there is no document in it, or none of at most `most` bytes.
+pub fn unbundled(bytes: &[u8], most: u64) -> Option<Result<Vec<u8>, String>> {
+    let mut archive = ZipArchive::new(Cursor::new(bytes)).ok()?;
+    let mut read = || {
+        let missing = |e| format!("it is an archive without a {BUNDLED_DOCUMENT} that can be read ({e})");
+        let own = archive.by_name(BUNDLED_DOCUMENT).map_err(missing)?;
+        let mut document = vec![];
+        // What it says of its length is not relied on.
+        own.take(most + 1).read_to_end(&mut document).map_err(|e| missing(e.into()))?;
+        if document.len() as u64 > most {
+            return Err(format!("the {BUNDLED_DOCUMENT} in it is larger than {} MB", most >> 20));
+        }
+        Ok(document)
+    };
+    Some(read())
 }
 
 /// Whether a document of OpenTimelineIO is asked for with its media, and which one that is.

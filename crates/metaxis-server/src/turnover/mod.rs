@@ -9,7 +9,7 @@ mod pdf;
 mod printed;
 mod report;
 
-pub use bundle::{Bundle, bundle_of};
+pub use bundle::{Bundle, bundle_of, unbundled};
 pub use day::{DayLuts, DayTurnover, TurnedAssembly, TurnedGroup, of_group};
 pub use kept::{sources_of, turnover_of};
 pub use paper::{Form, Paper, disposition, named};

@@ -1,6 +1,10 @@
 //! A line that was changed elsewhere, read back.
 
-use crate::{App, error::ApiError, turnover::sources_of};
+use crate::{
+    App,
+    error::ApiError,
+    turnover::{sources_of, unbundled},
+};
 use metaxis_core::turnover::read_line;
 use metaxis_store::{GroupId, KeptLineId, KeptLineView};
 use serde::Serialize;
@@ -29,8 +33,10 @@ pub struct LineRead {
 pub fn read_line_back(app: &App, id: GroupId, name: &str, document: &[u8]) -> Result<LineRead, ApiError> {
     let view = app.store.group(id)?;
     let sources = sources_of(app)?;
-    let read = read_line(document, &view.group, &view.line, &sources)
-        .map_err(|e| ApiError::Refused(format!("{name}: {e}")))?;
+    let refused = |why: String| ApiError::Refused(format!("{name}: {why}"));
+    let unpacked = unbundled(document, LARGEST as u64).transpose().map_err(refused)?;
+    let document = unpacked.as_deref().unwrap_or(document);
+    let read = read_line(document, &view.group, &view.line, &sources).map_err(|e| refused(e.to_string()))?;
     let line = app.store.keep_made_line(id, name, read.edit, &[])?;
     Ok(LineRead { id: line, kept: app.store.kept_lines(id)?, shots: read.shots, remarks: read.remarks })
 }

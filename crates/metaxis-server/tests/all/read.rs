@@ -52,6 +52,14 @@ async fn a_line_that_another_program_changed_is_kept_beside_the_groups_own() {
     assert_eq!(status, 200, "{read}");
     assert_eq!((&read["shots"], &read["remarks"]), (&shots, &json!([])), "{read}");
     assert_eq!(read["kept"][0]["differs"], json!([]));
+    // The same of a bundle, whose media is not looked at; an archive of something else is refused in words.
+    let (_, bundle) = api.bytes(&format!("/groups/{group}/turnover/line.otioz")).await;
+    let (status, read) = given(&api, &group, "same.otioz", bundle).await;
+    assert_eq!((status, &read["shots"], &read["kept"][0]["differs"]), (200, &shots, &json!([])), "{read}");
+    let (_, archive) = api.bytes("/turnover/everything.zip").await;
+    let (status, why) = given(&api, &group, "everything.zip", archive).await;
+    assert_eq!(status, 422);
+    assert!(why["error"].as_str().is_some_and(|own| own.contains("without a content.otio")), "{why}");
     for name in ["changed.otio", "changed.edl"] {
         let (status, read) = given(&api, &group, name, fs::read(path(name)).expect("there")).await;
         assert_eq!(status, 200, "{read}");

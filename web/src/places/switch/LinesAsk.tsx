@@ -92,7 +92,7 @@ export function LinesAsk({ day, view, onSeek, onClose }: Props) {
         <FilePick
           word="Read one…"
           label="Document to read a line from"
-          accept=".otio,.edl,.json,.txt"
+          accept=".otio,.otioz,.edl,.json,.txt"
           onFiles={([file]) => file && void read(file)}
         />
       </form>
