@@ -1,7 +1,10 @@
 //! What a production chose about its sound: how clocks are corrected, and how files are written. It holds for its next days too.
 
 use super::{Correction, Fill, Grid, Handling, TrackChoice, TrackKey};
-use crate::clip::{ClipId, DeviceId};
+use crate::{
+    clip::{ClipId, DeviceId},
+    time::SampleRate,
+};
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -109,6 +112,13 @@ pub struct SoundForm {
     pub scratch: bool,
     /// Which tracks the sound of a group has.
     pub of_groups: GroupTracks,
+}
+
+impl SoundForm {
+    /// How many samples are before what is wanted, and as many behind it.
+    pub fn handles(&self, rate: SampleRate) -> i64 {
+        i64::from(self.handles_ms) * i64::from(rate.0) / 1000
+    }
 }
 
 impl Default for SoundForm {

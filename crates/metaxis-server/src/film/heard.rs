@@ -1,6 +1,6 @@
 //! What is heard in a film.
 
-use super::plan::Wanted;
+use super::wanted::Wanted;
 use crate::{
     sound::{Grouped, RowPart, SoundFile, SoundRow},
     turnover::DayTurnover,

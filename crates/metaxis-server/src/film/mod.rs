@@ -8,7 +8,9 @@ mod heard;
 mod make;
 mod plan;
 mod reel;
+mod wanted;
 
 pub use heard::sound_of_part;
 pub use make::make;
-pub use plan::{FilmPlan, FilmsOf, Wanted, can_be_made, told};
+pub use plan::{FilmPlan, can_be_made, told};
+pub use wanted::{FilmsOf, Wanted};

@@ -3,6 +3,7 @@
 mod hand_out;
 mod kept;
 mod sound;
+mod sources;
 mod sync;
 mod synced;
 mod turnover;

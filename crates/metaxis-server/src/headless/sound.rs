@@ -1,8 +1,8 @@
 //! `metaxis sound`: folders in, the recorders' sound under every picture out, as broadcast WAV.
 
 use super::{
+    sources::sources,
     synced::{SyncError, SyncPlan, Synced, synced},
-    turnover::sources,
 };
 use crate::{
     each::{Progress, each},

@@ -3,8 +3,8 @@
 use super::{
     hand_out::{HandedOut, can_be_written, hand_out},
     sound::sound_day,
+    sources::sources,
     synced::{SyncError, SyncPlan, Synced, root_of, synced},
-    turnover::sources,
 };
 use crate::{each::Progress, heard_day::Listened, sound::laid, turnover::Paper};
 use metaxis_core::{

@@ -1,7 +1,7 @@
 //! The placed clips of a day, and the files of sound that can be made of them.
 
 use super::{
-    file::{About, SoundFile, handles},
+    file::{About, SoundFile},
     mix::{Grouped, Mix, grid_of, heard_instead},
 };
 use metaxis_core::{
@@ -210,7 +210,7 @@ impl SoundDay {
         }
         let rate = self.rate(recordings, order);
         let with_picture = order.habit.form.container != Container::Wave;
-        let handles = if with_picture { 0 } else { handles(&order.habit.form, rate) };
+        let handles = if with_picture { 0 } else { order.habit.form.handles(rate) };
         let (from_s, samples) = picture_range(&clip.facts, rate, handles).ok_or("it has no picture")?;
         let along = Along { leading: &clip.stretches, from_s, samples, rate };
         let frame_s = clip.facts.picture.as_ref().map_or(0.04, |picture| 1.0 / picture.rate.as_f64());
@@ -246,7 +246,7 @@ impl SoundDay {
             let mut recordings = self.recordings(group.component, order.habit.form.scratch || mixed);
             let over = self.layers(grouped);
             recordings.extend(&over);
-            let handles = handles(&order.habit.form, rate);
+            let handles = order.habit.form.handles(rate);
             let (begins, samples) = grouped.extent(rate);
             let leading = pieces_of(group);
             let from_s = (begins - handles) as f64 / f64::from(rate.0);

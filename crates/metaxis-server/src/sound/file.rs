@@ -1,20 +1,15 @@
 //! One file of sound that is to be made: its plan, its names, what is written in it beside the samples.
 
-use super::{SoundClip, SoundDay, aaf::made_aaf, mix::Mix};
+use super::{SoundClip, SoundDay, mix::Mix};
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
-    group::Group,
-    line::Line,
     sound::{
         Container, Correction, Depth, HoleReport, LaidSource, Layout, MadeReport, MadeState, NamedFor,
         OwnSound, SoundForm, SoundPlan, SourceReport, Track, TrackKey, TrackReport, Treatment,
         stem as file_name_stem, track_names,
     },
-    time::{FrameRate, SampleRate},
-    turnover::{
-        FileSet, LaidSound, MadeSound, OwnPicture, Source, Sources, WaveNotes, made_document, made_lists,
-        synced_document,
-    },
+    time::FrameRate,
+    turnover::{FileSet, LaidSound, OwnPicture, Source, Sources, WaveNotes, synced_document},
 };
 use metaxis_media::{Fingerprint, MediaError, PictureForm, WaveForm};
 use metaxis_store::SoundOrder;
@@ -57,14 +52,14 @@ pub(super) struct Ingredient {
 #[derive(Clone)]
 pub struct SoundFile {
     /// Path below the output folder without extension.
-    stem: String,
+    pub(super) stem: String,
     belongs_to: String,
     timecode: Option<String>,
     names: Vec<String>,
     /// Tracks that are left out, with their devices.
     off: Vec<(TrackKey, String)>,
     notes: WaveNotes,
-    form: SoundForm,
+    pub(super) form: SoundForm,
     pub(super) replace: bool,
     /// Files that are only read, whatever is to be replaced.
     pub(super) sources: Arc<[PathBuf]>,
@@ -204,7 +199,7 @@ impl SoundFile {
         self.outputs().iter().map(own).sum()
     }
 
-    fn depth(&self) -> Depth {
+    pub(super) fn depth(&self) -> Depth {
         depth_of(&self.form, self.leading.is_some())
     }
 
@@ -379,12 +374,6 @@ impl SoundFile {
         self.ingredients[source.files[0].0].as_ref().map_or("", |own| own.device.as_str())
     }
 
-    /// What is said of a document that is written beside it: nothing of its samples.
-    pub(super) fn report_of_document(&self) -> MadeReport {
-        let whole = self.planned();
-        MadeReport { tracks: vec![], sources: vec![], holes: vec![], bytes: 0, samples: 0, ..whole }
-    }
-
     /// What is said of it before it is made.
     pub fn planned(&self) -> MadeReport {
         let outputs = self.outputs();
@@ -402,36 +391,6 @@ impl SoundFile {
     /// Which of the groups it is of that were asked for, where it is.
     pub fn group(&self) -> Option<usize> {
         self.group
-    }
-
-    /// Has documents of its group written beside it, which point at its files.
-    pub fn with_documents(&mut self, group: &Group, line: Option<&Line>, sources: &Sources) {
-        let made: Vec<MadeSound> = self.outputs().iter().map(|own| self.made(own)).collect();
-        let document = made_document(group, line, sources, &made);
-        let name = |ending: &str| format!("{}{ending}", self.stem);
-        let mut beside = vec![(name(".otio"), serde_json::to_vec_pretty(&document).unwrap_or_default())];
-        let lists = made_lists(group, &made);
-        let several = lists.len() > 1;
-        beside.extend((1..).zip(lists).map(|(number, text)| {
-            let ending = if several { format!(" {number}.edl") } else { ".edl".into() };
-            (name(&ending), text.into_bytes())
-        }));
-        // It has no word for samples that are floats.
-        let aaf = if self.depth() == Depth::Pcm24 { made_aaf(group, &made) } else { None };
-        beside.extend(aaf.map(|bytes| (name(".aaf"), bytes)));
-        self.beside = beside;
-    }
-
-    fn made(&self, output: &Output) -> MadeSound {
-        MadeSound {
-            name: output.path.rsplit('/').next().unwrap_or_default().to_owned(),
-            tracks: self.names[output.tracks.clone()].to_vec(),
-            rate: self.plan.rate,
-            bits: self.depth().bits(),
-            samples: self.plan.samples,
-            handles: handles(&self.form, self.plan.rate),
-            time_reference: self.notes.time_reference,
-        }
     }
 
     /// The names of what comes out of it.
@@ -560,11 +519,6 @@ impl Output {
     pub fn uid(&self) -> &str {
         self.picture.as_ref().map_or(&self.notes.uid, |(_, form)| &form.uid)
     }
-}
-
-/// How many samples are before what is wanted, and behind it.
-pub(super) fn handles(form: &SoundForm, rate: SampleRate) -> i64 {
-    i64::from(form.handles_ms) * i64::from(rate.0) / 1000
 }
 
 /// How samples are written: beside a picture always in 24 bits.

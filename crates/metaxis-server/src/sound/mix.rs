@@ -1,6 +1,5 @@
 //! The sound of a group by its grid: which of its tracks are needed, and what comes out of them.
 
-use super::file::handles;
 use metaxis_core::{
     clip::DeviceId,
     group::Group,
@@ -135,7 +134,7 @@ impl Mix {
         let tracks = &plan.laid.tracks;
         let (grid, origin) = grid_of(group.grid.as_ref(), habit, tracks, is_camera);
         let rate = f64::from(plan.rate.0);
-        let handles = handles(&habit.form, plan.rate);
+        let handles = habit.form.handles(plan.rate);
         let (begins, _) = grouped.extent(plan.rate);
         let sample = |frame: i64| group.passed(frame).sample(plan.rate.0) - begins + handles;
         let shown = |device| {

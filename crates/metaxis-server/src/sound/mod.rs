@@ -5,6 +5,7 @@
 //!   several one behind another, as films have them.
 
 mod aaf;
+mod beside;
 mod day;
 mod file;
 mod heard;

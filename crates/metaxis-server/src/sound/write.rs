@@ -1,6 +1,9 @@
 //! Making files of sound.
 
-use super::file::{Ingredient, Output, SoundFile};
+use super::{
+    beside::{document, write_beside},
+    file::{Ingredient, Output, SoundFile},
+};
 use metaxis_core::{
     clip::ClipFacts,
     signal::{LostSound, lost_sound},
@@ -8,10 +11,9 @@ use metaxis_core::{
 };
 use metaxis_media::{
     Fingerprint, MediaError, PictureWriter, SoundFile as Sound, Stop, WaveWriter, WaveWritten, guarded,
-    write_whole, written_picture_uid, written_uid,
+    written_picture_uid, written_uid,
 };
 use std::{
-    fs,
     os::unix::fs::MetadataExt,
     path::{Path, PathBuf},
 };
@@ -51,32 +53,6 @@ fn write_sound(file: &SoundFile, folder: &Path, stop: &Stop, progress: &dyn Fn(f
             outputs.iter().map(failed).collect()
         }
     }
-}
-
-/// Writes the documents that point at its files, which are compared whole with what is there.
-fn write_beside(file: &SoundFile, folder: &Path) -> Vec<MadeReport> {
-    let one = |(path, bytes): &(String, Vec<u8>)| {
-        let report = MadeReport { path: path.clone(), ..file.report_of_document() };
-        match document(&folder.join(path), bytes, file.replace) {
-            Ok(state) => MadeReport {
-                state,
-                bytes: bytes.len() as u64,
-                hash: Fingerprint::of_bytes(bytes).to_string(),
-                ..report
-            },
-            Err(e) => MadeReport { state: MadeState::Failed, message: Some(e.to_string()), ..report },
-        }
-    };
-    file.beside.iter().map(one).collect()
-}
-
-/// Writes a document, unless the very same is there.
-fn document(target: &Path, bytes: &[u8], replace: bool) -> Result<MadeState, MediaError> {
-    if !replace && fs::read(target).is_ok_and(|there| there == bytes) {
-        return Ok(MadeState::There);
-    }
-    write_whole(target, bytes, replace)?;
-    Ok(MadeState::Written)
 }
 
 /// Whether what is to be made is there, made from the same in the same way.
