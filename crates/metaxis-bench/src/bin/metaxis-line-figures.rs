@@ -87,6 +87,16 @@ async fn measured(site: &Site, browser: &Browser, cuts: i64, minutes: u64) -> Re
         println!("  {document}: {median:.0} ms, at most {most:.0} (asked: 1000)");
     }
 
+    browser.driver.goto(site.url(&format!("/groups/{id}"))).await?;
+    browser.until("document.body.innerText.includes('Coverage and angle order')").await?;
+    let opened = "return new Promise(done => {
+        const from = performance.now();
+        dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', code: 'Enter' }));
+        const look = () => document.querySelector('[data-testid=switch-log] li')
+            ? done(performance.now() - from) : requestAnimationFrame(look);
+        look(); })";
+    let opened = browser.script(opened).await?.as_f64().unwrap_or(f64::NAN);
+    println!("  from the key at Groups to the log: {opened:.0} ms (asked: 500)");
     browser.driver.goto(site.url(&format!("/switch/{id}"))).await?;
     browser.until(&format!("document.body.innerText.includes('{cuts} stretches')")).await?;
     let open = browser.script("return performance.now()").await?;

@@ -242,8 +242,8 @@ const Stretches = memo(function Stretches({ day, view, chosen, window: { from, t
   );
 });
 
-/** More stretches than this are drawn, not laid out. */
-const MANY = 300;
+/** More stretches than this are drawn, not laid out: they have no room for a letter. */
+const MANY = 100;
 
 /** A colour that a pen knows: what the page calls it by means nothing there. */
 const inked = (own: string) =>
