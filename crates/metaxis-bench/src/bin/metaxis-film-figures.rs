@@ -184,7 +184,7 @@ async fn copied(site: &Site, media: &Path, only: &Value) -> Result<()> {
 
 #[tokio::main]
 async fn main() -> Result<()> {
-    let seconds = std::env::args().nth(1).map_or(Ok(60), |own| own.parse()).context("how many seconds?")?;
+    let seconds = std::env::args().nth(1).map_or(Ok(20), |own| own.parse()).context("how many seconds?")?;
     let media = media(seconds)?;
     let site = Site::start(&media).await?;
     let result = async {
