@@ -92,7 +92,7 @@ async fn a_line_that_another_program_changed_is_kept_beside_the_groups_own() {
         assert!(status == 422 || status == 400 || status == 409, "{status} {said}");
         assert!(said.to_string().contains(why), "{said}");
     }
-    assert_eq!(api.get(&format!("/groups/{group}/lines")).await.1.as_array().map(Vec::len), Some(3));
+    assert_eq!(api.get(&format!("/groups/{group}/lines")).await.1.as_array().map(Vec::len), Some(4));
     assert_eq!(given(&api, &json!(99_999), "mine.otio", b"{}".to_vec()).await.0, 404);
     api.server.stop().await;
 }
