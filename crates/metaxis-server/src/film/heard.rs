@@ -6,7 +6,7 @@ use crate::{
     turnover::DayTurnover,
 };
 use metaxis_core::{
-    film::{Film, FilmSound, Programme},
+    film::{Film, FilmSound, Passage, Programme},
     sound::{Container, Depth, GroupTracks, Layout},
     time::Tick,
     turnover::AssembledPart,
@@ -29,7 +29,7 @@ pub(super) fn sound_of(day: &DayTurnover, wanted: Wanted, how: FilmSound, film: 
             let Programme::Parts(passages) = &film.programme else { return None };
             let rate = film.rate;
             let sample = |frame| Tick::of_frame(frame, rate).sample(RATE);
-            let one = |(part, passage): (&AssembledPart, &metaxis_core::film::Passage)| RowPart {
+            let one = |(part, passage): (&AssembledPart, &Passage)| RowPart {
                 samples: sample(passage.at + passage.frames()) - sample(passage.at),
                 file: of_part(part).and_then(of_group),
             };
