@@ -30,7 +30,7 @@ export function Heard({
   const follows = sound.view?.grid.outputs.some((output) => output.follows) ?? false;
   const said = sound.view ? gridSaid(sound.view, sound.alone) : (sound.why ?? 'opening');
   return (
-    <span className="flex min-w-0 flex-1 items-center gap-3">
+    <span className="flex min-w-60 flex-1 items-center gap-3">
       <button
         type="button"
         disabled={!sound.view}
