@@ -39,8 +39,10 @@ pub struct QuietFound {
 const WITHIN_WORDS_S: f64 = 0.25;
 /// A sound that is shorter is no word: a click, seconds.
 const CLICK_S: f64 = 0.03;
-/// A word begins and dies away so much softer than it is told by, dB.
+/// A word begins and dies away so much softer than it is told by, dB,
 const SOFT_DB: f32 = 8.0;
+/// but louder than what is nearly always there by this, dB: that goes up and down by itself.
+const ABOVE_ROOM_DB: f32 = 4.0;
 /// Nothing is softer, dBFS.
 const FLOOR_DB: f32 = -90.0;
 
@@ -52,18 +54,20 @@ const ROOM_DB: f32 = -50.0;
 /// What divides words from what is heard between them, dBFS: a third of the way from what is nearly always there to what is seldom
 /// exceeded, well above the one and below the other.
 pub(super) fn told_by(levels: &[f32]) -> f32 {
-    let mut sorted: Vec<f32> = levels.iter().copied().filter(|own| *own > FLOOR_DB).collect();
-    if sorted.is_empty() {
-        return FLOOR_DB;
-    }
-    sorted.sort_by(f32::total_cmp);
-    let at = |share: f64| sorted[((sorted.len() - 1) as f64 * share) as usize];
-    let (noise, speech) = (at(0.1), at(0.95));
+    let Some((noise, speech)) = room_and_speech(levels) else { return FLOOR_DB };
     // Always the same: a room in which nobody speaks, or something that never pauses.
     if speech - noise < APART_DB {
         return if speech < ROOM_DB { speech + 3.0 } else { noise - 3.0 };
     }
     (noise + ((speech - noise) * 0.35).max(6.0)).min(speech - 3.0)
+}
+
+/// What is nearly always there, and what is seldom exceeded, dBFS; `None` of silence.
+fn room_and_speech(levels: &[f32]) -> Option<(f32, f32)> {
+    let mut sorted: Vec<f32> = levels.iter().copied().filter(|own| *own > FLOOR_DB).collect();
+    sorted.sort_by(f32::total_cmp);
+    let at = |share: f64| sorted.get((sorted.len().saturating_sub(1) as f64 * share) as usize).copied();
+    at(0.1).zip(at(0.95))
 }
 
 /// The quiet passages of a sound whose levels, dBFS, are given [`LEVELS_PER_SECOND`] times a second; never within a word.
@@ -104,7 +108,9 @@ fn words(levels: &[f32], threshold_db: f32) -> Vec<(usize, usize)> {
         }
     }
     loud.retain(|(from, to)| to - from >= steps(CLICK_S));
-    let is_soft = |at: usize| levels[at] >= threshold_db - SOFT_DB;
+    let room_db = room_and_speech(levels).map_or(FLOOR_DB, |(room, _)| room + ABOVE_ROOM_DB);
+    let soft_db = (threshold_db - SOFT_DB).max(room_db).min(threshold_db);
+    let is_soft = |at: usize| levels[at] >= soft_db;
     let mut words: Vec<(usize, usize)> = vec![];
     for (mut from, mut to) in loud {
         while from > 0 && is_soft(from - 1) {
