@@ -7,6 +7,7 @@ mod colours;
 mod confined;
 mod decode;
 mod ear;
+mod ended;
 mod error;
 mod film;
 mod fingerprint;
@@ -45,6 +46,7 @@ pub use cache::{Cache, CachedClip};
 pub use colours::colours_at;
 pub use confined::unconfined;
 pub use decode::decoder;
+pub use ended::run_to_end;
 pub use error::MediaError;
 pub use film::{
     Canvas, Coded, Copied, FilmSpec, FilmWriter, FilmWritten, FrameTimes, Pictures, Pixels, SoundTrack,

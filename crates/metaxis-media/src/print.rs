@@ -1,24 +1,21 @@
 //! Pages printed as PDF, by a browser of this machine without a window, where there is one.
 
-use crate::{MediaError, Stop};
-use nix::{
-    sys::signal::{Signal, killpg},
-    unistd::{Pid, geteuid},
-};
+use crate::{MediaError, Stop, run_to_end};
+use nix::unistd::geteuid;
 use std::{
     env, fs, io,
-    os::unix::process::CommandExt,
     path::{Path, PathBuf},
-    process::{Child, Command, ExitStatus, Stdio},
-    thread::sleep,
-    time::{Duration, Instant},
+    process::{Command, Stdio},
+    sync::{Mutex, PoisonError},
+    time::Duration,
 };
 
 /// What the browser's program is called.
 const CALLED: [&str; 2] = ["chromium", "chromium-browser"];
 /// A page of hundreds of pictures takes some seconds.
 const LIMIT: Duration = Duration::from_secs(180);
-const PAUSE: Duration = Duration::from_millis(20);
+/// One page at a time.
+static ONE: Mutex<()> = Mutex::new(());
 
 /// The program that pages are printed with, where this machine has one.
 pub fn printer() -> Option<PathBuf> {
@@ -40,8 +37,9 @@ pub fn printed(page: &[u8], name: &Path, stop: &Stop) -> Result<Vec<u8>, MediaEr
     let folder = tempfile::tempdir().map_err(on_disk)?;
     let [own, out] = ["page.html", "page.pdf"].map(|name| folder.path().join(name));
     fs::write(&own, page).map_err(on_disk)?;
-    let child = begun(&program, folder.path(), &own, &out).map_err(|e| failed(e.to_string()))?;
-    match ended(child, stop) {
+    // Each of them is a browser of its own.
+    let _turn = ONE.lock().unwrap_or_else(PoisonError::into_inner);
+    match run_to_end(&mut printing(&program, folder.path(), &own, &out), LIMIT, stop) {
         Ok(Some(status)) if status.success() => {
             fs::read(&out).map_err(|_| failed("nothing came of it".into()))
         }
@@ -52,7 +50,7 @@ pub fn printed(page: &[u8], name: &Path, stop: &Stop) -> Result<Vec<u8>, MediaEr
     }
 }
 
-fn begun(program: &Path, folder: &Path, page: &Path, out: &Path) -> io::Result<Child> {
+fn printing(program: &Path, folder: &Path, page: &Path, out: &Path) -> Command {
     let mut command = Command::new(program);
     command.args([
         "--headless=new",
@@ -84,27 +82,6 @@ fn begun(program: &Path, folder: &Path, page: &Path, out: &Path) -> io::Result<C
         .env("HOME", folder)
         .stdin(Stdio::null())
         .stdout(Stdio::null())
-        .stderr(Stdio::null())
-        // It starts others, which end with it.
-        .process_group(0)
-        .spawn()
-}
-
-/// Waits for its end; `None` where it was ended, since it was stopped or took too long.
-fn ended(mut child: Child, stop: &Stop) -> io::Result<Option<ExitStatus>> {
-    let since = Instant::now();
-    let status = loop {
-        if let Some(status) = child.try_wait()? {
-            break Some(status);
-        }
-        if stop.is_stopped() || since.elapsed() > LIMIT {
-            break None;
-        }
-        sleep(PAUSE);
-    };
-    let _ = killpg(Pid::from_raw(child.id().cast_signed()), Signal::SIGKILL);
-    if status.is_none() {
-        child.wait()?;
-    }
-    Ok(status)
+        .stderr(Stdio::null());
+    command
 }

@@ -1,4 +1,4 @@
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, type SyntheticEvent } from 'react';
 import type { Angle } from '../api/types';
 import { throughOf } from '../model/lut';
 import { useDevices, useLuts } from '../play/useThrough';
@@ -36,6 +36,10 @@ export function Thumb({ clip, as, alt = '', className = '' }: Props) {
       gone = true;
     };
   }, [lut, path]);
-  if (!lut) return <img src={path} alt={alt} draggable={false} className={className} />;
+  // One that is not made yet is no picture, and no sign of a broken one either.
+  const hide = ({ currentTarget }: SyntheticEvent) => currentTarget.classList.add('invisible');
+  const show = ({ currentTarget }: SyntheticEvent) => currentTarget.classList.remove('invisible');
+  if (!lut)
+    return <img src={path} alt={alt} draggable={false} className={className} onError={hide} onLoad={show} />;
   return <canvas ref={canvas} role="img" aria-label={alt} aria-hidden={alt === ''} className={className} />;
 }

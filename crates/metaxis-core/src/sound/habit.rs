@@ -224,6 +224,14 @@ pub enum SoundChange {
 }
 
 impl SoundHabit {
+    /// The same without what only files have: all tracks together, from the first frame to the last.
+    #[must_use]
+    pub fn together(mut self) -> Self {
+        self.form.handles_ms = 0;
+        self.form.layout = Layout::Poly;
+        self
+    }
+
     /// What is done about a sound: what was chosen for it, else for its device, else for all.
     pub fn handling(&self, device: DeviceId, clip: ClipId) -> Handling {
         let own = self.clips.iter().find(|(own, _)| *own == clip).map(|(_, handling)| *handling);

@@ -20,6 +20,7 @@ mod jammed;
 mod labels;
 mod line;
 mod logs;
+mod made;
 mod needle;
 mod phase;
 mod placement;

@@ -2,6 +2,7 @@
 
 mod colours;
 mod damaged;
+mod ended;
 mod files;
 mod film;
 mod formats;

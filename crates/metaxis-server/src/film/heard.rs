@@ -7,7 +7,7 @@ use crate::{
 };
 use metaxis_core::{
     film::{Film, FilmSound, Passage, Programme},
-    sound::{Container, Depth, GroupTracks, Layout},
+    sound::{Container, Depth, GroupTracks},
     time::Tick,
     turnover::AssembledPart,
 };
@@ -52,10 +52,8 @@ fn of_part(part: &AssembledPart) -> Option<Grouped> {
 }
 
 fn order(day: &DayTurnover, how: FilmSound) -> SoundOrder {
-    let mut order = SoundOrder { habit: day.sources.habit.clone(), ..SoundOrder::default() };
+    let mut order = SoundOrder { habit: day.sources.habit.clone().together(), ..SoundOrder::default() };
     let form = &mut order.habit.form;
-    form.handles_ms = 0;
-    form.layout = Layout::Poly;
     form.container = Container::Wave;
     form.depth = Depth::Pcm24;
     form.rate = Some(RATE);

@@ -7,7 +7,9 @@ use metaxis_media::{FilmSpec, FilmWriter, FilmWritten, MediaError, Stop, written
 use std::{
     collections::HashMap,
     fs, io,
+    panic::resume_unwind,
     path::{Path, PathBuf},
+    sync::atomic::{AtomicBool, Ordering},
     thread,
 };
 
@@ -61,14 +63,19 @@ pub fn make(
     if let Some(sound) = &plan.sound {
         writer.with_sound(wave.clone(), sound.film_tracks());
     }
-    let mut remarks = thread::scope(|scope| {
+    let silent = AtomicBool::new(false);
+    let (pictured, sounded) = thread::scope(|scope| {
         // Its sound is made while its pictures are: what takes longest has to wait for nothing.
-        let sounding = plan.sound.as_ref().map(|sound| scope.spawn(|| sound.write(&wave, stop)));
-        let pictured = make_pictures(plan, &mut writer, stop, progress);
-        let sounded =
-            sounding.map_or_else(|| Ok(vec![]), |own| own.join().unwrap_or(Err(MediaError::Stopped)));
-        pictured.and_then(|pictured| Ok([sounded?, pictured].concat()))
-    })?;
+        let sound = plan.sound.as_ref().map(|sound| {
+            scope.spawn(|| sound.write(&wave, stop).inspect_err(|_| silent.store(true, Ordering::Relaxed)))
+        });
+        // Where it cannot be made, nobody waits for the pictures; those that are made are kept.
+        let is_over = || stop.is_stopped() || silent.load(Ordering::Relaxed);
+        let pictured = make_pictures(plan, &mut writer, stop, &is_over, progress);
+        (pictured, sound.map(|own| own.join().unwrap_or_else(|panic| resume_unwind(panic))))
+    });
+    let mut remarks = sounded.transpose()?.unwrap_or_default();
+    remarks.extend(pictured?);
     remarks.extend(writer.remarks());
     // What a source became meanwhile is not what was looked at.
     for (path, print) in plan.files.values() {
@@ -78,11 +85,12 @@ pub fn make(
     Ok(FilmMade { written, remarks })
 }
 
-/// Makes the pieces of a film that are not there yet; what is to be known of all of them.
+/// Makes the pieces of a film that are not there yet, unless it is over before; what is to be known of all of them.
 fn make_pictures(
     plan: &FilmPlan,
     writer: &mut FilmWriter,
     stop: &Stop,
+    is_over: &dyn Fn() -> bool,
     progress: &dyn Fn(i64),
 ) -> Result<Vec<String>, MediaError> {
     let luts = written_luts(plan, writer.folder()).map_err(|e| MediaError::Write {
@@ -103,7 +111,7 @@ fn make_pictures(
         }
         let mut piece = writer.piece_writer(number)?;
         for frame in from..to {
-            if stop.is_stopped() {
+            if is_over() {
                 return Err(MediaError::Stopped);
             }
             reel.frame(frame, &mut |bytes| piece.write(bytes))?;
@@ -124,12 +132,12 @@ fn make_pictures(
 
 /// Writes what the pictures of a film are seen through, each table once; where each is.
 fn written_luts(plan: &FilmPlan, folder: &Path) -> io::Result<HashMap<Showing, PathBuf>> {
-    let mut all = HashMap::new();
-    for (of, text) in &plan.luts {
+    let write = |text: &String| {
         let name = format!("seen-{}.cube", &blake3::hash(text.as_bytes()).to_hex()[..12]);
         let path = std::path::absolute(folder.join(name))?;
         fs::write(&path, text)?;
-        all.insert(*of, path);
-    }
-    Ok(all)
+        Ok(path)
+    };
+    let tables: Vec<PathBuf> = plan.tables.iter().map(write).collect::<io::Result<_>>()?;
+    Ok(plan.luts.iter().map(|(of, number)| (*of, tables[*number].clone())).collect())
 }

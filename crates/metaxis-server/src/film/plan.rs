@@ -9,7 +9,7 @@ use metaxis_core::{
     clip::ClipId,
     film::{Film, FilmForm, FilmSound, Grade, Lane, Named, Programme, Showing},
     group::AngleId,
-    lut::SeenThrough,
+    lut::{Lut, SeenThrough},
     sound::Stems,
     turnover::{AssembledPart, Source},
 };
@@ -48,8 +48,10 @@ pub struct FilmPlan {
     pub(super) files: HashMap<ClipId, (PathBuf, Fingerprint)>,
     /// Every file of the day: they are only read.
     pub(super) sources: Arc<[PathBuf]>,
-    /// What each is seen through, where it is to be: the text of a LUT.
-    pub(super) luts: HashMap<Showing, String>,
+    /// The LUTs that something is seen through, each once, as texts,
+    pub(super) tables: Vec<String>,
+    /// and which of them what is seen through, where it is to be.
+    pub(super) luts: HashMap<Showing, usize>,
     /// What its clips are called.
     pub(super) named: HashMap<ClipId, Named>,
     /// What is said of it in the file.
@@ -75,10 +77,15 @@ impl FilmPlan {
         let files = files.map(|clip| (clip.id, (clip.path.clone(), clip.fingerprint.clone()))).collect();
         let named =
             seen.iter().filter_map(|clip| Some((*clip, named(day.sources.clips.get(clip)?)))).collect();
+        let mut tables = Tables::default();
+        if form.through {
+            tables.add(day, &film, 0);
+        }
         Ok(Self {
             notes: notes(day, wanted),
             stem: stem_of(day, wanted),
-            luts: if form.through { luts_of(day, &film, 0).collect() } else { HashMap::new() },
+            luts: tables.luts,
+            tables: tables.all.iter().map(|own| own.to_text()).collect(),
             film,
             form,
             sound,
@@ -95,11 +102,12 @@ impl FilmPlan {
         prints.sort();
         let mut named: Vec<(&ClipId, &Named)> = self.named.iter().collect();
         named.sort_by_key(|(clip, _)| **clip);
-        let mut luts: Vec<String> = self.luts.iter().map(|(of, text)| format!("{of:?} {text}")).collect();
+        let mut luts: Vec<(&Showing, &usize)> = self.luts.iter().collect();
         luts.sort();
         let all = format!(
-            "{} {luts:?} {:?} {:?} {:?} {:?} {} {prints:?} {named:?} {:?} {:?}",
+            "{} {luts:?} {:?} {:?} {:?} {:?} {:?} {} {prints:?} {named:?} {:?} {:?}",
             env!("CARGO_PKG_VERSION"),
+            self.tables,
             self.film.programme,
             self.film.size,
             self.film.start,
@@ -172,19 +180,33 @@ fn film_of(day: &DayTurnover, wanted: Wanted) -> Result<Film, String> {
     }
 }
 
-/// What the pictures of a film are seen through, which is part `part` of a programme.
-fn luts_of<'a>(
-    day: &'a DayTurnover,
-    film: &'a Film,
-    part: usize,
-) -> Box<dyn Iterator<Item = (Showing, String)> + 'a> {
-    if let Programme::Parts(parts) = &film.programme {
-        return Box::new(parts.iter().enumerate().flat_map(|(part, own)| luts_of(day, &own.film, part)));
+/// What the pictures of a film are seen through.
+#[derive(Default)]
+struct Tables<'a> {
+    /// Each LUT once: many clips are seen through one.
+    all: Vec<&'a Lut>,
+    luts: HashMap<Showing, usize>,
+}
+
+impl<'a> Tables<'a> {
+    /// Adds those of a film, which is part `part` of another.
+    fn add(&mut self, day: &'a DayTurnover, film: &Film, part: usize) {
+        if let Programme::Parts(parts) = &film.programme {
+            for (part, own) in parts.iter().enumerate() {
+                self.add(day, &own.film, part);
+            }
+        }
+        let device = |clip: ClipId| day.sound.clips.iter().find(|own| own.id == clip).map(|own| own.device);
+        for (lane, clip, angle) in showings(&film.programme) {
+            let Some(lut) = day.luts.of(device(clip), angle) else { continue };
+            let there = self.all.iter().position(|own| std::ptr::eq(*own, lut));
+            let number = there.unwrap_or_else(|| {
+                self.all.push(lut);
+                self.all.len() - 1
+            });
+            self.luts.insert(Showing { part, lane, clip }, number);
+        }
     }
-    let device = |clip: ClipId| day.sound.clips.iter().find(|own| own.id == clip).map(|own| own.device);
-    Box::new(showings(&film.programme).into_iter().filter_map(move |(lane, clip, angle)| {
-        Some((Showing { part, lane, clip }, day.luts.of(device(clip), angle)?.to_text()))
-    }))
 }
 
 /// Which clips a programme that is one piece may show, and what an angle of it is seen through.

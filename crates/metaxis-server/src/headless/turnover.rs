@@ -159,22 +159,18 @@ impl FilmsAsked {
     }
 }
 
-/// Writes the day together with its media into `folder`.
-fn with_media(day: &DayTurnover, folder: &Path, replace: bool) -> FilmReport {
-    let mut report = FilmReport { path: String::new(), bytes: 0, hash: None, remarks: vec![], failed: None };
-    let saved = || -> Result<String, String> {
-        let paper = day.paper("day.otio").ok_or("there is no document of the day")?;
-        let bundle = Bundle::of(day, &paper)?;
-        room_for(bundle.bytes(), folder)?;
-        bundle.save(folder, replace).map_err(|e| e.to_string())?;
-        Ok(bundle.name)
-    };
-    match saved() {
-        Ok(name) => {
-            report.bytes = folder.join(&name).metadata().map_or(0, |own| own.len());
-            report.path = name;
-        }
-        Err(why) => (report.path, report.failed) = ("day.otioz".into(), Some(why)),
+/// Writes a document together with its media into `folder`.
+fn saved(bundle: Result<Bundle, String>, folder: &Path, replace: bool) -> FilmReport {
+    let mut report =
+        FilmReport { path: "day.otioz".into(), bytes: 0, hash: None, remarks: vec![], failed: None };
+    let saved = bundle.and_then(|own| {
+        report.path.clone_from(&own.name);
+        room_for(own.bytes(), folder)?;
+        own.save(folder, replace).map_err(|e| e.to_string())
+    });
+    match saved {
+        Ok(path) => report.bytes = path.metadata().map_or(0, |own| own.len()),
+        Err(why) => report.failed = Some(why),
     }
     report
 }
@@ -212,20 +208,26 @@ pub fn turnover(
     progress("documents", 0, 1);
     let made = of_synced(plan, &day);
     let mut papers = made.papers();
+    let called = |which: &str| papers.iter().find(|own| own.name.ends_with(which));
+    let bundle = films.with_media.then(|| {
+        let day = called("day.otio").ok_or_else(|| "there is no document of the day".to_owned());
+        day.and_then(|day| Bundle::of(&made, day))
+    });
     let mut unprinted = vec![];
-    for (name, page) in PRINTED.iter().filter(|_| films.pdf) {
-        let Some(page) = made.paper(page) else { continue };
-        match as_pdf(&page, &Stop::default()) {
-            Ok(own) => papers.push(own),
-            Err(e) => unprinted.push(((*name).to_owned(), e.to_string())),
+    let mut printed = vec![];
+    for page in PRINTED.iter().filter(|_| films.pdf).filter_map(|(_, page)| called(page)) {
+        match as_pdf(page, &Stop::default()) {
+            Ok(own) => printed.push(own),
+            Err(e) => unprinted.push((format!("{} as PDF", page.name), e.to_string())),
         }
     }
+    papers.extend(printed);
     let HandedOut { written, taken_away, mut failed } = hand_out(&papers, out);
     failed.extend(unprinted);
     progress("documents", 1, 1);
-    let bundle = films.with_media.then(|| {
+    let with_media = bundle.map(|bundle| {
         progress("media", 0, 1);
-        let report = with_media(&made, out, films.replace);
+        let report = saved(bundle, out, films.replace);
         progress("media", 1, 1);
         report
     });
@@ -238,7 +240,7 @@ pub fn turnover(
         taken_away,
         failed,
         films,
-        with_media: bundle,
+        with_media,
         placed: (placed, all),
         warnings: day.warnings,
     })

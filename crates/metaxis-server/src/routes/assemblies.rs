@@ -1,6 +1,9 @@
 //! Assemblies: lines of several groups one behind another.
 
-use super::heard::{HeardView, view};
+use super::{
+    heard::{HeardView, view},
+    turnover::assembly_of,
+};
 use crate::{
     App, Event,
     asked::{Json, Path},
@@ -89,15 +92,11 @@ pub async fn heard(
     Path((id, part)): Path<(AssemblyId, usize)>,
 ) -> Result<Json<HeardView>, ApiError> {
     blocking(move || {
-        let found = app.store.found_assembly(id)?;
         let day = turnover_of(&app)?;
-        let refused = |why: &str| ApiError::Refused(format!("“{}”: {why}", found.name));
-        let (_, parts) = day
-            .assembly(id)
-            .and_then(|own| own.programme.as_ref().ok())
-            .ok_or_else(|| refused("it is not there any more"))?;
-        let own = parts.get(part).ok_or_else(|| refused("it has no such part"))?;
-        let file = sound_of_part(&day, own).ok_or_else(|| refused("nothing is heard in this part"))?;
+        let (own, (_, parts)) = assembly_of(&day, id)?;
+        let refused = |why: &str| ApiError::Refused(format!("“{}”: {why}", own.name));
+        let part = parts.get(part).ok_or_else(|| refused("it has no such part"))?;
+        let file = sound_of_part(&day, part).ok_or_else(|| refused("nothing is heard in this part"))?;
         Ok(Json(view(&app, &file)?))
     })
     .await

@@ -10,7 +10,7 @@ use crate::{
 use axum::extract::State;
 use metaxis_core::{
     clip::ClipId,
-    sound::{GroupTracks, Layout, TrackReport},
+    sound::{GroupTracks, TrackReport},
 };
 use metaxis_store::{GroupId, GroupSummary, SoundOrder};
 use serde::{Deserialize, Serialize};
@@ -44,10 +44,8 @@ impl HeardView {
 
 /// What is chosen, without what only files have.
 pub(super) fn order(app: &App) -> Result<SoundOrder, ApiError> {
-    let (mut habit, _) = app.store.sound_habit()?;
-    habit.form.handles_ms = 0;
-    habit.form.layout = Layout::Poly;
-    Ok(SoundOrder { habit, ..SoundOrder::default() })
+    let (habit, _) = app.store.sound_habit()?;
+    Ok(SoundOrder { habit: habit.together(), ..SoundOrder::default() })
 }
 
 /// Opens a sound to be listened to.

@@ -7,8 +7,8 @@ use crate::{
     error::{ApiError, blocking},
     sound::laid,
     turnover::{
-        Bundle, DayTurnover, Form, Paper, TurnedGroup, as_pdf, bundle_of, disposition, named, of_group,
-        page_of, sources_of, turnover_of,
+        Bundle, DayTurnover, Form, Paper, Programmed, TurnedAssembly, TurnedGroup, as_pdf, bundle_of,
+        disposition, named, of_group, page_of, sources_of, turnover_of,
     },
 };
 use axum::{
@@ -183,6 +183,18 @@ pub async fn of_day(
     .await
 }
 
+/// An assembly of a day, and what it is made of.
+///
+/// # Errors
+/// There is none, or it cannot be one programme.
+pub(super) fn assembly_of(
+    day: &DayTurnover,
+    id: AssemblyId,
+) -> Result<(&TurnedAssembly, &Programmed), ApiError> {
+    let own = day.assembly(id).ok_or_else(|| ApiError::NotFound(format!("there is no assembly {}", id.0)))?;
+    Ok((own, own.programme.as_ref().map_err(|why| ApiError::Refused(why.clone()))?))
+}
+
 /// `assembly.otio`, alone or with its media, or `assembly.edl` of an assembly.
 pub async fn assembly(
     State(app): State<Arc<App>>,
@@ -190,18 +202,13 @@ pub async fn assembly(
     Query(how): Query<How>,
 ) -> Result<Response, ApiError> {
     if let Some(own) = bundle_of(&which).map(str::to_owned) {
-        return bundled(app, how.told, move |app, day| {
-            app.store.found_assembly(id)?;
-            Ok(day.assembly(id).and_then(|assembly| day.of_assembly(assembly, &own)))
-        })
-        .await;
+        return bundled(app, how.told, move |_, day| Ok(day.of_assembly(assembly_of(day, id)?.0, &own)))
+            .await;
     }
     blocking(move || {
-        // What is missing or cannot be is said as elsewhere.
-        app.store.found_assembly(id)?;
         let day = turnover_of(&app)?;
-        let own = day.assembly(id).ok_or_else(|| unknown(&which))?;
-        if let ("assembly.edl", true, Ok((start, parts))) = (which.as_str(), how.shown, &own.programme) {
+        let (own, (start, parts)) = assembly_of(&day, id)?;
+        if which == "assembly.edl" {
             let all = assembly_lists(&own.name, *start, parts, &day.sources);
             return Ok(answer(lists(&named(&own.name, "assembly"), all, &how), &how));
         }

@@ -4,21 +4,23 @@ use metaxis_core::{
     group::Group,
     turnover::{MadeSound, escaped},
 };
-use metaxis_media::Fingerprint;
+use metaxis_media::{Fingerprint, Stop, run_to_end};
 use serde_json::{Value, json};
 use std::{
     env,
     ffi::OsString,
-    fs,
-    io::{self, Write},
-    path::Path,
+    fs::{self, File},
+    io,
     process::{Command, Stdio},
     sync::OnceLock,
+    time::Duration,
 };
 
 /// What names the Python that is used, where it is not `python3`.
 const CHOSEN: &str = "METAXIS_PYTHON";
 const SCRIPT: &str = include_str!("aaf.py");
+/// It takes less than a second.
+const LIMIT: Duration = Duration::from_secs(60);
 
 /// The Python that has the library, where there is one.
 pub fn aaf_writer() -> Option<&'static OsString> {
@@ -32,16 +34,22 @@ pub fn aaf_writer() -> Option<&'static OsString> {
     FOUND.get_or_init(found).as_ref()
 }
 
-/// The sound of a group: a track for each channel of each file, and the timecode that the group counts. `None` where this machine has
-/// no library for it, or it cannot say it.
-pub fn made_aaf(group: &Group, made: &[MadeSound]) -> Option<Vec<u8>> {
-    let python = aaf_writer()?;
-    match written(python, &told(group, made)) {
-        Ok(bytes) => Some(bytes),
-        Err(e) => {
-            tracing::warn!("{}: no AAF was made of it ({e})", group.name);
-            None
-        }
+/// What an AAF of the sound of a group is to say: a track for each channel of each file, and the timecode that the group counts.
+#[derive(Clone)]
+pub struct Aaf(Value);
+
+impl Aaf {
+    /// Of files that were made of a group.
+    pub fn of(group: &Group, made: &[MadeSound]) -> Self {
+        Self(told(group, made))
+    }
+
+    /// It as bytes; `None` where this machine has no library for it.
+    ///
+    /// # Errors
+    /// Why it was not made.
+    pub fn written(&self, stop: &Stop) -> io::Result<Option<Vec<u8>>> {
+        aaf_writer().map(|python| written(python, &self.0, stop)).transpose()
     }
 }
 
@@ -61,27 +69,19 @@ fn told(group: &Group, made: &[MadeSound]) -> Value {
     all
 }
 
-fn written(python: &OsString, told: &Value) -> io::Result<Vec<u8>> {
+fn written(python: &OsString, told: &Value, stop: &Stop) -> io::Result<Vec<u8>> {
     let folder = tempfile::tempdir()?;
-    let out = folder.path().join("own.aaf");
-    let mut child = begun(python, &out)?;
-    // What does not read its input says why on its way out.
-    let given = child.stdin.take().map_or(Ok(()), |mut input| input.write_all(told.to_string().as_bytes()));
-    let ended = child.wait_with_output()?;
-    if ended.status.success() {
-        given?;
-        return fs::read(&out);
+    let [given, out, said] = ["given.json", "own.aaf", "said.txt"].map(|name| folder.path().join(name));
+    fs::write(&given, told.to_string())?;
+    let mut command = Command::new(python);
+    command.args(["-c", SCRIPT]).arg(&out).stdin(File::open(&given)?).stdout(Stdio::null());
+    match run_to_end(command.stderr(File::create(&said)?), LIMIT, stop)? {
+        Some(status) if status.success() => fs::read(&out),
+        Some(_) => {
+            let said = fs::read(&said)?;
+            let said = String::from_utf8_lossy(&said).lines().last().unwrap_or("no message").to_owned();
+            Err(io::Error::other(said))
+        }
+        None => Err(io::Error::other(format!("it was stopped, or not done after {} s", LIMIT.as_secs()))),
     }
-    let said = String::from_utf8_lossy(&ended.stderr).lines().last().unwrap_or("no message").to_owned();
-    Err(io::Error::other(said))
-}
-
-fn begun(python: &OsString, out: &Path) -> io::Result<std::process::Child> {
-    Command::new(python)
-        .args(["-c", SCRIPT])
-        .arg(out)
-        .stdin(Stdio::piped())
-        .stdout(Stdio::null())
-        .stderr(Stdio::piped())
-        .spawn()
 }

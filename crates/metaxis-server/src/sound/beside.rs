@@ -1,8 +1,8 @@
 //! Documents beside the sound that is made of groups: they point at its files.
 
 use super::{
-    aaf::made_aaf,
-    file::{Output, SoundFile},
+    aaf::Aaf,
+    file::{Beside, Output, SoundFile},
 };
 use metaxis_core::{
     group::Group,
@@ -10,7 +10,7 @@ use metaxis_core::{
     sound::{Depth, MadeReport, MadeState},
     turnover::{MadeSound, Sources, made_document, made_lists},
 };
-use metaxis_media::{Fingerprint, MediaError, write_whole};
+use metaxis_media::{Fingerprint, MediaError, Stop, write_whole};
 use std::{fs, path::Path};
 
 impl SoundFile {
@@ -27,9 +27,8 @@ impl SoundFile {
             (name(&ending), text.into_bytes())
         }));
         // It has no word for samples that are floats.
-        let aaf = if self.depth() == Depth::Pcm24 { made_aaf(group, &made) } else { None };
-        beside.extend(aaf.map(|bytes| (name(".aaf"), bytes)));
-        self.beside = beside;
+        let aaf = (self.depth() == Depth::Pcm24).then(|| (name(".aaf"), Aaf::of(group, &made)));
+        self.beside = Beside { documents: beside, aaf };
     }
 
     fn made(&self, output: &Output) -> MadeSound {
@@ -53,20 +52,25 @@ fn report_of_document(file: &SoundFile) -> MadeReport {
 }
 
 /// Writes the documents that point at its files, which are compared whole with what is there.
-pub(super) fn write_beside(file: &SoundFile, folder: &Path) -> Vec<MadeReport> {
-    let one = |(path, bytes): &(String, Vec<u8>)| {
-        let report = MadeReport { path: path.clone(), ..report_of_document(file) };
-        match document(&folder.join(path), bytes, file.replace) {
-            Ok(state) => MadeReport {
-                state,
-                bytes: bytes.len() as u64,
-                hash: Fingerprint::of_bytes(bytes).to_string(),
-                ..report
-            },
-            Err(e) => MadeReport { state: MadeState::Failed, message: Some(e.to_string()), ..report },
+pub(super) fn write_beside(file: &SoundFile, folder: &Path, stop: &Stop) -> Vec<MadeReport> {
+    let failed = |report, why: String| MadeReport { state: MadeState::Failed, message: Some(why), ..report };
+    let report = |path: &String| MadeReport { path: path.clone(), ..report_of_document(file) };
+    let one = |path: &String, bytes: &[u8]| match document(&folder.join(path), bytes, file.replace) {
+        Ok(state) => {
+            let hash = Fingerprint::of_bytes(bytes).to_string();
+            MadeReport { state, bytes: bytes.len() as u64, hash, ..report(path) }
         }
+        Err(e) => failed(report(path), e.to_string()),
     };
-    file.beside.iter().map(one).collect()
+    let Beside { documents, aaf } = &file.beside;
+    let mut made: Vec<MadeReport> = documents.iter().map(|(path, bytes)| one(path, bytes)).collect();
+    if let Some((path, own)) = aaf {
+        match own.written(stop) {
+            Ok(bytes) => made.extend(bytes.map(|bytes| one(path, &bytes))),
+            Err(e) => made.push(failed(report(path), format!("{path}: cannot be written ({e})"))),
+        }
+    }
+    made
 }
 
 /// Writes a document, unless the very same is there.

@@ -1,6 +1,6 @@
 //! One file of sound that is to be made: its plan, its names, what is written in it beside the samples.
 
-use super::{SoundClip, SoundDay, mix::Mix};
+use super::{SoundClip, SoundDay, aaf::Aaf, mix::Mix};
 use metaxis_core::{
     clip::{ClipFacts, ClipId, DeviceId},
     sound::{
@@ -71,8 +71,8 @@ pub struct SoundFile {
     pub(super) leading: Option<(Ingredient, f64)>,
     /// Which of the groups it is of that were asked for, where it is.
     group: Option<usize>,
-    /// What is written beside it: below the output folder, and what is in it.
-    pub(super) beside: Vec<(String, Vec<u8>)>,
+    /// What is written beside it.
+    pub(super) beside: Beside,
 }
 
 impl SoundFile {
@@ -149,7 +149,7 @@ impl SoundFile {
             ingredients,
             leading: about.leading.map(|(clip, from_s)| (of(clip), from_s)),
             group: about.group,
-            beside: vec![],
+            beside: Beside::default(),
         };
         file.notes.history = file.history();
         file.notes.uid = file.uid();
@@ -495,6 +495,14 @@ impl SoundFile {
             uid: output.uid().to_owned(),
         }
     }
+}
+
+/// Documents beside a file: their paths below the output folder, and what is in them.
+#[derive(Clone, Default)]
+pub(super) struct Beside {
+    pub documents: Vec<(String, Vec<u8>)>,
+    /// Made when it is written: that takes another program.
+    pub aaf: Option<(String, Aaf)>,
 }
 
 /// One file that is written.

@@ -26,7 +26,7 @@ const BLOCK: usize = 1 << 13;
 pub fn write(file: &SoundFile, folder: &Path, stop: &Stop, progress: &dyn Fn(f64)) -> Vec<MadeReport> {
     let mut made = write_sound(file, folder, stop, progress);
     if !stop.is_stopped() && made.iter().all(|own| own.state != MadeState::Failed) {
-        made.extend(write_beside(file, folder));
+        made.extend(write_beside(file, folder, stop));
     }
     made
 }

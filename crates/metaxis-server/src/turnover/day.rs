@@ -11,7 +11,7 @@ use metaxis_core::{
     group::Group,
     line::Line,
     lut::{Lut, LutKey, SeenThrough},
-    sound::{Container, GroupTracks, Layout, OwnSound},
+    sound::{Container, GroupTracks, OwnSound},
     time::Timecode,
     turnover::{
         AssembledPart, LaidSound, LoggedClip, Sources, assembly_document, assembly_lists, channels_log,
@@ -41,8 +41,11 @@ pub struct TurnedAssembly {
     /// It is put aside: handed on only where it is asked for.
     pub aside: bool,
     /// The label of its first frame, and what it is made of; why it cannot be one programme, where it cannot.
-    pub programme: Result<(Timecode, Vec<AssembledPart>), String>,
+    pub programme: Result<Programmed, String>,
 }
+
+/// The label of a first frame, and the parts that follow each other from there.
+pub type Programmed = (Timecode, Vec<AssembledPart>);
 
 /// What all documents of a day are made of.
 pub struct DayTurnover {
@@ -237,9 +240,7 @@ pub fn of_group(
 
 /// What is chosen about sound, without what only files have, and with what a document needs.
 fn order(sources: &Sources, change: impl FnOnce(&mut SoundOrder)) -> SoundOrder {
-    let mut order = SoundOrder { habit: sources.habit.clone(), ..SoundOrder::default() };
-    order.habit.form.handles_ms = 0;
-    order.habit.form.layout = Layout::Poly;
+    let mut order = SoundOrder { habit: sources.habit.clone().together(), ..SoundOrder::default() };
     change(&mut order);
     order
 }

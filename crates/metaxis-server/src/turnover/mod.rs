@@ -10,7 +10,7 @@ mod printed;
 mod report;
 
 pub use bundle::{Bundle, bundle_of, unbundled};
-pub use day::{DayLuts, DayTurnover, TurnedAssembly, TurnedGroup, of_group};
+pub use day::{DayLuts, DayTurnover, Programmed, TurnedAssembly, TurnedGroup, of_group};
 pub use kept::{sources_of, turnover_of};
 pub use paper::{Form, Paper, disposition, named};
 pub use pdf::{PRINTED, as_pdf, page_of};

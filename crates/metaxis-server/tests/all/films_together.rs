@@ -1,12 +1,16 @@
 //! Assemblies as one file: every frame is that of its part, and the sound of each lies where its part does.
 
 use crate::{
-    common::{clip, synced},
+    common::{Api, clip, config, synced},
     films::{OnAir, form, hold_against_recorder, later, made, originals, path_of, samples, truth},
-    named::drawn,
+    named::{drawn, said},
 };
 use serde_json::{Value, json};
-use std::collections::BTreeMap;
+use std::{
+    collections::{BTreeMap, BTreeSet},
+    fs,
+    process::Command,
+};
 
 /// Where the parts begin: a piece of the first line, a gap, a slowed clip with its own sound, all of the second line.
 const BEGINS: [i64; 4] = [0, 100, 125, 175];
@@ -97,6 +101,9 @@ async fn an_assembly_as_one_file_shows_and_sounds_like_its_parts() {
     let piece = &own[sample(BEGINS[2])..sample(BEGINS[3])];
     let off = later(&piece[4_800..72_000], &slowed, 2 * SLOW * 48_000 / 50 + 4_800);
     assert!(off.abs() <= 2, "{off} samples off");
+    // What has one output is heard on both sides.
+    let right = samples(&film, 1);
+    assert!(right[sample(BEGINS[2])..sample(BEGINS[3])] == *piece, "the other side is another");
 
     // The same is heard before: of what is a clip by itself, and of nothing else.
     let (status, heard) = api.get(&format!("/assemblies/{id}/heard/2")).await;
@@ -131,4 +138,69 @@ fn recordings() -> BTreeMap<String, (f64, f64)> {
         (own.path.clone(), (first.start_s, last.start_s + length_s))
     });
     ran.collect()
+}
+
+#[tokio::test]
+async fn a_film_whose_sound_is_gone_says_so_and_no_picture_is_waited_for() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let (media, data) = (folder.path().join("media"), folder.path().join("data"));
+    metaxis_shoot::copy_folder(&crate::common::small(), &media).expect("a copy");
+    let api = Api::start(config(&data, &[&media])).await;
+    api.take_in(&media).await;
+    let day = api.sync().await;
+    fs::remove_file(media.join("R_RECORDER/S-001.wav")).expect("gone");
+    let group = &day["groups"][0]["id"];
+    let order = |sound: &str| {
+        json!({
+            "what": "lines", "groups": [group], "clips": null, "form": form("h264", "mov", json!({ "sound": sound })),
+            "folder": "", "replace": false
+        })
+    };
+    let films = made(&api, order("mix")).await;
+    assert_eq!(films[0]["state"], "failed", "{films:?}");
+    let why = films[0]["message"].as_str().expect("a message");
+    assert!(why.contains("S-001.wav") && !why.contains("stopped"), "{why}");
+    assert!(films[0]["done"].as_i64() < films[0]["total"].as_i64(), "{films:?}");
+    // Without it, it is made.
+    let films = made(&api, order("silent")).await;
+    assert!(films.iter().any(|own| own["state"] == "done"), "{films:?}");
+    api.server.stop().await;
+}
+
+#[test]
+fn pictures_alone_in_their_files_have_each_channel_of_sound_beside_them() {
+    if !metaxis_media::codecs_offered().contains(&metaxis_core::film::Codec::Vc3) {
+        return;
+    }
+    let folder = tempfile::tempdir().expect("a folder");
+    let (media, out) = (crate::common::small(), folder.path().join("out"));
+    let args = ["turnover", media.to_str().expect("text"), "--out", out.to_str().expect("text"), "--wall"];
+    let form = ["--codec", "vc-3", "--held-by", "atom", "--rows", "180"];
+    let run = Command::new(env!("CARGO_BIN_EXE_metaxis"))
+        .env("XDG_CACHE_HOME", folder.path())
+        .args([&args[..], &form[..]].concat())
+        .output()
+        .expect("a run");
+    assert_eq!(run.status.code(), Some(0), "{}", String::from_utf8_lossy(&run.stderr));
+    let mut names: Vec<String> = fs::read_dir(out.join("films"))
+        .expect("a folder")
+        .filter_map(|own| own.ok()?.file_name().into_string().ok())
+        .filter(|own| own.starts_with("01 "))
+        .collect();
+    names.sort();
+    let stem = "01 1 - 1 wall";
+    assert_eq!(names, [format!("{stem} A01 Mix.mxf"), format!("{stem} A02 Mix.mxf"), format!("{stem}.mxf")]);
+    let label = "0d010201.10";
+    let mut known = BTreeSet::new();
+    for name in &names {
+        let path = out.join("films").join(name);
+        let asked =
+            ["-v", "error", "-show_entries", "format_tags", "-of", "json", path.to_str().expect("text")];
+        let tags: Value = serde_json::from_slice(&said("ffprobe", &asked)).expect("JSON");
+        let tags = &tags["format"]["tags"];
+        // SMPTE ST 390, by its label; each a material of its own.
+        assert!(tags["operational_pattern_ul"].as_str().is_some_and(|own| own.contains(label)), "{tags}");
+        assert!(known.insert(tags["material_package_umid"].to_string()), "two are one material: {tags}");
+        assert_eq!(tags["timecode"], "09:14:00:12", "{tags}");
+    }
 }

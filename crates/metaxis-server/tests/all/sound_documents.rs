@@ -3,11 +3,16 @@
 use crate::{
     common::{synced, take},
     named::by_python,
-    sound::written,
+    sound::{small, written},
 };
-use metaxis_core::sound::MadeState;
+use metaxis_core::sound::{MadeState, SoundReport};
 use serde_json::{Value, json};
-use std::{fs, path::Path};
+use std::{
+    fs::{self, Permissions},
+    os::unix::fs::PermissionsExt,
+    path::Path,
+    process::Command,
+};
 
 /// Every sound track of a timeline: its name, what it points at, what that has and what is taken of it, in samples; and how many clips
 /// its first picture track has.
@@ -145,4 +150,39 @@ async fn a_line_that_is_cut_since_is_written_only_where_it_may_be() {
     write(true).await;
     assert_eq!(shots(data.path()), first + 2);
     api.server.stop().await;
+}
+
+#[test]
+fn without_its_library_there_is_no_aaf_and_one_that_breaks_is_said() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let broken = folder.path().join("python");
+    // It has what is asked for, and does not do it.
+    let script = "#!/bin/sh\ncase \"$2\" in 'import aaf2') exit 0;; esac\necho broken >&2\nexit 3\n";
+    fs::write(&broken, script).expect("written");
+    fs::set_permissions(&broken, Permissions::from_mode(0o755)).expect("permissions");
+    let run = |python: &Path, out: &Path| {
+        let media = small();
+        let args =
+            ["sound", media.to_str().expect("text"), "--out", out.to_str().expect("text"), "--for", "groups"];
+        let run = Command::new(env!("CARGO_BIN_EXE_metaxis"))
+            .env("XDG_CACHE_HOME", folder.path())
+            .env("METAXIS_PYTHON", python)
+            .args(args)
+            .output()
+            .expect("a run");
+        let report: SoundReport = serde_json::from_slice(&run.stdout).expect("a report");
+        (run.status.code(), report, String::from_utf8_lossy(&run.stderr).into_owned())
+    };
+    let ends = |report: &SoundReport, ending: &str| {
+        report.files.iter().filter(|own| own.path.ends_with(ending)).map(|own| own.state).collect::<Vec<_>>()
+    };
+    let (code, report, why) = run(Path::new("/no/such/python"), &folder.path().join("without"));
+    assert_eq!((code, ends(&report, ".aaf").len()), (Some(0), 0), "{why}");
+    let (code, report, why) = run(&broken, &folder.path().join("broken"));
+    assert_eq!(code, Some(1));
+    assert!(why.contains(".aaf: cannot be written (broken)"), "{why}");
+    assert!(ends(&report, ".aaf").iter().all(|own| *own == MadeState::Failed));
+    for ending in [".wav", ".otio", ".edl"] {
+        assert!(ends(&report, ending).iter().all(|own| *own == MadeState::Written), "{ending}");
+    }
 }
