@@ -20,6 +20,8 @@ type Props = {
   hint: string;
   /** Where it is laid, in a word or two. */
   verb: string;
+  /** What is heard with it where its own sound is not. */
+  unheard: string;
   /** How frames are counted there. */
   rate: FrameRate;
   /** How many are meant at first. */
@@ -38,6 +40,7 @@ export function LayAsk({
   title,
   hint,
   verb,
+  unheard,
   rate: { num, den },
   frames: first,
   running,
@@ -118,7 +121,7 @@ export function LayAsk({
           value={ownSound ? 'own' : 'line'}
           onChange={(own) => setOwnSound(own === 'own')}
         >
-          <option value="line">goes on below</option>
+          <option value="line">{unheard}</option>
           <option value="own">its own, as fast</option>
         </Choice>
         <label className="flex items-center gap-2">

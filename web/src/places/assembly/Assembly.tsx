@@ -326,8 +326,9 @@ function Assembling({ day, view, onMake }: { day: Day; view: AssemblyView; onMak
         <LayAsk
           day={day}
           title={`Put a clip in behind part ${behind}`}
-          hint="What follows comes later by as much. Its own sound goes as fast as it does; else it is silent."
+          hint="What follows comes later by as much."
           verb="in"
+          unheard="none"
           rate={rate}
           frames={Math.round((2 * rate.num) / rate.den)}
           running={[]}

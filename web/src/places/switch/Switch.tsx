@@ -439,6 +439,7 @@ function Cutting({ day, view, stood, shaped }: CuttingProps) {
           title={`Lay over the line from ${label(laying.from)}`}
           hint="It is seen instead of the line as long as it lasts. Cuts below go on as they are, and so does the sound unless its own is chosen."
           verb="over the line"
+          unheard="goes on below"
           rate={group.start.rate}
           frames={laying.to - laying.from}
           running={runningAt(day, view, wall, laying.from)}
