@@ -54,7 +54,10 @@ const ROOM_DB: f32 = -50.0;
 /// What divides words from what is heard between them, dBFS: a third of the way from what is nearly always there to what is seldom
 /// exceeded, well above the one and below the other.
 pub(super) fn told_by(levels: &[f32]) -> f32 {
-    let Some((noise, speech)) = room_and_speech(levels) else { return FLOOR_DB };
+    room_and_speech(levels).map_or(FLOOR_DB, dividing)
+}
+
+fn dividing((noise, speech): (f32, f32)) -> f32 {
     // Always the same: a room in which nobody speaks, or something that never pauses.
     if speech - noise < APART_DB {
         return if speech < ROOM_DB { speech + 3.0 } else { noise - 3.0 };
@@ -81,9 +84,11 @@ fn room_and_speech(levels: &[f32]) -> Option<(f32, f32)> {
 /// assert_eq!(found.passages, [(120, 280)]);
 /// ```
 pub fn quiet_passages(levels: &[f32], habit: &QuietHabit) -> QuietFound {
-    let threshold_db = habit.threshold_db.unwrap_or_else(|| told_by(levels));
+    let known = room_and_speech(levels);
+    let threshold_db = habit.threshold_db.unwrap_or_else(|| known.map_or(FLOOR_DB, dividing));
+    let soft_db = (threshold_db - SOFT_DB).max(known.map_or(FLOOR_DB, |(room, _)| room + ABOVE_ROOM_DB));
     let steps = |seconds: f64| (seconds.max(0.0) * LEVELS_PER_SECOND as f64).round() as usize;
-    let words = words(levels, threshold_db);
+    let words = words(levels, threshold_db, soft_db.min(threshold_db));
     let mut passages = vec![];
     let ends = words.iter().map(|own| own.1 + steps(habit.after_s));
     let begins = words.iter().map(|own| own.0.saturating_sub(steps(habit.before_s)));
@@ -98,7 +103,7 @@ pub fn quiet_passages(levels: &[f32], habit: &QuietHabit) -> QuietFound {
 }
 
 /// From where to where words are heard: what is loud, with what is soft about it, and what is quiet for a moment only.
-fn words(levels: &[f32], threshold_db: f32) -> Vec<(usize, usize)> {
+fn words(levels: &[f32], threshold_db: f32, soft_db: f32) -> Vec<(usize, usize)> {
     let steps = |seconds: f64| (seconds * LEVELS_PER_SECOND as f64).round() as usize;
     let mut loud: Vec<(usize, usize)> = vec![];
     for (at, _) in levels.iter().enumerate().filter(|(_, own)| **own >= threshold_db) {
@@ -108,8 +113,6 @@ fn words(levels: &[f32], threshold_db: f32) -> Vec<(usize, usize)> {
         }
     }
     loud.retain(|(from, to)| to - from >= steps(CLICK_S));
-    let room_db = room_and_speech(levels).map_or(FLOOR_DB, |(room, _)| room + ABOVE_ROOM_DB);
-    let soft_db = (threshold_db - SOFT_DB).max(room_db).min(threshold_db);
     let is_soft = |at: usize| levels[at] >= soft_db;
     let mut words: Vec<(usize, usize)> = vec![];
     for (mut from, mut to) in loud {
