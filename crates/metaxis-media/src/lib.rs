@@ -49,8 +49,8 @@ pub use decode::decoder;
 pub use ended::run_to_end;
 pub use error::MediaError;
 pub use film::{
-    Canvas, Coded, Copied, FilmSpec, FilmWriter, FilmWritten, FrameTimes, Pictures, Pixels, SoundTrack,
-    codecs_offered, film_bytes,
+    Canvas, Coded, Copied, FilmSpec, FilmWriter, FilmWritten, FrameTimes, Joined, Pictures, Pixels,
+    SoundTrack, codecs_offered, film_bytes,
 };
 pub use fingerprint::Fingerprint;
 pub use grey::grey_frames;

@@ -19,17 +19,26 @@ use std::{
 
 /// A flag that stops work; clones share it.
 #[derive(Debug, Clone, Default)]
-pub struct Stop(Arc<AtomicBool>);
+pub struct Stop {
+    own: Arc<AtomicBool>,
+    /// What this is a part of.
+    whole: Option<Arc<Stop>>,
+}
 
 impl Stop {
     /// Asks for the stop.
     pub fn stop(&self) {
-        self.0.store(true, Ordering::Relaxed);
+        self.own.store(true, Ordering::Relaxed);
     }
 
     /// Whether a stop was asked for.
     pub fn is_stopped(&self) -> bool {
-        self.0.load(Ordering::Relaxed)
+        self.own.load(Ordering::Relaxed) || self.whole.as_ref().is_some_and(|own| own.is_stopped())
+    }
+
+    /// That of a part of the work, which stops with all of it, or alone.
+    pub(crate) fn part(&self) -> Self {
+        Self { own: Arc::default(), whole: Some(Arc::new(self.clone())) }
     }
 }
 
@@ -213,8 +222,8 @@ impl Tool {
         let (mut child, errors) = self.spawn(Stdio::null())?;
         let stdout = child.stdout.take().ok_or_else(|| self.fail("no pipes".into()))?;
         widen(&stdout);
-        let own = Stop::default();
-        let guard = Guard::watch_either(child, [stop.clone(), own.clone()], self.limit);
+        let own = stop.part();
+        let guard = Guard::watch(child, own.clone(), self.limit);
         Ok(Pulled { tool: self, stdout, guard: Some(guard), errors: Some(errors), stop: stop.clone(), own })
     }
 
@@ -231,8 +240,8 @@ impl Tool {
             read.map(|_| out)
         });
         // Who lets it go before its end wants nothing of it any more.
-        let own = Stop::default();
-        let guard = Guard::watch_either(child, [stop.clone(), own.clone()], self.limit);
+        let own = stop.part();
+        let guard = Guard::watch(child, own.clone(), self.limit);
         Ok(Fed {
             tool: self,
             stdin,
@@ -364,11 +373,7 @@ struct Guard {
 }
 
 impl Guard {
-    fn watch(child: Child, stop: Stop, limit: Duration) -> Self {
-        Self::watch_either(child, [stop], limit)
-    }
-
-    fn watch_either<const N: usize>(mut child: Child, stops: [Stop; N], limit: Duration) -> Self {
+    fn watch(mut child: Child, stop: Stop, limit: Duration) -> Self {
         let since = Instant::now();
         let (output_ended, at_end) = mpsc::channel();
         let thread = std::thread::spawn(move || {
@@ -380,7 +385,7 @@ impl Guard {
                     Ok(None) => {}
                 }
                 let late = since.elapsed() > limit;
-                if late || stops.iter().any(Stop::is_stopped) {
+                if late || stop.is_stopped() {
                     let _ = child.kill();
                     let _ = child.wait();
                     return if late { Ended::TooLong } else { Ended::Badly };

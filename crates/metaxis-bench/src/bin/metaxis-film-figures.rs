@@ -1,5 +1,6 @@
-//! How fast films are made, beside ffmpeg alone coding the same frames in the same way: `metaxis-film-figures [SECONDS]` makes two
-//! cameras and a recorder (once), cuts a line every three seconds, and prints ratios of pairs made in turns.
+//! How fast films are made, beside ffmpeg alone coding the same frames in the same way, and beside plain copying where they are copied:
+//! `metaxis-film-figures [SECONDS] [copied]` makes two cameras and a recorder (once), cuts a line every three seconds, and prints ratios
+//! of pairs made in turns; with `copied` those of copying alone.
 
 use anyhow::{Context, Result, ensure};
 use metaxis_e2e::Site;
@@ -19,9 +20,17 @@ fn ffmpeg(args: &[&str]) -> Result<()> {
     Ok(())
 }
 
+/// Pictures of a camera are made for so many seconds, and repeated after that.
+const MADE_S: u32 = 20;
+
+/// How the cameras code: with a frame that stands by itself every second; or each by itself, so that all can be copied.
+const LONG: [&str; 8] = ["-c:v", "libx264", "-preset", "veryfast", "-crf", "18", "-g", "25"];
+const EACH: [&str; 6] = ["-pix_fmt", "yuv422p10le", "-c:v", "prores_ks", "-profile:v", "standard"];
+
 /// Two cameras of 1920 × 1080 with grain, and a recorder that hears the same.
-fn media(seconds: u32) -> Result<PathBuf> {
-    let kept = Path::new(env!("CARGO_MANIFEST_DIR")).join(format!("../../target/media-film-{seconds}-1"));
+fn media(seconds: u32, name: &str, coded: &[&str]) -> Result<PathBuf> {
+    let kept =
+        Path::new(env!("CARGO_MANIFEST_DIR")).join(format!("../../target/media-film-{name}-{seconds}-1"));
     if kept.join("REC/S001.wav").exists() {
         return Ok(kept.canonicalize()?);
     }
@@ -42,13 +51,15 @@ fn media(seconds: u32) -> Result<PathBuf> {
     ffmpeg(&[&inputs[..], &["-filter_complex", &graph, "-ac", "1", "-c:a", "pcm_s24le", &aside]].concat())?;
     for (own, seed) in [("A/A001.mov", 1), ("B/B001.mov", 2)] {
         let picture = format!(
-            "testsrc2=s=1920x1080:r=25:d={seconds},noise=alls=9:allf=t:all_seed={seed},format=yuv420p"
+            "testsrc2=s=1920x1080:r=25:d={},noise=alls=9:allf=t:all_seed={seed},format=yuv420p",
+            seconds.min(MADE_S)
         );
-        // A frame that stands by itself every second, as cameras have it.
-        let coded = ["-c:v", "libx264", "-preset", "veryfast", "-crf", "18", "-g", "25"];
-        let coded = [&coded[..], &["-c:a", "pcm_s16le", "-shortest"]].concat();
-        let own = path(own);
-        ffmpeg(&[&["-f", "lavfi", "-i", &picture, "-i", &aside], &coded[..], &[&own]].concat())?;
+        let (own, once) = (path(own), path("REC/once.mov"));
+        ffmpeg(&[&["-f", "lavfi", "-i", &picture, "-an"], coded, &[&once]].concat())?;
+        let (length, all) = (seconds.to_string(), ["-stream_loop", "-1", "-i", &once, "-i", &aside]);
+        let held = ["-map", "0:v", "-map", "1:a", "-c:v", "copy", "-c:a", "pcm_s16le", "-t", &length, &own];
+        ffmpeg(&[&all[..], &held[..]].concat())?;
+        std::fs::remove_file(once)?;
     }
     std::fs::rename(&aside, kept.join("REC/S001.wav"))?;
     Ok(kept.canonicalize()?)
@@ -104,7 +115,8 @@ async fn made(site: &Site, what: &str, only: &Value, form: Value) -> Result<()> 
     }
 }
 
-async fn measured(site: &Site, media: &Path, seconds: u32) -> Result<()> {
+/// Cuts the line of the first group every three seconds; the group.
+async fn cut(site: &Site, seconds: u32) -> Result<Value> {
     let day = site.day().await?;
     let group = day["groups"][0].clone();
     let id = &group["id"];
@@ -117,9 +129,16 @@ async fn measured(site: &Site, media: &Path, seconds: u32) -> Result<()> {
         .collect();
     let edit = json!({ "version": view["version"], "edit": { "do": "restore", "switches": switches } });
     site.post(&format!("{path}/line"), edit).await?;
+    println!("{seconds} s of 1920 × 1080, {} cuts; each {ROUNDS} times in turns:", switches.len() - 1);
+    Ok(id.clone())
+}
+
+/// Films that are coded.
+async fn coded(site: &Site, media: &Path, seconds: u32) -> Result<()> {
+    let id = cut(site, seconds).await?;
+    let day = site.day().await?;
     let clip = day["clips"].as_array().and_then(|all| all.iter().find(|own| own["file_name"] == "A001.mov"));
     let clip = clip.context("no clip")?["id"].clone();
-    println!("{seconds} s of 1920 × 1080, {} cuts; each {ROUNDS} times in turns:", switches.len() - 1);
     let source = media.join("A/A001.mov").display().to_string();
     let folder = tempfile::tempdir()?;
     let h264 = ["-c:v", "libx264", "-preset", "veryfast", "-crf", "20", "-g", "50"];
@@ -160,38 +179,61 @@ async fn measured(site: &Site, media: &Path, seconds: u32) -> Result<()> {
             works[ROUNDS / 2]
         );
     }
-    copied(site, media, &json!([id])).await
+    Ok(())
 }
 
-/// A line whose pictures are copied, beside the copying of as many bytes of the cameras' files.
-async fn copied(site: &Site, media: &Path, only: &Value) -> Result<()> {
-    let folder = tempfile::tempdir()?;
-    let form = json!({ "codec": "h264", "wrapper": "mov", "grade": "recorded", "sound": "silent" });
-    let own = took(made(site, "lines", only, form)).await?.clock_s;
-    let films = site.get("/api/films").await?["films"].clone();
-    println!(
-        "  the line, as it was recorded: {own:.1} s: {}",
-        films[0]["message"].as_str().unwrap_or_default()
-    );
-    let since = Instant::now();
-    let source = media.join("A/A001.mov");
-    let bytes = std::fs::copy(&source, folder.path().join("copy"))?;
-    std::fs::File::open(folder.path().join("copy"))?.sync_all()?;
-    let plain = since.elapsed().as_secs_f64();
-    println!("  copying {:.0} MB of a camera’s file: {plain:.1} s", bytes as f64 / 1e6);
+/// A line whose pictures are copied, beside the copying of the film that becomes of it.
+async fn copied(site: &Site, films_folder: &Path, seconds: u32) -> Result<()> {
+    let only = json!([cut(site, seconds).await?]);
+    let form = json!({ "codec": "rdd36", "wrapper": "mov", "grade": "recorded", "sound": "silent" });
+    let mut ratios = vec![];
+    for _ in 0..ROUNDS {
+        let own_s = took(made(site, "lines", &only, form.clone())).await?.clock_s;
+        let films = site.get("/api/films").await?["films"].clone();
+        let said = films[0]["message"].as_str().unwrap_or_default().to_owned();
+        let film = films_folder.join(films[0]["path"].as_str().context("no path")?);
+        let bytes = std::fs::metadata(&film)?.len();
+        let copy = film.with_extension("copy");
+        let plain = async {
+            std::fs::copy(&film, &copy)?;
+            Ok(std::fs::File::open(&copy)?.sync_all()?)
+        };
+        let plain_s = took(plain).await?.clock_s;
+        std::fs::remove_file(&copy)?;
+        let speed = |s: f64| bytes as f64 / 1e6 / s;
+        println!(
+            "  the line, as it was recorded: {own_s:.1} s, {:.0} MB a second; copied on the disk: {plain_s:.1} s, {:.0} MB a second; ratio {:.2}: {said}",
+            speed(own_s),
+            speed(plain_s),
+            plain_s / own_s
+        );
+        ratios.push(plain_s / own_s);
+    }
+    ratios.sort_by(f64::total_cmp);
+    println!("  the line, as it was recorded: {:.2} of the speed of plain copying", ratios[ROUNDS / 2]);
     Ok(())
 }
 
 #[tokio::main]
 async fn main() -> Result<()> {
     let seconds = std::env::args().nth(1).map_or(Ok(20), |own| own.parse()).context("how many seconds?")?;
-    let media = media(seconds)?;
-    let site = Site::start(&media).await?;
-    let result = async {
-        site.prepare().await?;
-        measured(&site, &media, seconds).await
+    let only_copied = std::env::args().nth(2).is_some_and(|own| own == "copied");
+    let ways: &[(&str, &[&str])] = &[("long", &LONG), ("each", &EACH)];
+    for (name, how) in &ways[usize::from(only_copied)..] {
+        let media = media(seconds, name, how)?;
+        let data = tempfile::tempdir()?;
+        let site = Site::start_in(data.path(), &media).await?;
+        let result = async {
+            site.prepare().await?;
+            if *name == "long" {
+                coded(&site, &media, seconds).await
+            } else {
+                copied(&site, &data.path().join("films"), seconds).await
+            }
+        }
+        .await;
+        site.server.stop().await;
+        result?;
     }
-    .await;
-    site.server.stop().await;
-    result
+    Ok(())
 }

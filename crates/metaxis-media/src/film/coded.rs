@@ -121,8 +121,8 @@ fn is_told_in_stream(codec: Codec) -> bool {
 /// another name).
 pub(super) fn in_stream(codec: Codec) -> Option<InStream> {
     match codec {
-        Codec::H264 => Some(InStream { filter: "h264_mp4toannexb", tag: "avc3" }),
-        Codec::H265 => Some(InStream { filter: "hevc_mp4toannexb", tag: "hev1" }),
+        Codec::H264 => Some(InStream { filter: "h264_mp4toannexb", tag: "avc3", pictures: "1-5" }),
+        Codec::H265 => Some(InStream { filter: "hevc_mp4toannexb", tag: "hev1", pictures: "0-31" }),
         _ => None,
     }
 }
@@ -133,6 +133,8 @@ pub(super) struct InStream {
     pub filter: &'static str,
     /// What MP4 and MOV call such a stream.
     pub tag: &'static str,
+    /// The types of its units that are pictures (ITU-T H.264, table 7-1; H.265, table 7-1).
+    pub pictures: &'static str,
 }
 
 #[cfg(test)]

@@ -59,6 +59,7 @@ impl FilmWriter {
     /// # Errors
     /// [`MediaError::Write`]; [`MediaError::Taken`] where the name is taken and not to be replaced.
     pub fn begin(target: &Path, spec: FilmSpec, replace: bool, stop: &Stop) -> Result<Self, MediaError> {
+        let target = &std::path::absolute(target).map_err(|e| refused(target, &e))?;
         // Says now what cannot be.
         drop(Made::begin(target, replace)?);
         let folder = parts_of(target, &spec.uid);
@@ -180,12 +181,12 @@ impl FilmWriter {
         Coded::of(&path, &self.stop)
     }
 
-    pub(super) fn under_way(&self, number: usize) -> PathBuf {
+    fn under_way(&self, number: usize) -> PathBuf {
         self.folder.join(format!("{number:04}.part"))
     }
 
     /// Gives a piece its name, on the disk.
-    pub(super) fn keep_piece(&self, number: usize, known: &Known) -> Result<(), MediaError> {
+    fn keep_piece(&self, number: usize, known: &Known) -> Result<(), MediaError> {
         let (aside, own) = (self.under_way(number), self.piece(number));
         let on_disk = || File::open(&aside)?.sync_all();
         on_disk().map_err(|e| refused(&self.target, &e))?;
@@ -194,7 +195,7 @@ impl FilmWriter {
     }
 
     /// How many frames a file has.
-    pub(super) fn count(&self, path: &Path) -> Result<i64, MediaError> {
+    fn count(&self, path: &Path) -> Result<i64, MediaError> {
         let said = Tool::ffprobe(path)
             .args(["-select_streams", "V:0", "-count_packets", "-show_entries", "stream=nb_read_packets"])
             .args(["-of", "csv=print_section=0"])

@@ -7,10 +7,11 @@ use metaxis_core::{
     time::FrameRate,
 };
 use metaxis_media::{
-    Coded, Copied, FilmSpec, FilmWriter, FrameTimes, MediaError, Pictures, Pixels, SoundTrack, Stop,
-    codecs_offered, probe, written_picture_uid,
+    Coded, Copied, FilmSpec, FilmWriter, FilmWritten, FrameTimes, Joined, MediaError, Pictures, Pixels,
+    SoundTrack, Stop, codecs_offered, probe, written_picture_uid,
 };
 use std::{
+    cell::Cell,
     fs,
     path::{Path, PathBuf},
     process::Command,
@@ -112,6 +113,14 @@ fn write_piece(film: &FilmWriter, number: usize) -> Result<(), MediaError> {
     piece.finish(vec![format!("piece {number}")])
 }
 
+/// Joins a film of which nothing is copied, or all that is to be copied can be.
+fn joined(film: &FilmWriter) -> Result<FilmWritten, MediaError> {
+    match film.join(&|_| {}, &|| Ok(()))? {
+        Joined::Whole(own) => Ok(own),
+        Joined::NotCopied(pieces) => panic!("{pieces:?} were not copied"),
+    }
+}
+
 #[test]
 fn every_codec_that_is_offered_goes_into_everything_that_holds_it() {
     let folder = tempfile::tempdir().expect("a folder");
@@ -126,7 +135,7 @@ fn every_codec_that_is_offered_goes_into_everything_that_holds_it() {
                 .expect("a film");
             assert_eq!(film.pieces(), [(0, 25), (25, 50), (50, 60)]);
             (0..3).for_each(|number| write_piece(&film, number).expect("a piece"));
-            let written = film.join().unwrap_or_else(|e| panic!("{codec:?} in {wrapper:?}: {e}"));
+            let written = joined(&film).unwrap_or_else(|e| panic!("{codec:?} in {wrapper:?}: {e}"));
             let apart = apart_of(&target, wrapper);
             let all: u64 =
                 apart.iter().chain([&target]).map(|own| fs::metadata(own).expect("there").len()).sum();
@@ -197,7 +206,7 @@ fn what_was_made_before_it_was_broken_off_is_taken_over() {
     write_piece(&film, 2).expect("a piece");
     // What was to be said of a piece is said, whoever made it.
     assert_eq!(film.remarks(), ["piece 0", "piece 1", "piece 2"]);
-    film.join().expect("a film");
+    joined(&film).expect("a film");
     assert_eq!(numbers(&target), (0..FRAMES).collect::<Vec<_>>());
     // Another film is not made of its pieces, and takes its name only where that is wanted.
     let fine = FilmForm { grade: Grade::Fine, ..FilmForm::default() };
@@ -222,7 +231,7 @@ fn a_piece_that_is_not_what_was_made_gets_no_name() {
     // Somebody puts one piece in the place of another: as long, and not the same.
     let piece = |number: usize| film.folder().join(format!("{number:04}.mov"));
     fs::copy(piece(1), piece(0)).expect("a copy");
-    let refused = film.join().err().map(|e| e.to_string()).expect("refused");
+    let refused = joined(&film).err().map(|e| e.to_string()).expect("refused");
     assert!(refused.contains("its frame 0 is not the one that was made"), "{refused}");
     assert!(!target.exists());
 }
@@ -251,7 +260,7 @@ fn clip(folder: &Path, name: &str, more: &[&str]) -> (PathBuf, PictureFacts) {
 /// What codes a clip so that what is coded here fits beside it.
 fn like_a_camera(codec: Codec) -> &'static [&'static str] {
     match codec {
-        Codec::H264 => &["-c:v", "libx264", "-preset", "fast", "-g", "12", "-bf", "2"],
+        Codec::H264 => &["-c:v", "libx264", "-preset", "fast", "-g", "12", "-bf", "2", "-sc_threshold", "0"],
         Codec::H265 => {
             &["-c:v", "libx265", "-preset", "fast", "-x265-params", "log-level=error:keyint=12:open-gop=0"]
         }
@@ -310,7 +319,7 @@ fn what_is_copied_is_the_recorded_frame_to_the_last_bit_between_what_is_coded() 
             }
             assert_eq!(why, None, "{codec:?}");
             let wanted = Copied { from: 7, frames: 46, path: path.clone(), facts: facts.clone(), first: 7 };
-            let cut = film.can_be_copied(&wanted).expect("looked at").expect("a stretch");
+            let cut = film.can_be_copied(std::slice::from_ref(&wanted)).expect("looked at").remove(0);
             if matches!(codec, Codec::H264 | Codec::H265) {
                 assert!(cut.from == 12 && cut.first == 12 && (cut.frames - 41).abs() <= 5, "{cut:?}");
             } else {
@@ -319,19 +328,14 @@ fn what_is_copied_is_the_recorded_frame_to_the_last_bit_between_what_is_coded() 
             let (from, to) = (cut.from, cut.from + cut.frames);
             film.with_copied(vec![cut]);
             assert_eq!(film.pieces(), [(0, from), (from, to), (to, FRAMES)]);
-            let pixels = film.pixels();
             write_piece(&film, 0).expect("a piece");
-            let times = FrameTimes::of(&path, &facts, &stop).expect("times");
-            let mut pictures = Pictures::open(&path, &facts, &times, pixels, None, &stop);
-            let mut seen = |off: i64, at: i64, take: &mut dyn FnMut(&[u8]) -> Result<(), MediaError>| {
-                take(pictures.at(((at + off) as f64 + 0.5) / 25.0)?.expect("a picture"))
-            };
-            // The frame beside it is not the one.
-            assert!(!film.copy_piece(1, &mut |at, take| seen(1, at, take)).expect("tried"), "{codec:?}");
-            assert!(!film.is_there(1));
-            assert!(film.copy_piece(1, &mut |at, take| seen(0, at, take)).expect("tried"), "{codec:?}");
             write_piece(&film, 2).expect("a piece");
-            film.join().unwrap_or_else(|e| panic!("{codec:?} in {wrapper:?}: {e}"));
+            let copied = Cell::new(0);
+            let whole = film
+                .join(&|own| copied.set(copied.get() + own), &|| Ok(()))
+                .unwrap_or_else(|e| panic!("{codec:?} in {wrapper:?}: {e}"));
+            assert!(matches!(whole, Joined::Whole(_)), "{codec:?} in {wrapper:?}: {whole:?}");
+            assert_eq!(copied.get(), to - from);
             assert_eq!(numbers(&target), (0..FRAMES).collect::<Vec<_>>(), "{codec:?} in {wrapper:?}");
             let (from, to) = (from as usize, to as usize);
             assert_eq!(hashes(&target)[from..to], hashes(&path)[from..to], "{codec:?} in {wrapper:?}");
@@ -339,6 +343,14 @@ fn what_is_copied_is_the_recorded_frame_to_the_last_bit_between_what_is_coded() 
         }
     }
     assert!(copied_codecs >= 6, "{copied_codecs}");
+}
+
+/// Which pieces of a film cannot be copied as they were to be.
+fn not_copied(film: &FilmWriter) -> Vec<usize> {
+    match film.join(&|_| {}, &|| Ok(())).expect("joined") {
+        Joined::NotCopied(own) => own.into_iter().collect(),
+        Joined::Whole(_) => vec![],
+    }
 }
 
 #[test]
@@ -349,20 +361,62 @@ fn what_can_be_copied_no_more_is_left_to_be_coded() {
     let form = FilmForm { grade: Grade::Recorded, ..FilmForm::default() };
     let target = folder.path().join("line.mov");
     let mut film = FilmWriter::begin(&target, spec(form, None), false, &stop).expect("a film");
-    let own = Copied { from: 0, frames: FRAMES, path: path.clone(), facts, first: 0 };
-    film.with_copied(vec![own]);
-    let pixels = film.pixels();
     let whole = fs::read(&path).expect("read");
-    // Cut off, and no film at all.
-    for broken in [&whole[..whole.len() / 2], b"nothing of the kind"] {
-        fs::write(&path, broken).expect("written");
-        let copied = film.copy_piece(0, &mut |at, take| take(&frame(at, pixels)));
-        assert!(copied.is_ok_and(|own| !own), "{} bytes", broken.len());
-        assert!(!film.is_there(0));
+    let part =
+        |from, path: &Path| Copied { from, frames: 12, path: path.into(), facts: facts.clone(), first: from };
+    let other = folder.path().join("other.mov");
+    fs::write(&other, &whole).expect("written");
+    film.with_copied(vec![part(0, &other), part(12, &path), part(24, &path), part(36, &other)]);
+    write_piece(&film, 4).expect("a piece");
+    // Cut off, no film at all, and gone: all that was to be copied of it, and nothing else.
+    for broken in [Some(&whole[..whole.len() / 2]), Some(b"nothing of the kind"), None] {
+        match broken {
+            Some(bytes) => fs::write(&path, bytes).expect("written"),
+            None => fs::remove_file(&path).expect("gone"),
+        }
+        assert_eq!(not_copied(&film), [1, 2], "{:?} bytes", broken.map(<[u8]>::len));
+        assert!(!target.exists());
     }
-    write_piece(&film, 0).expect("a piece");
-    film.join().expect("a film");
+    [1, 2].iter().for_each(|own| write_piece(&film, *own).expect("a piece"));
+    assert_eq!([0, 1, 2, 3].map(|own| film.copied(own).is_some()), [true, false, false, true]);
+    joined(&film).expect("a film");
     assert_eq!(numbers(&target), (0..FRAMES).collect::<Vec<_>>());
+}
+
+#[test]
+fn what_is_cut_out_at_another_place_than_it_should_be_is_not_copied() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let stop = Stop::default();
+    let form = FilmForm { codec: Codec::Rdd36, grade: Grade::Recorded, ..FilmForm::default() };
+    let (path, facts) = clip(folder.path(), "camera.mov", like_a_camera(Codec::Rdd36));
+    // The file begins elsewhere than it was said to, or has fewer frames than it should.
+    let late = PictureFacts { start_s: facts.start_s + 0.4, ..facts.clone() };
+    let beyond = Copied { from: 0, frames: FRAMES, path: path.clone(), facts: facts.clone(), first: 20 };
+    let late = Copied { facts: late, first: 0, ..beyond.clone() };
+    for own in [late, beyond] {
+        let target = folder.path().join("line.mov");
+        let mut film = FilmWriter::begin(&target, spec(form, None), false, &stop).expect("a film");
+        film.with_copied(vec![own]);
+        assert_eq!(not_copied(&film), [0]);
+        assert!(!target.exists());
+    }
+}
+
+#[test]
+fn a_film_that_is_stopped_while_it_is_copied_or_whose_source_changed_has_no_name() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let stop = Stop::default();
+    let (path, facts) = clip(folder.path(), "camera.mov", like_a_camera(Codec::H264));
+    let form = FilmForm { grade: Grade::Recorded, ..FilmForm::default() };
+    let target = folder.path().join("line.mov");
+    let mut film = FilmWriter::begin(&target, spec(form, None), false, &stop).expect("a film");
+    film.with_copied(vec![Copied { from: 0, frames: FRAMES, path: path.clone(), facts, first: 0 }]);
+    let changed = || Err(MediaError::Write { path: path.clone(), detail: "another one".into() });
+    assert!(film.join(&|_| {}, &changed).is_err_and(|own| own.to_string().contains("another one")));
+    assert!(!target.exists());
+    let stopped = film.join(&|_| stop.stop(), &|| Ok(()));
+    assert!(matches!(stopped, Err(MediaError::Stopped)), "{stopped:?}");
+    assert!(!target.exists());
 }
 
 #[test]

@@ -6,7 +6,8 @@ use metaxis_core::{
     film::{Codec, Grade, Run},
 };
 use metaxis_media::{Coded, Copied, FilmWriter, MediaError, Stop};
-use std::collections::{BTreeMap, btree_map::Entry};
+use rayon::prelude::*;
+use std::{collections::BTreeMap, path::PathBuf};
 
 /// Shortest stretch that is copied, seconds: what is shorter is coded in the same time.
 const LEAST_S: f64 = 1.0;
@@ -26,15 +27,16 @@ pub(super) fn copy_what_can_be(
     }
     let least = (LEAST_S * film.rate.as_f64()).ceil() as i64;
     let runs: Vec<Run> = film.runs().into_iter().filter(|own| own.frames() >= least).collect();
-    let mut clips: BTreeMap<ClipId, (Coded, i64)> = BTreeMap::new();
+    let mut lengths: BTreeMap<ClipId, i64> = BTreeMap::new();
     for run in &runs {
-        let Some((path, _)) = plan.files.get(&run.of.clip) else { continue };
-        let (_, frames) = match clips.entry(run.of.clip) {
-            Entry::Occupied(own) => own.into_mut(),
-            Entry::Vacant(place) => place.insert((Coded::of(path, stop)?, 0)),
-        };
-        *frames += run.frames();
+        *lengths.entry(run.of.clip).or_default() += run.frames();
     }
+    let asked: Vec<(ClipId, i64, &PathBuf)> = lengths
+        .into_iter()
+        .filter_map(|(clip, frames)| Some((clip, frames, &plan.files.get(&clip)?.0)))
+        .collect();
+    let coded = asked.par_iter().map(|(clip, frames, path)| Ok((*clip, (Coded::of(path, stop)?, *frames))));
+    let clips: BTreeMap<ClipId, (Coded, i64)> = coded.collect::<Result<_, MediaError>>()?;
     writer.with_profile(most_common(&clips, form.codec));
     let coded = writer.coded()?;
     let why_apart = |(clip, (own, frames)): (&ClipId, &(Coded, i64))| {
@@ -42,7 +44,7 @@ pub(super) fn copy_what_can_be(
         Some((*clip, (why, *frames)))
     };
     let apart: BTreeMap<ClipId, (String, i64)> = clips.iter().filter_map(why_apart).collect();
-    let mut copied = vec![];
+    let mut wanted: BTreeMap<ClipId, Vec<Copied>> = BTreeMap::new();
     let mut seen_through = 0;
     for run in runs.iter().filter(|own| !apart.contains_key(&own.of.clip)) {
         if plan.luts.contains_key(&run.of) {
@@ -52,15 +54,19 @@ pub(super) fn copy_what_can_be(
         let (Some((path, _)), Some(facts)) = (plan.files.get(&run.of.clip), film.picture(run.of.clip)) else {
             continue;
         };
-        let wanted = Copied {
+        wanted.entry(run.of.clip).or_default().push(Copied {
             from: run.from,
             frames: run.frames(),
             path: path.clone(),
             facts: facts.clone(),
             first: run.first,
-        };
-        copied.extend(writer.can_be_copied(&wanted)?.filter(|own| own.frames >= least));
+        });
     }
+    // What takes time is asking the files.
+    let found = wanted.into_par_iter().map(|(_, own)| writer.can_be_copied(&own));
+    let mut copied: Vec<Copied> = found.collect::<Result<Vec<_>, _>>()?.into_iter().flatten().collect();
+    copied.retain(|own| own.frames >= least);
+    copied.sort_by_key(|own| own.from);
     let said = said(plan, &copied, &apart, seen_through);
     writer.with_copied(copied);
     Ok(said)

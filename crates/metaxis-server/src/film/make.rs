@@ -3,9 +3,10 @@
 use super::{copies::copy_what_can_be, plan::FilmPlan, reel::Reel};
 use crate::sound::only_read;
 use metaxis_core::film::Showing;
-use metaxis_media::{FilmSpec, FilmWriter, FilmWritten, MediaError, Stop, written_picture_uid};
+use metaxis_media::{FilmSpec, FilmWriter, FilmWritten, Joined, MediaError, Stop, written_picture_uid};
 use std::{
-    collections::HashMap,
+    cell::Cell,
+    collections::{BTreeSet, HashMap},
     fs, io,
     panic::resume_unwind,
     path::{Path, PathBuf},
@@ -75,38 +76,70 @@ pub fn make(
         (pictured, sound.map(|own| own.join().unwrap_or_else(|panic| resume_unwind(panic))))
     });
     let mut remarks = sounded.transpose()?.unwrap_or_default();
-    remarks.extend(pictured?);
-    remarks.extend(writer.remarks());
+    let (luts, said) = pictured?;
+    remarks.extend(said);
     // What a source became meanwhile is not what was looked at.
-    for (path, print) in plan.files.values() {
-        print.still_of(path)?;
+    let unchanged = || plan.files.values().try_for_each(|(path, print)| print.still_of(path));
+    loop {
+        let of_pieces = writer.remarks();
+        let coded = frames_of(&writer, |number| writer.copied(number).is_none());
+        let copied = Cell::new(0);
+        let count = |frames| {
+            copied.set(copied.get() + frames);
+            progress(coded + copied.get());
+        };
+        match writer.join(&count, &unchanged)? {
+            Joined::Whole(written) => {
+                remarks.extend(of_pieces);
+                return Ok(FilmMade { written: Some(written), remarks });
+            }
+            Joined::NotCopied(pieces) => {
+                code_pieces(plan, &writer, &luts, &pieces, stop, &|| stop.is_stopped(), progress)?;
+            }
+        }
     }
-    let written = Some(writer.join()?);
-    Ok(FilmMade { written, remarks })
 }
 
-/// Makes the pieces of a film that are not there yet, unless it is over before; what is to be known of all of them.
+/// How many frames are in pieces that are `wanted`.
+fn frames_of(writer: &FilmWriter, wanted: impl Fn(usize) -> bool) -> i64 {
+    let all = writer.pieces().iter().enumerate();
+    all.filter(|(number, _)| wanted(*number)).map(|(_, (from, to))| to - from).sum()
+}
+
+/// Makes the pieces of a film that are not there yet and are not copied, unless it is over before; where its LUTs are, and what is to be
+/// known of all of them.
 fn make_pictures(
     plan: &FilmPlan,
     writer: &mut FilmWriter,
     stop: &Stop,
     is_over: &dyn Fn() -> bool,
     progress: &dyn Fn(i64),
-) -> Result<Vec<String>, MediaError> {
+) -> Result<(HashMap<Showing, PathBuf>, Vec<String>), MediaError> {
     let luts = written_luts(plan, writer.folder()).map_err(|e| MediaError::Write {
         path: writer.folder().to_owned(),
         detail: format!("its viewing LUTs cannot be kept there: {e}; check the disk, then go on"),
     })?;
     let remarks = copy_what_can_be(plan, writer, stop)?;
-    let mut reel = Reel::new(plan, &luts, writer.pixels(), stop);
+    code_pieces(plan, writer, &luts, &BTreeSet::new(), stop, is_over, progress)?;
+    Ok((luts, remarks))
+}
+
+/// Codes the pieces of a film that are not there yet: those that are not copied, and those of `instead`, which cannot be.
+fn code_pieces(
+    plan: &FilmPlan,
+    writer: &FilmWriter,
+    luts: &HashMap<Showing, PathBuf>,
+    instead: &BTreeSet<usize>,
+    stop: &Stop,
+    is_over: &dyn Fn() -> bool,
+    progress: &dyn Fn(i64),
+) -> Result<(), MediaError> {
+    let mut reel = Reel::new(plan, luts, writer.pixels(), stop);
+    let mut done = frames_of(writer, |number| writer.is_there(number));
+    progress(done);
     for (number, (from, to)) in writer.pieces().iter().copied().enumerate() {
-        if writer.is_there(number) {
-            progress(to);
-            continue;
-        }
-        let is_copied = writer.copied(number).is_some();
-        if is_copied && writer.copy_piece(number, &mut |at, take| reel.frame(at, take))? {
-            progress(to);
+        let not_copied = instead.contains(&number);
+        if writer.is_there(number) || (writer.copied(number).is_some() && !not_copied) {
             continue;
         }
         let mut piece = writer.piece_writer(number)?;
@@ -115,7 +148,8 @@ fn make_pictures(
                 return Err(MediaError::Stopped);
             }
             reel.frame(frame, &mut |bytes| piece.write(bytes))?;
-            progress(frame + 1);
+            done += 1;
+            progress(done);
         }
         let lost = reel.take_lost().into_iter().map(|(path, count)| {
             let name = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
@@ -123,11 +157,11 @@ fn make_pictures(
                 "{name}: {count} pictures that should be there are not in the file; the one before stands"
             )
         });
-        let not_copied =
-            is_copied.then(|| format!("frames {from} to {to} were not copied whole: they are coded"));
-        piece.finish(lost.chain(not_copied).collect())?;
+        let said =
+            not_copied.then(|| format!("frames {from} to {to} could not be copied whole: they are coded"));
+        piece.finish(lost.chain(said).collect())?;
     }
-    Ok(remarks)
+    Ok(())
 }
 
 /// Writes what the pictures of a film are seen through, each table once; where each is.
