@@ -118,6 +118,18 @@ pub fn unknown_word(pattern: &str) -> Option<&str> {
     words.map(|(word, _)| word).find(|word| !PATTERN_WORDS.contains(word))
 }
 
+/// Whether names by a pattern say what they are the sound of: those of one group are not those of another.
+///
+/// ```
+/// use metaxis_core::sound::names_its_own;
+///
+/// assert!(names_its_own("{scene} {track}"));
+/// assert!(!names_its_own("{device} {channel}"));
+/// ```
+pub fn names_its_own(pattern: &str) -> bool {
+    ["{picture}", "{scene}", "{take}"].iter().any(|word| pattern.contains(word))
+}
+
 /// What the tracks are called. By the pattern: text in which `{track}` is the name its file gives it or else device and channel,
 /// `{device}`, `{channel}` (from 1), `{number}` (its place, from 1), `{picture}`, `{scene}` and `{take}` are put in. Without a
 /// pattern as `{track}`, and what several have is told apart by their devices. Names that are still alike are numbered.

@@ -27,7 +27,7 @@ mod tracks;
 mod treat;
 
 pub use by_cable::by_cable;
-pub use choice::{NamedFor, PATTERN_WORDS, TrackChoice, TrackKey, track_names, unknown_word};
+pub use choice::{NamedFor, PATTERN_WORDS, TrackChoice, TrackKey, names_its_own, track_names, unknown_word};
 pub use correction::{Correction, Fill, Proposal, propose, propose_along};
 pub use course::{Leg, Rates, course};
 pub use grid::{Crosspoint, Ear, Grid, GridChange, GridError, GridOutput};

@@ -1,7 +1,9 @@
 //! Words as pixels.
 
+use ar_reshaper::reshape_line;
 use noto_sans_mono_bitmap::{FontWeight, RasterHeight, RasterizedChar, get_raster, get_raster_width};
-use std::collections::HashMap;
+use std::{borrow::Cow, collections::HashMap};
+use unicode_bidi::{BidiClass, BidiInfo, bidi_class};
 use unifont::{Glyph, get_glyph};
 
 /// A word: how much ink is in each of its pixels, row after row.
@@ -63,6 +65,7 @@ impl Letters {
     /// A word with letters of so many rows, or of fewer where it would be wider than `most`. A letter that has no picture is a box.
     pub fn word(&mut self, text: &str, rows: usize, most: usize) -> Word {
         let (wide, high) = (get_raster_width(FontWeight::Regular, DRAWN), DRAWN.val());
+        let text = as_it_stands(text);
         let signs: Vec<(char, usize)> = text.chars().map(|own| (own, Drawn::of(own).places())).collect();
         let count = signs.iter().map(|(_, places)| places).sum::<usize>().max(1);
         let fits = most * high / (wide * count);
@@ -80,6 +83,17 @@ impl Letters {
         }
         own
     }
+}
+
+/// The letters of a line in the order in which they stand from the left: scripts that are written from the right run the other way
+/// (Unicode Standard Annex 9), and their letters join where they do.
+fn as_it_stands(text: &str) -> Cow<'_, str> {
+    if !text.chars().any(|own| matches!(bidi_class(own), BidiClass::R | BidiClass::AL)) {
+        return Cow::Borrowed(text);
+    }
+    let joined = reshape_line(text);
+    let all = BidiInfo::new(&joined, None);
+    Cow::Owned(all.paragraphs.iter().map(|own| all.reorder_line(own, own.range.clone())).collect())
 }
 
 /// A letter in so many pixels: in each the mean of what falls into it.
@@ -119,6 +133,18 @@ mod tests {
             assert_eq!(boxes(name), 0, "{name}");
         }
         assert_eq!(boxes("a\u{f0000}"), 1, "what has no picture is a box");
+    }
+
+    #[test]
+    fn scripts_that_are_written_from_the_right_run_the_other_way_and_join() {
+        assert_eq!(as_it_stands("Größe 1"), "Größe 1");
+        // What is written from the left, and numbers, go on as they do.
+        assert_eq!(as_it_stands("אבג 12 A001.mov"), "A001.mov 12 גבא");
+        assert_eq!(as_it_stands("A001 אבג"), "A001 גבא");
+        // The first, the middle and the last form, from the right: U+FEB3, U+FEE0, U+FE8E, U+FEE1.
+        let joined = as_it_stands("سلام");
+        assert!(joined.starts_with('\u{fee1}') && joined.ends_with('\u{feb3}'), "{joined:?}");
+        assert_eq!(boxes(&joined), 0);
     }
 
     #[test]

@@ -30,13 +30,18 @@ impl FrameTimes {
     /// # Errors
     /// [`MediaError`] naming the file.
     pub fn of(path: &Path, facts: &PictureFacts, stop: &Stop) -> Result<Self, MediaError> {
-        if facts.constant_rate || facts.still {
+        if facts.still || (facts.constant_rate && !leaves_out(facts)) {
             return Ok(Self(None));
         }
         let times = packet_times(Tool::ffprobe(path), path, stop)?;
         let first = times.first().copied().unwrap_or(0.0);
         Ok(Self(Some(times.into_iter().map(|own| own - first).collect())))
     }
+}
+
+/// Whether fewer frames, or more, are there than its length has: a camera left some out.
+fn leaves_out(facts: &PictureFacts) -> bool {
+    facts.frames.is_some_and(|frames| (facts.duration_s * facts.rate.as_f64() - frames as f64).abs() > 0.6)
 }
 
 /// A clip's pictures at a size, read one after the other.

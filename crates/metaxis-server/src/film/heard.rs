@@ -7,7 +7,7 @@ use crate::{
 };
 use metaxis_core::{
     film::{Film, FilmSound, Passage, Programme},
-    sound::{Container, Depth, GroupTracks},
+    sound::{Container, Depth, GroupTracks, names_its_own},
     time::Tick,
     turnover::AssembledPart,
 };
@@ -18,7 +18,11 @@ const RATE: u32 = 48_000;
 
 /// The sound of a film: of groups and lines by the grid or track by track, as `how` says; nothing where nothing is heard.
 pub(super) fn sound_of(day: &DayTurnover, wanted: Wanted, how: FilmSound, film: &Film) -> Option<SoundRow> {
-    let order = order(day, how);
+    let mut order = order(day, how);
+    if matches!(wanted, Wanted::Assembly(_)) && names_its_own(&order.habit.tracks.pattern) {
+        // A microphone is one track of all of it.
+        order.habit.tracks.pattern.clear();
+    }
     let of_group = |grouped: Grouped| day.sound.for_groups(&[grouped], &order).files.into_iter().next();
     let file = match wanted {
         Wanted::Line(own) => of_group(Grouped::whole(own.group.clone(), own.line.clone())),

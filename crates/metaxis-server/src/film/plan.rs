@@ -129,12 +129,12 @@ impl FilmPlan {
         format!("{}.{}", self.stem, self.form.wrapper.extension())
     }
 
-    /// About how many bytes of disk it takes while it is made: its pieces, and the whole.
+    /// About how many bytes of disk it takes while it is made: its pieces, and the whole. What is copied is there once.
     pub fn bytes(&self) -> u64 {
         let sound = self.sound.as_ref().map_or(0, SoundRow::bytes);
         let coded = film_bytes(&self.form, self.size(), self.film.frames);
         let recorded = if self.form.grade == Grade::Recorded { self.recorded_bytes() } else { 0 };
-        2 * (coded.max(recorded) + sound)
+        (2 * coded).max(recorded) + 2 * sound
     }
 
     /// How many bytes it would have if all of it were like the clip that has the most a second.

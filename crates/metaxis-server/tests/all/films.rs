@@ -270,6 +270,30 @@ async fn what_nothing_is_changed_of_is_copied_as_it_was_recorded_and_the_rest_is
 }
 
 #[tokio::test]
+async fn what_a_camera_left_a_frame_out_of_is_not_copied_as_if_it_had_not() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let (media, data) = (folder.path().join("media"), folder.path().join("data"));
+    metaxis_shoot::copy_folder(&small(), &media).expect("a copy");
+    let coded = ["-pix_fmt", "yuv422p10le", "-c:v", "prores_ks", "-profile:v", "lt"];
+    let left_out = ["-vf", "select='not(eq(n,100))'", "-fps_mode", "passthrough"];
+    code_anew(&media.join("A_FLOOR/A001.mov"), &[&coded[..], &left_out].concat());
+    let api = Api::start(config(&data, &[&media])).await;
+    api.take_in(&media).await;
+    let day = api.sync().await;
+    let own = clip(&day, "A001.mov");
+    let recorded = form("rdd36", "mov", json!({ "grade": "recorded" }));
+    let films = made(&api, order("clips", &json!([own["id"]]), recorded)).await;
+    assert_eq!(films[0]["state"], "done", "{films:?}");
+    let message = films[0]["message"].as_str().expect("a message");
+    assert!(message.contains("could not be copied whole: they are coded"), "{message}");
+    let codes = drawn(&path_of(&data, &films[0]));
+    for frame in [0, 50, 99, 101, 102, 300, codes.len() - 2] {
+        assert_eq!(codes[frame], Some(frame as u64), "of {}", codes.len());
+    }
+    api.server.stop().await;
+}
+
+#[tokio::test]
 async fn a_wall_shows_all_angles_side_by_side_and_a_clip_has_the_recorders_sound() {
     let data = tempfile::tempdir().expect("a folder");
     let (api, day) = synced(data.path()).await;

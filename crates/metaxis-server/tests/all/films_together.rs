@@ -119,6 +119,34 @@ async fn an_assembly_as_one_file_shows_and_sounds_like_its_parts() {
         assert_eq!(status, 422, "{why}");
     }
 
+    // Whatever tracks are called in each group: a microphone is one track of all of it.
+    let view = api.get("/sound").await.1;
+    let change = json!({ "do": "name_tracks", "pattern": "{picture} {device} {channel}" });
+    let edit = json!({ "version": view["turns"]["version"], "change": change });
+    assert_eq!(api.post("/sound/edits", edit).await.0, 200);
+    let mut by_track = order(json!([id]));
+    by_track["form"] = form("h264", "mov", json!({ "sound": "tracks", "height": 180, "grade": "small" }));
+    by_track["replace"] = json!(true);
+    let films = made(&api, by_track).await;
+    let film = films.iter().find(|own| own["order"]["form"]["sound"] == "tracks").expect("a film");
+    assert_eq!(film["state"], "done", "{film}");
+    let path = path_of(data.path(), film);
+    let streams = [
+        "-v",
+        "error",
+        "-select_streams",
+        "a",
+        "-show_entries",
+        "stream_tags=handler_name",
+        "-of",
+        "csv=p=0",
+    ];
+    let streams = said("ffprobe", &[&streams[..], &[path.to_str().expect("text")]].concat());
+    let streams = String::from_utf8_lossy(&streams).into_owned();
+    let names: BTreeSet<&str> = streams.lines().collect();
+    assert!(names.len() == streams.lines().count() && names.len() == 4, "{names:?}");
+    assert!(names.contains("Mix L") && names.contains("Mix R"), "{names:?}");
+
     // What is put aside is not among all, and what is not there is not made.
     assert_eq!(api.post(&format!("/assemblies/{id}/aside"), json!({ "aside": true })).await.0, 200);
     let (status, why) = api.post("/films", order(Value::Null)).await;
