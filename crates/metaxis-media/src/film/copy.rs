@@ -1,5 +1,4 @@
-//! Stretches of a film that are copied as they were recorded: no picture of them is coded again. Each is cut out of its file while the
-//! film is joined, and goes into it through a pipe: it is on the disk once.
+//! Stretches of a film that are copied as they were recorded: what can be, how each is cut out of its file, and whether it is in the film.
 
 use super::{
     coded::{in_every_frame, in_stream},
@@ -10,39 +9,10 @@ use super::{
 };
 use crate::{MediaError, Stop, Tool};
 use metaxis_core::time::FrameRate;
-use nix::{sys::stat::Mode, unistd::mkfifo};
-use std::{
-    collections::{BTreeMap, BTreeSet},
-    io,
-    panic::resume_unwind,
-    path::{Path, PathBuf},
-    sync::{
-        atomic::{AtomicUsize, Ordering},
-        mpsc,
-    },
-    thread,
-};
-use tempfile::TempDir;
+use std::path::Path;
 
-/// So many are begun at a time: the next one waits where the film comes to it.
-const AT_ONCE: usize = 2;
 /// Longest part of a stretch that is held in memory on its way, microseconds.
 const PART_US: &str = "500000";
-
-/// Where stretches that are copied come into the film: by the numbers of their pieces, and in their order.
-pub(super) struct Pipes {
-    folder: TempDir,
-    all: BTreeMap<usize, PathBuf>,
-}
-
-/// What became of the stretches of a film.
-#[derive(Default)]
-pub(super) struct Cut {
-    /// The pictures of those that are whole, by their pieces,
-    pub whole: BTreeMap<usize, Vec<Listed>>,
-    /// and those that are not what they are to be.
-    pub broken: BTreeSet<usize>,
-}
 
 impl FilmWriter {
     /// What of stretches of one clip can be copied: pictures that need others begin with one that does not.
@@ -69,20 +39,8 @@ impl FilmWriter {
         self.copied.iter().find(|own| own.from == from).filter(|_| !self.is_there(number))
     }
 
-    /// Opens pipes for all that is copied.
-    pub(super) fn pipes(&self) -> io::Result<Pipes> {
-        let folder = tempfile::tempdir()?;
-        let mut all = BTreeMap::new();
-        for number in (0..self.pieces().len()).filter(|number| self.copied(*number).is_some()) {
-            let path = folder.path().join(format!("{number}"));
-            mkfifo(&path, Mode::S_IRUSR | Mode::S_IWUSR)?;
-            all.insert(number, path);
-        }
-        Ok(Pipes { folder, all })
-    }
-
     /// Cuts out a stretch into a pipe; its pictures as they were in its file, in their order.
-    fn cut(&self, own: &Copied, into: &Path, stop: &Stop) -> Result<Vec<Listed>, MediaError> {
+    pub(super) fn cut(&self, own: &Copied, into: &Path, stop: &Stop) -> Result<Vec<Listed>, MediaError> {
         let rate = own.facts.rate.as_f64();
         // Never earlier than it begins: the one before would be taken along.
         let micros = ((own.facts.start_s + own.first as f64 / rate) * 1e6 - 1e-3).ceil();
@@ -114,7 +72,7 @@ impl FilmWriter {
 
 impl Copied {
     /// Whether these pictures of its file are all of its own.
-    fn is_all(&self, pictures: &[Listed]) -> bool {
+    pub(super) fn is_all(&self, pictures: &[Listed]) -> bool {
         pictures.len() as i64 == self.frames
             && are_all_from(self.first, &numbers(pictures, self.facts.start_s, self.facts.rate))
     }
@@ -130,78 +88,11 @@ impl Copied {
     }
 }
 
-impl Pipes {
-    /// The folder that they are in.
-    pub fn folder(&self) -> &Path {
-        self.folder.path()
-    }
-
-    /// The pipe that a piece comes through.
-    pub fn of(&self, number: usize) -> Option<&Path> {
-        self.all.get(&number).map(PathBuf::as_path)
-    }
-
-    /// Has `join` join the film while all that it comes to is cut out for it; `progress` is told how many frames that were. Where one
-    /// cannot be cut out, `join` is stopped.
-    pub fn run(
-        &self,
-        film: &FilmWriter,
-        progress: &dyn Fn(i64),
-        join: impl FnOnce(&Stop) -> Result<(), MediaError> + Send,
-    ) -> (Cut, Result<(), MediaError>) {
-        let stop = film.stop.part();
-        let waiting: Vec<(usize, &Path, &Copied)> = self
-            .all
-            .iter()
-            .filter_map(|(number, path)| Some((*number, path.as_path(), film.copied(*number)?)))
-            .collect();
-        let next = AtomicUsize::new(0);
-        let (told, tells) = mpsc::channel();
-        let mut all = Cut::default();
-        let joined = thread::scope(|scope| {
-            for _ in 0..AT_ONCE {
-                let (told, stop, waiting, next) = (told.clone(), &stop, &waiting, &next);
-                scope.spawn(move || {
-                    while let Some((number, path, own)) = waiting.get(next.fetch_add(1, Ordering::Relaxed)) {
-                        if stop.is_stopped() || told.send((*number, film.cut(own, path, stop))).is_err() {
-                            return;
-                        }
-                    }
-                });
-            }
-            drop(told);
-            let joining = scope.spawn(|| {
-                let joined = join(&stop);
-                if joined.is_err() {
-                    // Nobody reads what is cut out any more.
-                    stop.stop();
-                }
-                joined
-            });
-            for (number, cut) in tells {
-                let own = film.copied(number);
-                match (cut, own) {
-                    (Ok(pictures), Some(own)) if own.is_all(&pictures) => {
-                        progress(own.frames);
-                        all.whole.insert(number, pictures);
-                    }
-                    (Err(MediaError::Stopped), _) => {}
-                    _ => {
-                        all.broken.insert(number);
-                        stop.stop();
-                    }
-                }
-            }
-            joining.join().unwrap_or_else(|panic| resume_unwind(panic))
-        });
-        (all, joined)
-    }
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
     use metaxis_core::clip::{ColourFacts, PictureFacts};
+    use std::path::PathBuf;
 
     fn pictures(frames: &[i64], zero_s: f64) -> Vec<Listed> {
         frames

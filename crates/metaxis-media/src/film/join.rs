@@ -3,7 +3,7 @@
 use super::{
     code,
     coded::in_stream,
-    copy::Pipes,
+    pipes::Pipes,
     spec::{FilmWritten, SoundTrack},
     writer::{FilmWriter, refused},
 };
@@ -41,7 +41,7 @@ impl FilmWriter {
         let made = Made::begin(&self.target, self.replace)?;
         let apart = if self.spec.form.wrapper == Wrapper::Atom { self.sounds_apart()? } else { vec![] };
         let failed = |e: io::Error| refused(&self.target, &e);
-        let pipes = self.pipes().map_err(failed)?;
+        let pipes = Pipes::open(self).map_err(failed)?;
         let list = self.folder.join("pieces.txt");
         fs::write(&list, self.list(&pipes)).map_err(failed)?;
         let (cut, joined) = pipes.run(self, progress, |stop| {

@@ -11,6 +11,7 @@ mod letters;
 mod listed;
 mod look;
 mod pictures;
+mod pipes;
 mod pixels;
 mod proof;
 mod spec;

@@ -345,6 +345,14 @@ fn what_is_copied_is_the_recorded_frame_to_the_last_bit_between_what_is_coded() 
     assert!(copied_codecs >= 6, "{copied_codecs}");
 }
 
+/// A camera's file of a codec, and a film beside it that is to be as it was recorded.
+fn recorded(folder: &Path, codec: Codec, stop: &Stop) -> (PathBuf, PictureFacts, FilmWriter) {
+    let (path, facts) = clip(folder, "camera.mov", like_a_camera(codec));
+    let form = FilmForm { codec, grade: Grade::Recorded, ..FilmForm::default() };
+    let film = FilmWriter::begin(&folder.join("line.mov"), spec(form, None), false, stop).expect("a film");
+    (path, facts, film)
+}
+
 /// Which pieces of a film cannot be copied as they were to be.
 fn not_copied(film: &FilmWriter) -> Vec<usize> {
     match film.join(&|_| {}, &|| Ok(())).expect("joined") {
@@ -357,10 +365,8 @@ fn not_copied(film: &FilmWriter) -> Vec<usize> {
 fn what_can_be_copied_no_more_is_left_to_be_coded() {
     let folder = tempfile::tempdir().expect("a folder");
     let stop = Stop::default();
-    let (path, facts) = clip(folder.path(), "camera.mov", like_a_camera(Codec::H264));
-    let form = FilmForm { grade: Grade::Recorded, ..FilmForm::default() };
+    let (path, facts, mut film) = recorded(folder.path(), Codec::H264, &stop);
     let target = folder.path().join("line.mov");
-    let mut film = FilmWriter::begin(&target, spec(form, None), false, &stop).expect("a film");
     let whole = fs::read(&path).expect("read");
     let part =
         |from, path: &Path| Copied { from, frames: 12, path: path.into(), facts: facts.clone(), first: from };
@@ -387,18 +393,15 @@ fn what_can_be_copied_no_more_is_left_to_be_coded() {
 fn what_is_cut_out_at_another_place_than_it_should_be_is_not_copied() {
     let folder = tempfile::tempdir().expect("a folder");
     let stop = Stop::default();
-    let form = FilmForm { codec: Codec::Rdd36, grade: Grade::Recorded, ..FilmForm::default() };
-    let (path, facts) = clip(folder.path(), "camera.mov", like_a_camera(Codec::Rdd36));
+    let (path, facts, mut film) = recorded(folder.path(), Codec::Rdd36, &stop);
     // The file begins elsewhere than it was said to, or has fewer frames than it should.
     let late = PictureFacts { start_s: facts.start_s + 0.4, ..facts.clone() };
     let beyond = Copied { from: 0, frames: FRAMES, path: path.clone(), facts: facts.clone(), first: 20 };
     let late = Copied { facts: late, first: 0, ..beyond.clone() };
     for own in [late, beyond] {
-        let target = folder.path().join("line.mov");
-        let mut film = FilmWriter::begin(&target, spec(form, None), false, &stop).expect("a film");
         film.with_copied(vec![own]);
         assert_eq!(not_copied(&film), [0]);
-        assert!(!target.exists());
+        assert!(!folder.path().join("line.mov").exists());
     }
 }
 
@@ -406,10 +409,8 @@ fn what_is_cut_out_at_another_place_than_it_should_be_is_not_copied() {
 fn a_film_that_is_stopped_while_it_is_copied_or_whose_source_changed_has_no_name() {
     let folder = tempfile::tempdir().expect("a folder");
     let stop = Stop::default();
-    let (path, facts) = clip(folder.path(), "camera.mov", like_a_camera(Codec::H264));
-    let form = FilmForm { grade: Grade::Recorded, ..FilmForm::default() };
+    let (path, facts, mut film) = recorded(folder.path(), Codec::H264, &stop);
     let target = folder.path().join("line.mov");
-    let mut film = FilmWriter::begin(&target, spec(form, None), false, &stop).expect("a film");
     film.with_copied(vec![Copied { from: 0, frames: FRAMES, path: path.clone(), facts, first: 0 }]);
     let changed = || Err(MediaError::Write { path: path.clone(), detail: "another one".into() });
     assert!(film.join(&|_| {}, &changed).is_err_and(|own| own.to_string().contains("another one")));
