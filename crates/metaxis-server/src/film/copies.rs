@@ -12,7 +12,7 @@ use std::{collections::BTreeMap, path::PathBuf};
 /// Shortest stretch that is copied, seconds: what is shorter is coded in the same time.
 const LEAST_S: f64 = 1.0;
 
-/// Has `writer` copy what can be copied, where that is wanted; what is to be said of it.
+/// Has `writer` copy what can be copied, where that is wanted; what is to be said of the rest.
 pub(super) fn copy_what_can_be(
     plan: &FilmPlan,
     writer: &mut FilmWriter,
@@ -83,22 +83,26 @@ fn most_common(clips: &BTreeMap<ClipId, (Coded, i64)>, codec: Codec) -> Option<&
     counts.into_iter().max_by_key(|(_, frames)| *frames).map(|(profile, _)| profile)
 }
 
-/// What share is copied, and what else becomes of the rest.
+/// What share of a film's pictures is copied, where any is.
+pub(super) fn share(copied: i64, all: i64) -> Option<String> {
+    // All of it only where it is all of it.
+    let share = (100 * copied / all.max(1)).max(1);
+    let said = || format!("{share} % of its pictures are copied as they were recorded ({copied} of {all})");
+    (copied > 0).then(said)
+}
+
+/// What becomes of what is not to be copied.
 fn said(
     plan: &FilmPlan,
     copied: &[Copied],
     apart: &BTreeMap<ClipId, (String, i64)>,
     seen_through: i64,
 ) -> Vec<String> {
-    let all = plan.film.frames;
     let own: i64 = copied.iter().map(|own| own.frames).sum();
-    let mut said = vec![if own == 0 {
-        "nothing of it is copied as it was recorded".to_owned()
-    } else {
-        // All of it only where it is all of it.
-        let share = (100 * own / all.max(1)).max(1);
-        format!("{share} % of its pictures are copied as they were recorded ({own} of {all})")
-    }];
+    let mut said = vec![];
+    if own == 0 {
+        said.push("nothing of it is copied as it was recorded".to_owned());
+    }
     for (clip, (why, frames)) in apart {
         let name = plan.named.get(clip).map_or_else(|| format!("clip {}", clip.0), |own| own.name.clone());
         said.push(format!("{frames} of {name} are coded: {why}"));
@@ -106,7 +110,7 @@ fn said(
     if seen_through > 0 {
         said.push(format!("{seen_through} are coded: they are seen through a viewing LUT"));
     }
-    let rest = all - own - apart.values().map(|(_, frames)| frames).sum::<i64>() - seen_through;
+    let rest = plan.film.frames - own - apart.values().map(|(_, frames)| frames).sum::<i64>() - seen_through;
     if rest > 0 {
         said.push(format!(
             "{rest} are coded: black, faded, laid over, at another rate, or too near to a cut"

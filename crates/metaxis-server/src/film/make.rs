@@ -1,6 +1,10 @@
 //! Making a film: its sound, its pictures piece by piece, and the whole.
 
-use super::{copies::copy_what_can_be, plan::FilmPlan, reel::Reel};
+use super::{
+    copies::{copy_what_can_be, share},
+    plan::FilmPlan,
+    reel::Reel,
+};
 use crate::sound::only_read;
 use metaxis_core::film::Showing;
 use metaxis_media::{FilmSpec, FilmWriter, FilmWritten, Joined, MediaError, Stop, written_picture_uid};
@@ -77,7 +81,6 @@ pub fn make(
     });
     let mut remarks = sounded.transpose()?.unwrap_or_default();
     let (luts, said) = pictured?;
-    remarks.extend(said);
     // What a source became meanwhile is not what was looked at.
     let unchanged = || plan.files.values().try_for_each(|(path, print)| print.still_of(path));
     loop {
@@ -90,7 +93,9 @@ pub fn make(
         };
         match writer.join(&count, &unchanged)? {
             Joined::Whole(written) => {
-                remarks.extend(of_pieces);
+                // What was to be copied and could not be is none of it.
+                remarks.extend(share(film.frames - coded, film.frames));
+                remarks.extend(said.into_iter().chain(of_pieces));
                 return Ok(FilmMade { written: Some(written), remarks });
             }
             Joined::NotCopied(pieces) => {
