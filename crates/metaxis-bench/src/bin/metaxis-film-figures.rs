@@ -1,6 +1,6 @@
 //! How fast films are made, beside ffmpeg alone coding the same frames in the same way, and beside plain copying where they are copied:
-//! `metaxis-film-figures [SECONDS] [copied]` makes two cameras and a recorder (once), cuts a line every three seconds, and prints ratios
-//! of pairs made in turns; with `copied` those of copying alone.
+//! `metaxis-film-figures [SECONDS] [WHICH]` makes two cameras and a recorder (once), cuts a line every three seconds, and prints ratios
+//! of pairs made in turns; of `lines`, `clips` or what is `copied` alone where that is said.
 
 use anyhow::{Context, Result, ensure};
 use metaxis_e2e::Site;
@@ -134,7 +134,7 @@ async fn cut(site: &Site, seconds: u32) -> Result<Value> {
 }
 
 /// Films that are coded.
-async fn coded(site: &Site, media: &Path, seconds: u32) -> Result<()> {
+async fn coded(site: &Site, media: &Path, seconds: u32, which: Option<&str>) -> Result<()> {
     let id = cut(site, seconds).await?;
     let day = site.day().await?;
     let clip = day["clips"].as_array().and_then(|all| all.iter().find(|own| own["file_name"] == "A001.mov"));
@@ -154,7 +154,7 @@ async fn coded(site: &Site, media: &Path, seconds: u32) -> Result<()> {
             &h264,
         ),
     ];
-    for (what, said, form, coded) in ways {
+    for (what, said, form, coded) in ways.into_iter().filter(|own| which.is_none_or(|which| which == own.0)) {
         let (mut ratios, mut works) = (vec![], vec![]);
         for round in 0..ROUNDS {
             let only = if what == "clips" { json!([clip]) } else { json!([id]) };
@@ -217,16 +217,18 @@ async fn copied(site: &Site, films_folder: &Path, seconds: u32) -> Result<()> {
 #[tokio::main]
 async fn main() -> Result<()> {
     let seconds = std::env::args().nth(1).map_or(Ok(20), |own| own.parse()).context("how many seconds?")?;
-    let only_copied = std::env::args().nth(2).is_some_and(|own| own == "copied");
-    let ways: &[(&str, &[&str])] = &[("long", &LONG), ("each", &EACH)];
-    for (name, how) in &ways[usize::from(only_copied)..] {
+    let which = std::env::args().nth(2);
+    let which = which.as_deref();
+    let ways: [(&str, &[&str]); 2] = [("long", &LONG), ("each", &EACH)];
+    let wanted = |name: &str| which.is_none_or(|which| (which == "copied") == (name == "each"));
+    for (name, how) in ways.iter().filter(|own| wanted(own.0)) {
         let media = media(seconds, name, how)?;
         let data = tempfile::tempdir()?;
         let site = Site::start_in(data.path(), &media).await?;
         let result = async {
             site.prepare().await?;
             if *name == "long" {
-                coded(&site, &media, seconds).await
+                coded(&site, &media, seconds, which).await
             } else {
                 copied(&site, &data.path().join("films"), seconds).await
             }

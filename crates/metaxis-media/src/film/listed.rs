@@ -1,6 +1,6 @@
 //! The coded pictures of a file: when each is shown, and what it is to the last bit.
 
-use super::coded::in_stream;
+use super::coded::{InStream, in_stream};
 use metaxis_core::{film::Codec, time::FrameRate};
 
 /// Most bytes of such a list: that of a day of 60 frames a second is shorter.
@@ -15,15 +15,16 @@ pub(super) struct Listed {
     pub hash: u128,
 }
 
-/// Arguments of ffmpeg that list the coded pictures of its first input.
+/// Arguments of ffmpeg that list the coded pictures of its first input, each by what is its own.
 pub(super) fn listing(codec: Codec) -> Vec<String> {
-    let mut args: Vec<String> = ["-map", "0:V:0", "-c", "copy"].map(str::to_owned).to_vec();
-    if let Some(told) = in_stream(codec) {
-        let alone = format!("{},filter_units=pass_types={}", told.filter, told.pictures);
-        args.extend(["-bsf:v".to_owned(), alone]);
-    }
-    args.extend(["-f", "framehash", "-hash", "murmur3"].map(str::to_owned));
-    args
+    let alone = |own: InStream| format!("{},filter_units=pass_types={}", own.filter, own.pictures);
+    let filter = in_stream(codec).map(|own| vec!["-bsf:v".to_owned(), alone(own)]);
+    [listing_whole(), filter.unwrap_or_default()].concat()
+}
+
+/// The same, each by all that the file has of it.
+pub(super) fn listing_whole() -> Vec<String> {
+    ["-map", "0:V:0", "-c", "copy", "-f", "framehash", "-hash", "murmur3"].map(str::to_owned).to_vec()
 }
 
 /// What such a list says, in the order of the file; what it does not say of a picture leaves that out.

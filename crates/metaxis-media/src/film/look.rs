@@ -2,13 +2,15 @@
 
 use super::{
     join::Joined,
-    listed::{Listed, MOST, are_all_from, listed, listing, numbers},
+    listed::{Listed, MOST, are_all_from, listed, listing, listing_whole, numbers},
+    place::Place,
     proof::Print,
     spec::{Copied, FilmWritten},
     writer::FilmWriter,
 };
 use crate::{MediaError, Tool, made::Made};
 use metaxis_core::film::Wrapper;
+use rayon::prelude::*;
 use std::{
     collections::{BTreeMap, BTreeSet},
     panic::resume_unwind,
@@ -57,7 +59,8 @@ impl FilmWriter {
         cut: &BTreeMap<usize, Vec<Listed>>,
     ) -> Result<Vec<usize>, MediaError> {
         let rate = self.spec.rate;
-        let args = listing(self.spec.form.codec);
+        // What is compared to nothing needs not be taken apart.
+        let args = if cut.is_empty() { listing_whole() } else { listing(self.spec.form.codec) };
         let said = Tool::ffmpeg(film).args(["-i"]).file(film).args(args).args(["pipe:1"]);
         let said = said.output(MOST, &self.stop)?;
         let there = listed(&String::from_utf8_lossy(&said));
@@ -87,12 +90,12 @@ impl FilmWriter {
             .flat_map(|own| own.prints)
             .collect();
         let chosen = [prints.first(), prints.get(prints.len() / 2), prints.last()];
-        for own in chosen.into_iter().flatten() {
-            if !self.frame_of(film, own.frame)?.is_some_and(|there| own.is_like(&there)) {
-                return self
-                    .wrong(format!("its frame {} is not the one that was made; try again", own.frame));
+        chosen.par_iter().flatten().try_for_each(|own| {
+            if self.frame_of(film, own.frame)?.is_some_and(|there| own.is_like(&there)) {
+                return Ok(());
             }
-        }
+            self.wrong(format!("its frame {} is not the one that was made; try again", own.frame))
+        })?;
         let mut unlike = vec![];
         let mut files = BTreeSet::new();
         for (number, own) in cut.keys().filter_map(|number| Some((*number, self.copied(*number)?))) {
@@ -125,35 +128,32 @@ impl FilmWriter {
 
     /// What a frame of a film is known by.
     fn frame_of(&self, path: &Path, frame: i64) -> Result<Option<Print>, MediaError> {
-        let before_s = (frame as f64 - 0.5) / self.spec.rate.as_f64();
-        let gone_to = (frame > 0).then(|| vec!["-ss".into(), format!("{before_s:.6}")]);
-        self.print_of(path, frame, gone_to)
+        self.print_of(path, frame, Place::of_number(frame, self.spec.rate), None)
     }
 
     /// What the first frame of a stretch is known by, in its own file; nothing where it cannot be seen.
     fn recorded(&self, own: &Copied) -> Result<Option<Print>, MediaError> {
-        let before_s = own.facts.start_s + (own.first as f64 - 0.5) / own.facts.rate.as_f64();
-        let absolute = ["-seek_timestamp", "1", "-ss"].map(str::to_owned);
-        let gone_to =
-            (own.first > 0).then(|| absolute.into_iter().chain([format!("{before_s:.6}")]).collect());
-        match self.print_of(&own.path, own.from, gone_to) {
+        let place = Place::of_number(own.first, own.facts.rate);
+        match self.print_of(&own.path, own.from, place, Some(own.facts.start_s)) {
             Err(MediaError::Tool { .. }) => Ok(None),
             other => other,
         }
     }
 
-    /// Of the first picture of a file behind where is `gone_to`.
+    /// Of the picture at a place of a file, or of its first, which has the time `start_s` where that is not when the file begins.
     fn print_of(
         &self,
         path: &Path,
         frame: i64,
-        gone_to: Option<Vec<String>>,
+        place: Option<Place>,
+        start_s: Option<f64>,
     ) -> Result<Option<Print>, MediaError> {
         let pixels = self.pixels();
         let bytes = Tool::ffmpeg(path)
-            .args(gone_to.unwrap_or_default())
+            .args(place.map_or_else(Vec::new, |own| own.gone_to(start_s)))
             .args(["-i"])
             .file(path)
+            .args(["-vf", &place.map_or_else(|| "null".to_owned(), Place::filter)])
             .args(["-map", "0:V:0", "-frames:v", "1", "-fps_mode", "passthrough"])
             .args(["-pix_fmt", pixels.name(), "-f", "rawvideo", "pipe:1"])
             .output(pixels.bytes() as u64, &self.stop)?;

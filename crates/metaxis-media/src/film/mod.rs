@@ -13,6 +13,7 @@ mod look;
 mod pictures;
 mod pipes;
 mod pixels;
+mod place;
 mod proof;
 mod spec;
 mod writer;

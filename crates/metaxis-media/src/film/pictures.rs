@@ -1,10 +1,10 @@
 //! The pictures of a clip, one by one: each the one that is on screen at a moment.
 
-use super::pixels::Pixels;
+use super::{pixels::Pixels, place::Place};
 use crate::{MediaError, Stop, Tool, picture::as_coded, times::packet_times, tool::Pulled};
 use metaxis_core::{
     clip::{ColourFacts, PictureFacts},
-    time::{FrameRate, Tick},
+    time::Tick,
 };
 use std::{
     path::{Path, PathBuf},
@@ -67,6 +67,8 @@ struct Running {
     back: Sender<Vec<u8>>,
     /// The number of the next that comes.
     next: usize,
+    /// The number behind the last that it was told to decode, where it was told.
+    end: Option<usize>,
     /// Whether any came.
     came: bool,
     ender: Stop,
@@ -161,12 +163,14 @@ impl Pictures {
         Ok(self.read[found].as_ref().map(|(_, bytes)| bytes.as_slice()))
     }
 
-    /// Begins to decode with the picture of a moment, so that it is there when it is asked for.
+    /// Begins to decode with the picture of a moment, so that it is there when it is asked for, and no further than that of `last_s`: what
+    /// nobody will see takes as long as what is seen. More can be asked for all the same.
     ///
     /// # Errors
     /// [`MediaError::Tool`] where there is no ffmpeg.
-    pub fn begin_at(&mut self, at_s: f64) -> Result<(), MediaError> {
-        self.running = Some(self.begin(self.number(at_s))?);
+    pub fn begin_at(&mut self, at_s: f64, last_s: f64) -> Result<(), MediaError> {
+        let (first, last) = (self.number(at_s), self.number(last_s));
+        self.running = Some(self.begin(first, (last >= first).then_some(last + 1))?);
         Ok(())
     }
 
@@ -176,7 +180,7 @@ impl Pictures {
         let goes_on = self.running.as_ref().is_some_and(|own| (own.next..=own.next + near).contains(&number));
         if !goes_on {
             self.running = None;
-            self.running = Some(self.begin(number)?);
+            self.running = Some(self.begin(number, None)?);
         }
         while let Some(running) = self.running.as_mut().filter(|own| own.next <= number) {
             match running.coming.recv() {
@@ -191,11 +195,17 @@ impl Pictures {
                     running.came = true;
                 }
                 Ok(Err(e)) => return Err(e),
+                // It was told to decode no more.
+                Err(_) if running.end == Some(running.next) => {
+                    let next = running.next;
+                    self.running = None;
+                    self.running = Some(self.begin(next, None)?);
+                }
                 // Nobody can go there: perhaps to what is before it.
                 Err(_) if !running.came && running.next > 0 => {
                     let earlier = running.next.saturating_sub(near);
                     self.running = None;
-                    self.running = Some(self.begin(earlier)?);
+                    self.running = Some(self.begin(earlier, None)?);
                 }
                 // It ends before: what was there last stands, under the number that was asked for.
                 Err(_) => {
@@ -210,30 +220,23 @@ impl Pictures {
         Ok(())
     }
 
-    /// Starts decoding with the picture of that number.
-    fn begin(&self, number: usize) -> Result<Running, MediaError> {
+    /// Starts decoding with the picture of that number, up to that of `end` where there is an end.
+    fn begin(&self, number: usize, end: Option<usize>) -> Result<Running, MediaError> {
         let mut tool = Tool::ffmpeg(&self.path).args(["-threads", "2"]);
         if let Some(folder) = &self.beside {
             tool = tool.beside(folder);
         }
-        if number > 0 {
-            // Half a frame early: rounded times cannot leave out the one that is wanted.
-            let half_s = 0.5 / self.facts.rate.as_f64();
-            let begins_s = match &self.times.0 {
-                Some(times) => {
-                    let own = times.get(number).copied().unwrap_or(0.0);
-                    let before = times.get(number - 1).copied().unwrap_or(0.0);
-                    own - (own - before) / 2.0
-                }
-                None => begin_of(number, self.facts.rate) - half_s,
-            };
-            let seek_s = self.facts.start_s + begins_s;
-            tool = tool.args(["-seek_timestamp", "1", "-ss", &format!("{seek_s:.6}")]);
+        let mut filter = self.filter.clone();
+        if let Some(place) = self.place(number) {
+            tool = tool.args(place.gone_to(Some(self.facts.start_s)));
+            filter = format!("{},{filter}", place.filter());
+        }
+        tool = tool.args(["-i"]).file(&self.path);
+        if let Some(end) = end {
+            tool = tool.args(["-frames:v", &(end - number).to_string()]);
         }
         let pulled = tool
-            .args(["-i"])
-            .file(&self.path)
-            .args(["-map", "0:V:0", "-an", "-sn", "-dn", "-fps_mode", "passthrough", "-vf", &self.filter])
+            .args(["-map", "0:V:0", "-an", "-sn", "-dn", "-fps_mode", "passthrough", "-vf", &filter])
             .args(["-f", "rawvideo", "pipe:1"])
             .pull(&self.stop)?;
         let ender = pulled.ender();
@@ -241,7 +244,18 @@ impl Pictures {
         let (back, empty) = channel();
         let bytes = self.pixels.bytes();
         let thread = std::thread::spawn(move || read_on(pulled, bytes, &full, &empty));
-        Ok(Running { coming, back, next: number, came: false, ender, thread: Some(thread) })
+        Ok(Running { coming, back, next: number, end, came: false, ender, thread: Some(thread) })
+    }
+
+    /// Where the picture of a number is; `None` of the first.
+    fn place(&self, number: usize) -> Option<Place> {
+        let Some(times) = &self.times.0 else {
+            return Place::of_number(i64::try_from(number).unwrap_or(0), self.facts.rate);
+        };
+        let begins = |number: usize| times.get(number).copied();
+        let own_s = begins(number).unwrap_or(0.0);
+        let after_s = begins(number + 1).unwrap_or(own_s + 1.0 / self.facts.rate.as_f64());
+        Some(Place { before_s: begins(number.checked_sub(1)?).unwrap_or(0.0), own_s, after_s })
     }
 }
 
@@ -265,10 +279,6 @@ fn through_lut(name: &str) -> String {
         ",scale=in_color_matrix=bt709:in_range=tv,format=gbrp10le,lut3d=file={name}:interp=tetrahedral,\
          scale=out_color_matrix=bt709:out_range=tv"
     )
-}
-
-fn begin_of(number: usize, rate: FrameRate) -> f64 {
-    Tick::of_frame(i64::try_from(number).unwrap_or(0), rate).seconds()
 }
 
 /// Reads pictures until there are no more, or nobody wants them.

@@ -12,7 +12,7 @@ use crate::{
     made::{Made, by_disk, write_whole},
     tool::Fed,
 };
-use metaxis_core::film::FilmForm;
+use metaxis_core::{film::FilmForm, time::Tick};
 use serde::{Deserialize, Serialize};
 use std::{
     fs::{self, File},
@@ -22,6 +22,9 @@ use std::{
 
 /// What the folders of pieces end with.
 const PIECES: &str = ".pieces";
+
+/// So many frames before the end of a piece one stands by itself.
+const TAIL: i64 = 6;
 
 /// A film that is being written, in a folder beside its place.
 pub struct FilmWriter {
@@ -144,19 +147,25 @@ impl FilmWriter {
     /// # Errors
     /// [`MediaError::Tool`] where there is no ffmpeg.
     pub fn piece_writer(&self, number: usize) -> Result<PieceWriter<'_>, MediaError> {
-        let fed = self.coder(&self.under_way(number))?;
         let span = self.pieces.get(number).copied().unwrap_or_default();
+        let (from, to) = span;
+        // What is looked at afterwards needs few frames before it.
+        let alone = [middle(span), (to - TAIL).max(from)].map(|own| own - from);
+        let fed = self.coder(&self.under_way(number), &alone)?;
         Ok(PieceWriter { film: self, number, fed, span, written: 0, prints: vec![] })
     }
 
-    /// What codes frames into a file.
-    fn coder(&self, path: &Path) -> Result<Fed, MediaError> {
+    /// What codes frames into a file, of which those of the numbers `alone` stand by themselves.
+    fn coder(&self, path: &Path, alone: &[i64]) -> Result<Fed, MediaError> {
         let (pixels, rate) = (self.pixels(), self.spec.rate);
+        let moment = |frame: &i64| format!("{:.6}", Tick::of_frame(*frame, rate).seconds());
+        let alone: Vec<String> = alone.iter().map(moment).collect();
         Tool::maker(&self.folder)
             .args(["-f", "rawvideo", "-pix_fmt", pixels.name()])
             .args(["-s", &format!("{}x{}", pixels.width, pixels.height)])
             .args(["-r", &format!("{}/{}", rate.num(), rate.den()), "-i", "pipe:0", "-map", "0:v:0", "-an"])
             .args(code::arguments(&self.spec))
+            .args(["-force_key_frames", &alone.join(",")])
             .args(self.as_piece())
             .into_file(path)
             .feed(1 << 16, &self.stop)
@@ -175,7 +184,7 @@ impl FilmWriter {
     /// [`MediaError::Write`].
     pub fn coded(&self) -> Result<Coded, MediaError> {
         let path = self.folder.join("sample");
-        let mut fed = self.coder(&path)?;
+        let mut fed = self.coder(&path, &[0])?;
         let black = vec![0; self.pixels().bytes()];
         fed.write(&black).and_then(|()| fed.finish().map(|_| ())).map_err(|e| self.refused(e))?;
         Coded::of(&path, &self.stop)
@@ -228,7 +237,7 @@ impl PieceWriter<'_> {
     pub fn write(&mut self, frame: &[u8]) -> Result<(), MediaError> {
         let (from, to) = self.span;
         let own = from + self.written;
-        if [from, (from + to) / 2, to - 1].contains(&own) {
+        if [from, middle(self.span), to - 1].contains(&own) {
             self.prints.push(Print::of(own, self.film.pixels(), frame));
         }
         self.written += 1;
@@ -249,6 +258,11 @@ impl PieceWriter<'_> {
         }
         film.keep_piece(number, &Known { prints, remarks })
     }
+}
+
+/// The frame in the middle.
+fn middle((from, to): (i64, i64)) -> i64 {
+    (from + to) / 2
 }
 
 /// From and up to which frame the pieces of a film are: each that is copied, and between them what is coded.

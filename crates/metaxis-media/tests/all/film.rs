@@ -443,14 +443,25 @@ fn pictures_are_those_of_their_moment_wherever_one_goes() {
         let (path, facts) = clip(folder.path(), name, &more);
         let times = FrameTimes::of(&path, &facts, &Stop::default()).expect("times");
         let mut pictures = Pictures::open(&path, &facts, &times, pixels, None, &Stop::default());
-        // Onwards, far on, back, by one back, and to the last.
-        for own in [0_i64, 1, 2, 3, 2, 40, 41, 10, 9, 10, 58, 59, 0] {
-            let at_s = (own as f64 + 0.75) / 25.0;
+        let moment = |own: i64| (own as f64 + 0.75) / 25.0;
+        // Onwards, far on, back, by one back, to one that stands by itself, and to the last.
+        for own in [0_i64, 1, 2, 3, 2, 40, 41, 10, 9, 10, 48, 49, 47, 58, 59, 0] {
+            let at_s = moment(own);
             let seen = pictures.at(at_s).expect("read").map(number);
             assert_eq!(seen, Some(own), "{name} at {at_s}");
         }
         assert_eq!(pictures.take_lost(), 0);
+        // What was begun to be read up to there is read beyond it too, and before it.
+        for (first, last) in [(48, 50), (20, 22), (0, 1), (30, 30), (40, 35)] {
+            pictures.begin_at(moment(first), moment(last)).expect("begun");
+            for own in (first..last + 4).chain([first - 1]).filter(|own| *own >= 0) {
+                let seen = pictures.at(moment(own)).expect("read").map(number);
+                assert_eq!(seen, Some(own), "{name}: {own} from {first} to {last}");
+            }
+        }
+        assert_eq!(pictures.take_lost(), 0);
         // Behind its end the last one stands.
+        pictures.begin_at(moment(58), moment(70)).expect("begun");
         assert_eq!(pictures.at(61.0 / 25.0).expect("read").map(number), Some(59), "{name}");
     }
 }

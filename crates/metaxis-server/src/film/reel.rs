@@ -107,9 +107,19 @@ impl<'a> Reel<'a> {
         };
         let through = self.luts.get(&key).map(PathBuf::as_path);
         let mut pictures = Pictures::open(path, facts, times, pixels, through, &self.stop);
-        pictures.begin_at(seen.at_s)?;
+        pictures.begin_at(seen.at_s, self.last_moment(seen, frame))?;
         self.open.insert(key, Open { pictures, path: path.clone(), last: frame });
         Ok(())
+    }
+
+    /// The moment of the last picture of what is seen from that frame on without a break.
+    fn last_moment(&self, seen: &Seen, frame: i64) -> f64 {
+        let film = &self.plan.film;
+        let moment = |frame: i64| {
+            let all = film.seen(frame).into_iter().filter(|own| own.showing() == seen.showing());
+            all.map(|own| own.at_s).max_by(f64::total_cmp)
+        };
+        (frame..film.frames).map_while(moment).last().unwrap_or(seen.at_s)
     }
 
     fn let_go(&mut self, frame: i64) {
