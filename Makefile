@@ -35,7 +35,7 @@ test:
 	@$(MAKE) --no-print-directory web/dist/index.html
 	cd web && npm run --silent check && npm run --silent lint && node scripts/bundle-size.js
 	cargo fmt --all --check
-	cargo clippy --workspace --all-targets --quiet -- -D warnings
+	cargo clippy --locked --workspace --all-targets --quiet -- -D warnings
 	cargo test --workspace --quiet
 
 # Writes web/src/api/types.ts from the server's types.

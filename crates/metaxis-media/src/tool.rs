@@ -5,7 +5,7 @@ use nix::fcntl::{FcntlArg, fcntl};
 use std::{
     ffi::OsString,
     io::{Read, Write},
-    os::unix::process::CommandExt,
+    os::{fd::AsFd, unix::process::CommandExt},
     path::{Path, PathBuf},
     process::{Child, ChildStdin, ChildStdout, Stdio},
     sync::{
@@ -234,6 +234,9 @@ impl Tool {
     pub(crate) fn feed(self, most: u64, stop: &Stop) -> Result<Fed, MediaError> {
         let (mut child, errors) = self.spawn(Stdio::piped())?;
         let (stdin, stdout) = (child.stdin.take(), child.stdout.take());
+        if let Some(stdin) = &stdin {
+            widen(stdin);
+        }
         let output = std::thread::spawn(move || {
             let mut out = vec![];
             let read = stdout.map_or(Ok(0), |stdout| stdout.take(most).read_to_end(&mut out));
@@ -349,9 +352,9 @@ impl Drop for Fed {
     }
 }
 
-/// A wide pipe: the program and its reader change places less often. Where it is refused, the usual one does.
-pub(crate) fn widen(stdout: &ChildStdout) {
-    let _ = fcntl(stdout, FcntlArg::F_SETPIPE_SZ(PIPE_BYTES));
+/// A wide pipe: the program and its reader, or its feeder, change places less often. Where it is refused, the usual one does.
+pub(crate) fn widen(pipe: impl AsFd) {
+    let _ = fcntl(pipe, FcntlArg::F_SETPIPE_SZ(PIPE_BYTES));
 }
 
 fn last_line(text: &str) -> String {

@@ -34,7 +34,7 @@ pub struct KeptLineView {
     pub stretches: usize,
     /// Where it shows something else than the group's line does now.
     pub differs: Vec<LineDifference>,
-    /// What is heard along it, or lies over it, is other than now.
+    /// What is heard along it, or lies over it, is other than now, or it has markers more.
     pub other_beside: bool,
     /// Why its shots are there, where it was proposed.
     pub reasons: Vec<Shot>,
@@ -137,7 +137,9 @@ impl Store {
                     at: row.get(4)?,
                     stretches: own.switches().len(),
                     differs: own.differences(&now),
-                    other_beside: own.heard() != now.heard() || own.layers() != now.layers(),
+                    other_beside: own.heard() != now.heard()
+                        || own.layers() != now.layers()
+                        || now.markers_with(&own) != now.markers(),
                     reasons: document(row, 3)?,
                 })
             })?;
@@ -145,7 +147,8 @@ impl Store {
         })
     }
 
-    /// Makes a kept line the group's, with what is heard and what lies over it: an edit, which can be taken back. Markers stay.
+    /// Makes a kept line the group's, with what is heard and what lies over it: an edit, which can be taken back. Markers stay, and
+    /// its own come to them.
     ///
     /// # Errors
     /// [`StoreError::Missing`], [`StoreError::Stale`].
@@ -159,7 +162,7 @@ impl Store {
             let own = line.carried(0, stored.group.frames, &order(&stored.group)).unwrap_or(line);
             let edit = LineEdit::Restore {
                 switches: own.switches().to_vec(),
-                markers: None,
+                markers: Some(stored.line.markers_with(&own)),
                 layers: Some(own.layers().to_vec()),
                 sound: Some(own.heard().switches().to_vec()),
             };

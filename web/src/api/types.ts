@@ -308,7 +308,7 @@ stretches: number,
  */
 differs: Array<LineDifference>, 
 /**
- * What is heard along it, or lies over it, is other than now.
+ * What is heard along it, or lies over it, is other than now, or it has markers more.
  */
 other_beside: boolean, 
 /**
@@ -371,6 +371,10 @@ kept: Array<KeptLineView>,
  * How many shots of the document are in it.
  */
 shots: number, 
+/**
+ * How many of its markers.
+ */
+markers: number, 
 /**
  * What of the document is not in it, or otherwise, in sentences.
  */

@@ -1,9 +1,17 @@
-//! How fast films are made, beside ffmpeg alone coding the same frames in the same way, and beside plain copying where they are copied:
+//! How fast films are made, beside ffmpeg alone coding as many frames in the same way, and beside plain copying where they are copied:
 //! `metaxis-film-figures [SECONDS] [WHICH]` makes two cameras and a recorder (once), cuts a line every three seconds, and prints ratios
-//! of pairs made in turns; of `lines`, `clips` or what is `copied` alone where that is said.
+//! of pairs made in turns, and of the work of two made at the same time, whatever else the machine does; of what has WHICH in its name alone where that is said: `line`, `RDD 36`, `copied`.
 
 use anyhow::{Context, Result, ensure};
 use metaxis_e2e::Site;
+use nix::{
+    sys::{
+        resource::{UsageWho, getrusage},
+        time::TimeVal,
+        wait::{Id, WaitPidFlag, waitid},
+    },
+    unistd::Pid,
+};
 use serde_json::{Value, json};
 use std::{
     path::{Path, PathBuf},
@@ -65,35 +73,35 @@ fn media(seconds: u32, name: &str, coded: &[&str]) -> Result<PathBuf> {
     Ok(kept.canonicalize()?)
 }
 
-/// How long something takes.
-#[derive(Debug, Clone, Copy)]
-struct Took {
-    /// By the clock, seconds.
-    clock_s: f64,
-    /// Of all processors of the machine together, which is less at the mercy of what else runs on it, seconds.
-    work_s: f64,
-}
-
-/// How long the processors of this machine have worked since it runs, seconds: `/proc/stat` counts hundredths.
-fn worked_s() -> Result<f64> {
-    let all = std::fs::read_to_string("/proc/stat")?;
-    let counts: Vec<f64> = all
-        .lines()
-        .next()
-        .context("no count")?
-        .split_whitespace()
-        .skip(1)
-        .map_while(|own| own.parse().ok())
-        .collect();
-    // User, nice and system; interrupts.
-    Ok([0, 1, 2, 5, 6].into_iter().filter_map(|at| counts.get(at)).sum::<f64>() / 100.0)
-}
-
-/// Measures a piece of work.
-async fn took(work: impl Future<Output = Result<()>>) -> Result<Took> {
-    let (since, before) = (Instant::now(), worked_s()?);
+/// Measures how long a piece of work takes by the clock, seconds.
+async fn took(work: impl Future<Output = Result<()>>) -> Result<f64> {
+    let since = Instant::now();
     work.await?;
-    Ok(Took { clock_s: since.elapsed().as_secs_f64(), work_s: worked_s()? - before })
+    Ok(since.elapsed().as_secs_f64())
+}
+
+/// How long this program and all that it started and that has ended have worked, seconds of a processor.
+fn worked_s() -> Result<f64> {
+    let of = |who| -> Result<f64> {
+        let own = getrusage(who)?;
+        let seconds = |own: TimeVal| own.tv_sec() as f64 + own.tv_usec() as f64 / 1e6;
+        Ok(seconds(own.user_time()) + seconds(own.system_time()))
+    };
+    Ok(of(UsageWho::RUSAGE_SELF)? + of(UsageWho::RUSAGE_CHILDREN)?)
+}
+
+/// Runs ffmpeg; how long it has worked, seconds of a processor.
+fn ffmpeg_worked_s(args: &[&str]) -> Result<f64> {
+    let mut child = Command::new("ffmpeg").args(["-v", "error", "-y", "-nostdin"]).args(args).spawn()?;
+    let id = i32::try_from(child.id())?;
+    // Ended and not yet taken away: what it has used is still written there.
+    waitid(Id::Pid(Pid::from_raw(id)), WaitPidFlag::WEXITED | WaitPidFlag::WNOWAIT)?;
+    let said = std::fs::read_to_string(format!("/proc/{id}/stat"))?;
+    ensure!(child.wait()?.success(), "ffmpeg failed");
+    let fields: Vec<&str> = said.rsplit(')').next().unwrap_or_default().split_whitespace().collect();
+    let ticks = |at: usize| fields.get(at).and_then(|own| own.parse::<f64>().ok()).context("no count");
+    // User and system, hundredths of a second (proc(5), fields 14 and 15).
+    Ok((ticks(11)? + ticks(12)?) / 100.0)
 }
 
 /// Makes films of a form and waits for them.
@@ -111,7 +119,7 @@ async fn made(site: &Site, what: &str, only: &Value, form: Value) -> Result<()> 
         if films.iter().all(|own| own["state"] == "done") {
             return Ok(());
         }
-        tokio::time::sleep(Duration::from_millis(200)).await;
+        tokio::time::sleep(Duration::from_millis(100)).await;
     }
 }
 
@@ -154,19 +162,28 @@ async fn coded(site: &Site, media: &Path, seconds: u32, which: Option<&str>) -> 
             &h264,
         ),
     ];
-    for (what, said, form, coded) in ways.into_iter().filter(|own| which.is_none_or(|which| which == own.0)) {
+    for (what, said, form, coded) in
+        ways.into_iter().filter(|own| which.is_none_or(|which| own.1.contains(which)))
+    {
+        let only = if what == "clips" { json!([clip]) } else { json!([id]) };
+        let target = folder.path().join("plain.mov").display().to_string();
+        let plain = [&["-i", &source, "-map", "0:v", "-an"], coded, &[&target]].concat();
         let (mut ratios, mut works) = (vec![], vec![]);
-        for round in 0..ROUNDS {
-            let only = if what == "clips" { json!([clip]) } else { json!([id]) };
-            let own = took(made(site, what, &only, form.clone())).await?;
-            let target = folder.path().join(format!("{round}.mov")).display().to_string();
-            let plain =
-                async { ffmpeg(&[&["-i", &source, "-map", "0:v", "-an"], coded, &[&target]].concat()) };
-            let plain = took(plain).await?;
-            let (ratio, work) = (plain.clock_s / own.clock_s, plain.work_s / own.work_s);
+        for _ in 0..ROUNDS {
+            let own_s = took(made(site, what, &only, form.clone())).await?;
+            let plain_s = took(async { ffmpeg(&plain) }).await?;
+            let before_s = worked_s()?;
+            let args: Vec<String> = plain.iter().map(|own| (*own).to_owned()).collect();
+            let beside = tokio::task::spawn_blocking(move || {
+                ffmpeg_worked_s(&args.iter().map(String::as_str).collect::<Vec<_>>())
+            });
+            made(site, what, &only, form.clone()).await?;
+            let plain_work_s = beside.await??;
+            let work_s = worked_s()? - before_s - plain_work_s;
+            let (ratio, work) = (plain_s / own_s, plain_work_s / work_s);
             println!(
-                "  {said}: {:.1} s, ffmpeg alone {:.1} s, ratio {ratio:.2}; of the processors' time {work:.2}",
-                own.clock_s, plain.clock_s
+                "  {said}: {own_s:.1} s, ffmpeg alone {plain_s:.1} s, ratio {ratio:.2}; \
+                 at the same time {work_s:.1} s of processors, ffmpeg alone {plain_work_s:.1} s, ratio {work:.2}"
             );
             ratios.push(ratio);
             works.push(work);
@@ -188,7 +205,7 @@ async fn copied(site: &Site, films_folder: &Path, seconds: u32) -> Result<()> {
     let form = json!({ "codec": "rdd36", "wrapper": "mov", "grade": "recorded", "sound": "silent" });
     let mut ratios = vec![];
     for _ in 0..ROUNDS {
-        let own_s = took(made(site, "lines", &only, form.clone())).await?.clock_s;
+        let own_s = took(made(site, "lines", &only, form.clone())).await?;
         let films = site.get("/api/films").await?["films"].clone();
         let said = films[0]["message"].as_str().unwrap_or_default().to_owned();
         let film = films_folder.join(films[0]["path"].as_str().context("no path")?);
@@ -198,7 +215,7 @@ async fn copied(site: &Site, films_folder: &Path, seconds: u32) -> Result<()> {
             std::fs::copy(&film, &copy)?;
             Ok(std::fs::File::open(&copy)?.sync_all()?)
         };
-        let plain_s = took(plain).await?.clock_s;
+        let plain_s = took(plain).await?;
         std::fs::remove_file(&copy)?;
         let speed = |s: f64| bytes as f64 / 1e6 / s;
         println!(

@@ -1,5 +1,6 @@
 //! Markers: moments of a line that a person wants to find again.
 
+use super::Line;
 use serde::{Deserialize, Serialize};
 use ts_rs::TS;
 
@@ -28,6 +29,16 @@ impl MarkerColour {
             Self::Slate => "BLUE",
         }
     }
+
+    /// The colour that is nearest to one that OpenTimelineIO names.
+    pub fn of_otio(name: &str) -> Self {
+        match name {
+            "GREEN" => Self::Moss,
+            "PINK" | "MAGENTA" | "PURPLE" => Self::Plum,
+            "CYAN" | "BLUE" | "BLACK" | "WHITE" => Self::Slate,
+            _ => Self::Brass,
+        }
+    }
 }
 
 /// A marker at a frame of a line.
@@ -42,6 +53,32 @@ pub struct Marker {
     /// What is said of it.
     #[serde(default)]
     pub note: String,
+}
+
+impl Line {
+    /// Its markers with those of another line of the same frames: where both have one, it says what both say.
+    pub fn markers_with(&self, other: &Self) -> Vec<Marker> {
+        let mut all = self.markers.clone();
+        for own in &other.markers {
+            match all.iter_mut().find(|there| there.at == own.at) {
+                Some(there) => there.note = both(&there.note, &own.note),
+                None => all.push(own.clone()),
+            }
+        }
+        all.sort_by_key(|own| own.at);
+        all
+    }
+}
+
+/// What two notes say, once.
+pub(crate) fn both(one: &str, other: &str) -> String {
+    if one.contains(other) {
+        one.to_owned()
+    } else if other.contains(one) {
+        other.to_owned()
+    } else {
+        format!("{one} / {other}").chars().take(MOST_LETTERS).collect()
+    }
 }
 
 /// The most letters of a note.

@@ -19,6 +19,7 @@ pub use error::LineError;
 pub use first_cut::{FirstCutHabit, Microphone, Shot, Why, first_cut};
 pub(crate) use layer::MOST_FRAMES;
 pub use layer::{Layer, Speed, SpeedError};
+pub(crate) use marker::both;
 pub use marker::{MOST_LETTERS, Marker, MarkerColour};
 pub use music_cut::music_cut;
 pub use pauses::{LEVELS_PER_SECOND, QuietFound, QuietHabit, quiet_passages};

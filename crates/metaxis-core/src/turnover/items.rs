@@ -64,7 +64,9 @@ fn marks(source: &Source, kind: Kind, part: &Value) -> Vec<Value> {
         let at = (origin + moment_s * rate).floor();
         (begins..ends).contains(&at).then(|| {
             json!({
-                "OTIO_SCHEMA": "Marker.2", "name": text, "color": "WHITE", "comment": text, "metadata": {},
+                "OTIO_SCHEMA": "Marker.2", "name": text, "color": "WHITE", "comment": text,
+                // No marker of the line.
+                "metadata": { "metaxis": { "of": "slate" } },
                 "marked_range": {
                     "OTIO_SCHEMA": "TimeRange.1", "start_time": at_rate(at, rate), "duration": at_rate(0.0, rate),
                 },

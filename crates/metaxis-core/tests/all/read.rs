@@ -5,7 +5,7 @@ use metaxis_core::{
     clip::ClipId,
     film::{Film, Seen},
     group::{AngleId, Group},
-    line::{Layer, Line, LineEdit, Speed},
+    line::{Layer, Line, LineEdit, Marker, MarkerColour, Speed},
     time::FrameRate,
     turnover::{
         ReadBack, ReadError, Source, Sources, choices_document, cut_lists, line_document, nested_document,
@@ -78,7 +78,22 @@ fn an_edit() -> impl Strategy<Value = LineEdit> {
         6 => (0_i64..750, angle).prop_map(|(at, angle)| LineEdit::take(at, angle)),
         2 => (1_usize..6, 1_i64..40).prop_map(|(index, frames)| LineEdit::Dissolve { index, frames }),
         1 => layer.prop_map(|layer| LineEdit::Lay { layer }),
+        2 => a_marker().prop_map(|marker| LineEdit::PutMarker { marker }),
     ]
+}
+
+fn a_marker() -> impl Strategy<Value = Marker> {
+    let colour = prop::sample::select(vec![
+        MarkerColour::Brass,
+        MarkerColour::Moss,
+        MarkerColour::Plum,
+        MarkerColour::Slate,
+    ]);
+    (0_i64..750, colour, "([a-zA-Z0-9?ü%]{1,9} ){0,12}[a-z]").prop_map(|(at, colour, note)| Marker {
+        at,
+        colour,
+        note,
+    })
 }
 
 fn made(frames: i64, edits: &[LineEdit]) -> Line {
@@ -117,6 +132,15 @@ proptest! {
                 let mut read = own.clone();
                 let _ = read.apply(&told.edit);
                 prop_assert_eq!(seen(with, &read, &line), shown.clone(), "{}", name);
+                // Where it has none, those of the group stay. A list has no colours, and not all letters: whoever has it, knows it.
+                let markers = if line.markers().is_empty() { own.markers() } else { line.markers() };
+                prop_assert_eq!(told.markers, line.markers().len(), "{}: {:?}", name, told.remarks);
+                if name != "list" || own == &line {
+                    prop_assert_eq!(read.markers(), markers, "{}", name);
+                } else {
+                    let moments = |all: &[Marker]| all.iter().map(|own| own.at).collect::<Vec<i64>>();
+                    prop_assert_eq!(moments(read.markers()), moments(markers));
+                }
                 // A list has black that comes out of black as one, and no dissolve longer than what comes.
                 if own == &line && name != "list" {
                     prop_assert_eq!(read.switches(), line.switches(), "{}: {:?}", name, told.remarks);
@@ -267,6 +291,58 @@ fn what_others_write_is_read_too() {
     assert_eq!((into.at, into.dissolve), (194, 12), "{:?} {:?}", read.switches(), told);
     let [layer] = read.layers() else { panic!("{:?}", read.layers()) };
     assert_eq!((layer.clip, layer.at, layer.frames, layer.from), (ClipId(3), 130, 20, 10));
+}
+
+#[test]
+fn markers_that_were_put_elsewhere_are_put_here() {
+    let (group, own, mut sources) = setting();
+    if let Some(source) = sources.clips.get_mut(&ClipId(1)) {
+        source.origin.marks = vec![(4.0, "slate 12/1".into())];
+    }
+    let line = made(group.frames, &cut());
+    let mut document = line_document(&group, &line, &sources, None);
+    let mark = |value: f64, rate: f64, name: &str, comment: &str, colour: &str| {
+        let time = |value: f64| json!({ "OTIO_SCHEMA": "RationalTime.1", "value": value, "rate": rate });
+        let range = json!({ "OTIO_SCHEMA": "TimeRange.1", "start_time": time(value), "duration": time(0.0) });
+        json!({ "OTIO_SCHEMA": "Marker.2", "name": name, "comment": comment, "color": colour, "marked_range": range })
+    };
+    document["tracks"]["markers"] =
+        json!([mark(2.0, 1.0, "Look", "", "GREEN"), mark(9e9, 1.0, "never", "", "RED")]);
+    let items = picture_track(&mut document);
+    let b = items.iter().position(|own| own["name"] == NAMES[2]).expect("B");
+    let start = &items[b]["source_range"]["start_time"];
+    let (value, rate) = (start["value"].as_f64().expect("a value"), start["rate"].as_f64().expect("a rate"));
+    // A second behind its cut, by its own time; one before it, which is not seen; and one twice at a frame.
+    items[b]["markers"] = json!([
+        mark(value + rate, rate, "Softer", "than\nthe other", "MAGENTA"),
+        mark(value - rate, rate, "not seen", "", "RED"),
+        mark(value + rate, rate, "Softer", "Softer, please", "WHITE"),
+    ]);
+    let (read, told) = read(&bytes(&document), (&group, &own, &sources));
+    let there = |at: i64, colour: MarkerColour, note: &str| Marker { at, colour, note: note.into() };
+    let wanted = [
+        there(50, MarkerColour::Moss, "Look"),
+        there(325, MarkerColour::Plum, "Softer / than the other / Softer, please"),
+    ];
+    assert_eq!((read.markers(), told.markers), (&wanted[..], 2), "{:?}", told.remarks);
+    // Where the group has markers too, going there keeps both, however often.
+    let mut ours = own.clone();
+    for own in [there(50, MarkerColour::Brass, "ours"), there(7, MarkerColour::Brass, "alone")] {
+        ours.apply(&LineEdit::PutMarker { marker: own }).expect("a marker");
+    }
+    let both = ours.markers_with(&read);
+    let notes: Vec<(i64, &str)> = both.iter().map(|own| (own.at, own.note.as_str())).collect();
+    assert_eq!(notes, [(7, "alone"), (50, "ours / Look"), (325, wanted[1].note.as_str())]);
+    let mut again = ours.clone();
+    again
+        .apply(&LineEdit::Restore {
+            switches: ours.switches().to_vec(),
+            markers: Some(both.clone()),
+            layers: None,
+            sound: None,
+        })
+        .expect("a line");
+    assert_eq!(again.markers_with(&read), both);
 }
 
 #[test]

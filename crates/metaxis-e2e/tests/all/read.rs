@@ -29,6 +29,13 @@ async fn read_back(site: &Site, browser: &Browser) -> Result<()> {
     more(&mut items[shots[0]]["source_range"]["duration"], 0.48);
     more(&mut items[shots[1]]["source_range"]["duration"], -0.48);
     more(&mut items[shots[1]]["source_range"]["start_time"], 0.48);
+    // And says so to whoever looks at it, at the cut.
+    let mark = items[shots[1]]["source_range"]["start_time"].clone();
+    let none = json!({ "OTIO_SCHEMA": "RationalTime.1", "value": 0, "rate": 25 });
+    items[shots[1]]["markers"] = json!([{
+        "OTIO_SCHEMA": "Marker.2", "name": "Later here", "color": "RED",
+        "marked_range": { "OTIO_SCHEMA": "TimeRange.1", "start_time": mark, "duration": none },
+    }]);
     let folder = tempfile::tempdir()?;
     let changed = folder.path().join("changed.otio");
     fs::write(&changed, serde_json::to_vec(&document)?)?;
@@ -37,7 +44,7 @@ async fn read_back(site: &Site, browser: &Browser) -> Result<()> {
     browser.until_text("None is kept yet").await?;
     let field = browser.driver.find(By::Css("input[aria-label=\"Document to read a line from\"]")).await?;
     field.send_keys(changed.display().to_string()).await?;
-    browser.until_text("changed.otio: 2 shots are in a line of its own").await?;
+    browser.until_text("changed.otio: 2 shots are in a line of its own, with a marker").await?;
     // What differs is there to be seen, cut by cut, before anybody goes to it.
     browser.until_text("other for").await?;
     browser.until("document.querySelectorAll('[aria-label=\"Kept lines\"] ol li').length === 1").await?;
@@ -47,6 +54,8 @@ async fn read_back(site: &Site, browser: &Browser) -> Result<()> {
     browser.until_text("as it is now").await?;
     let own = site.get(&path).await?;
     ensure!(own["line"]["switches"][1]["at"] == 212, "{}", own["line"]);
+    let marker = json!([{ "at": 212, "colour": "brass", "note": "Later here" }]);
+    ensure!(own["line"]["markers"] == marker, "{}", own["line"]);
     // What is no document is said, and what was read before stays.
     let wrong = folder.path().join("wrong.edl");
     fs::write(&wrong, "nothing of the kind")?;

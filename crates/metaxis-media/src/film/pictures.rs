@@ -237,7 +237,8 @@ impl Pictures {
         }
         let pulled = tool
             .args(["-map", "0:V:0", "-an", "-sn", "-dn", "-fps_mode", "passthrough", "-vf", &filter])
-            .args(["-f", "rawvideo", "pipe:1"])
+            // A picture in one piece, not in many small ones.
+            .args(["-avioflags", "direct", "-f", "rawvideo", "pipe:1"])
             .pull(&self.stop)?;
         let ender = pulled.ender();
         let (full, coming) = sync_channel(AHEAD);

@@ -22,6 +22,8 @@ pub struct LineRead {
     kept: Vec<KeptLineView>,
     /// How many shots of the document are in it.
     shots: usize,
+    /// How many of its markers.
+    markers: usize,
     /// What of the document is not in it, or otherwise, in sentences.
     remarks: Vec<String>,
 }
@@ -38,5 +40,6 @@ pub fn read_line_back(app: &App, id: GroupId, name: &str, document: &[u8]) -> Re
     let document = unpacked.as_deref().unwrap_or(document);
     let read = read_line(document, &view.group, &view.line, &sources).map_err(|e| refused(e.to_string()))?;
     let line = app.store.keep_made_line(id, name, read.edit, &[])?;
-    Ok(LineRead { id: line, kept: app.store.kept_lines(id)?, shots: read.shots, remarks: read.remarks })
+    let (kept, shots, markers) = (app.store.kept_lines(id)?, read.shots, read.markers);
+    Ok(LineRead { id: line, kept, shots, markers, remarks: read.remarks })
 }

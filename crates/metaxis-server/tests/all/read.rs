@@ -7,7 +7,8 @@ use crate::{
 use serde_json::{Value, json};
 use std::{fs, path::Path};
 
-/// Another program lets the first shot stand ten frames longer, at the cost of the second, and writes the whole in both forms.
+/// Another program lets the first shot stand ten frames longer, at the cost of the second, puts a marker on the track and one on the
+/// second shot, half a second behind its cut, and writes the whole in both forms.
 const CHANGE: &str = "
 import json, sys, opentimelineio as otio
 from opentimelineio.opentime import RationalTime, TimeRange
@@ -18,6 +19,10 @@ ten = RationalTime(10, 25)
 own, other = first.source_range, second.source_range
 first.source_range = TimeRange(own.start_time, own.duration + ten)
 second.source_range = TimeRange(other.start_time + ten.rescaled_to(other.start_time), other.duration - ten)
+Marker = otio.schema.Marker
+track.markers.append(Marker(name='Look', marked_range=TimeRange(RationalTime(100, 25)), color='GREEN'))
+start = second.source_range.start_time
+second.markers.append(Marker(name='Softer', marked_range=TimeRange(start + RationalTime(0.5, 1).rescaled_to(start)), color='PINK'))
 timeline.global_start_time = RationalTime(90000, 25)
 otio.adapters.write_to_file(timeline, sys.argv[2])
 alone = otio.schema.Timeline('cut', [track.deepcopy()], RationalTime(90000, 25))
@@ -39,7 +44,12 @@ async fn a_line_that_another_program_changed_is_kept_beside_the_groups_own() {
     let cuts = [(200, 1), (330, 0), (450, 1)];
     let edits = |angles: &[Value]| cuts.iter().map(|(at, angle)| take(*at, &angles[*angle])).collect();
     let (view, cut) = api.cut(&group, edits).await;
-    let (angles, version) = (&view["group"]["angles"], &cut["version"]);
+    let angles = &view["group"]["angles"];
+    let put = json!({ "do": "put_marker", "marker": { "at": 100, "colour": "plum", "note": "ours" } });
+    let put = json!({ "version": cut["version"], "edit": put });
+    let (status, cut) = api.post(&format!("/groups/{group}/line"), put).await;
+    assert_eq!(status, 200, "{cut}");
+    let version = &cut["version"];
     let (status, document) = api.bytes(&format!("/groups/{group}/turnover/line.otio")).await;
     assert_eq!(status, 200);
     let path = |name: &str| folder.path().join(name);
@@ -50,7 +60,12 @@ async fn a_line_that_another_program_changed_is_kept_beside_the_groups_own() {
     // What is not changed is as it is now.
     let (status, read) = given(&api, &group, "same.otio", document).await;
     assert_eq!(status, 200, "{read}");
-    assert_eq!((&read["shots"], &read["remarks"]), (&shots, &json!([])), "{read}");
+    assert_eq!(
+        (&read["shots"], &read["remarks"], &read["markers"]),
+        (&shots, &json!([]), &json!(1)),
+        "{read}"
+    );
+    assert_eq!(read["kept"][0]["other_beside"], false, "{read}");
     assert_eq!(read["kept"][0]["differs"], json!([]));
     // The same of a bundle, whose media is not looked at; an archive of something else is refused in words.
     let (_, bundle) = api.bytes(&format!("/groups/{group}/turnover/line.otioz")).await;
@@ -74,10 +89,24 @@ async fn a_line_that_another_program_changed_is_kept_beside_the_groups_own() {
     let now = api.get(&format!("/groups/{group}")).await.1;
     assert_eq!(&now["version"], version);
     let kept = api.get(&format!("/groups/{group}/lines")).await.1;
-    let there = format!("/groups/{group}/lines/{}", kept[0]["id"]);
+    let changed = |name: &str| kept.as_array().and_then(|all| all.iter().find(|own| own["name"] == name));
+    // A list has no such markers: the group's stay.
+    assert_eq!(changed("changed.edl").expect("kept")["other_beside"], false, "{kept}");
+    let own = changed("changed.otio").expect("kept");
+    assert_eq!(own["other_beside"], true, "{kept}");
+    let there = format!("/groups/{group}/lines/{}", own["id"]);
     let (status, gone) = api.post(&there, json!({ "version": version })).await;
     assert_eq!(status, 200, "{gone}");
     assert_eq!(gone["line"]["switches"][1]["at"], 210);
+    let markers = json!([
+        { "at": 100, "colour": "plum", "note": "ours / Look" },
+        { "at": 222, "colour": "plum", "note": "Softer" },
+    ]);
+    assert_eq!(gone["line"]["markers"], markers);
+    // There is nothing more to go there for.
+    let kept = api.get(&format!("/groups/{group}/lines")).await.1;
+    assert_eq!(kept[1]["name"], "changed.otio");
+    assert_eq!((&kept[1]["differs"], &kept[1]["other_beside"]), (&json!([]), &json!(false)), "{kept}");
 
     // What cannot be read is said, with its name, and nothing is kept.
     for (bytes, why) in [

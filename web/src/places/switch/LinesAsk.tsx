@@ -52,7 +52,9 @@ export function LinesAsk({ day, view, onSeek, onClose }: Props) {
     put(own.kept);
     setOpen(own.id);
     const shots = own.shots === 1 ? 'one shot is' : `${own.shots} shots are`;
-    setTold([`${file.name}: ${shots} in a line of its own`, ...own.remarks]);
+    const markers =
+      own.markers === 1 ? ', with a marker' : own.markers ? `, with ${own.markers} markers` : '';
+    setTold([`${file.name}: ${shots} in a line of its own${markers}`, ...own.remarks]);
   };
   const all = lines.data ?? [];
   return (
@@ -157,7 +159,7 @@ function differsSaid(
   { differs, other_beside }: KeptLineView,
   { num, den }: { num: number; den: number },
 ): string {
-  if (differs.length === 0) return other_beside ? 'other sound or layers' : 'as it is now';
+  if (differs.length === 0) return other_beside ? 'other sound, layers or markers' : 'as it is now';
   const frames = differs.reduce((all, { from, to }) => all + to - from, 0);
   return `other for ${length((frames * den) / num)}`;
 }

@@ -17,6 +17,7 @@ use crate::{
 use events::{Event, Of, black, events_of};
 use reels::Reels;
 use std::fmt::Write;
+pub(super) use text::plain;
 use text::{Legend, line as one_line};
 
 /// As many as three digits count.

@@ -9,7 +9,7 @@ const WIDTH: usize = 80;
 const FOREIGN: &AsciiSet = &CONTROLS.add(b'%');
 
 /// A text in letters that a list has, others as `_`: no more than one line, and no control over what follows.
-pub(super) fn plain(text: &str) -> String {
+pub(in crate::turnover) fn plain(text: &str) -> String {
     let letter = |own: char| match own {
         own if own.is_control() => ' ',
         own if own.is_ascii() => own,

@@ -1,12 +1,12 @@
 //! What a document says, as a line of a group.
 
-use super::{ReadBack, ReadError, Shot, Told, counted, found::Files};
+use super::{MOST_MARKS, Mark, ReadBack, ReadError, Shot, Told, counted, found::Files};
 use crate::{
     clip::ClipId,
     group::{AngleId, AnglePart, Group},
-    line::{Layer, Line, LineEdit, Speed, Switch},
+    line::{Layer, Line, LineEdit, Marker, Speed, Switch, both},
     time::Tick,
-    turnover::Sources,
+    turnover::{Sources, list::plain},
 };
 use std::collections::BTreeMap;
 
@@ -45,7 +45,8 @@ pub(super) fn line_of(
     for shot in &all {
         reading.add(shot, by);
     }
-    reading.end()
+    let markers = reading.markers(&told.marks, by);
+    reading.end(markers)
 }
 
 struct Reading<'a> {
@@ -257,7 +258,46 @@ impl<'a> Reading<'a> {
         self.sources.pieces(self.group, angle, from, to).iter().all(|(part, ..)| part.is_none())
     }
 
-    fn end(mut self) -> Result<ReadBack, ReadError> {
+    /// The document's markers, of a list with what it could not say of the line's own.
+    fn markers(&mut self, marks: &[Mark], by: i64) -> Vec<Marker> {
+        let mut markers: Vec<Marker> = vec![];
+        let (mut outside, mut beyond) = (0, 0);
+        for mark in marks {
+            // The frame that is on screen then; moments are rounded where they are written.
+            let at = (mark.at_s * self.group.rate().as_f64() + 0.05).floor() as i64 + by;
+            if !(0..self.group.frames).contains(&at) {
+                outside += 1;
+                continue;
+            }
+            let is_its = |own: &&Marker| {
+                own.at == at && mark.colour.is_none() && {
+                    let own = plain(&own.note);
+                    own.trim() == mark.note || (!mark.note.is_empty() && own.starts_with(&mark.note))
+                }
+            };
+            let new = self.own.markers().iter().find(is_its).cloned().unwrap_or_else(|| Marker {
+                at,
+                colour: mark.colour.unwrap_or_default(),
+                note: mark.note.clone(),
+            });
+            match markers.iter().position(|own| own.at == at) {
+                Some(own) => markers[own].note = both(&markers[own].note, &new.note),
+                None if markers.len() < MOST_MARKS => markers.push(new),
+                None => beyond += 1,
+            }
+        }
+        let said = [
+            counted(outside, ["marker lies outside of the group", "markers lie outside of the group"])
+                .map(|own| format!("{own}: left out")),
+            counted(beyond, ["marker", "markers"])
+                .map(|own| format!("it has {own} more than {MOST_MARKS}: left out")),
+        ];
+        self.remarks.extend(said.into_iter().flatten());
+        markers.sort_by_key(|own| own.at);
+        markers
+    }
+
+    fn end(mut self, markers: Vec<Marker>) -> Result<ReadBack, ReadError> {
         if self.done < self.group.frames {
             self.nothing(self.done, self.group.frames, 0);
         }
@@ -289,9 +329,10 @@ impl<'a> Reading<'a> {
         ];
         self.remarks.extend(said.into_iter().flatten());
         self.remarks.dedup();
+        let marked = markers.len();
         let edit = LineEdit::Restore {
             switches: self.switches,
-            markers: None,
+            markers: (marked > 0).then_some(markers),
             layers: Some(self.layers),
             sound: None,
         };
@@ -300,7 +341,7 @@ impl<'a> Reading<'a> {
             Ok(_) | Err(crate::line::LineError::NoChange) => {}
             Err(e) => return Err(ReadError::Impossible(e.to_string())),
         }
-        Ok(ReadBack { edit, shots: self.shots, remarks: self.remarks })
+        Ok(ReadBack { edit, shots: self.shots, markers: marked, remarks: self.remarks })
     }
 }
 

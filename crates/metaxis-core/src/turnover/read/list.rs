@@ -1,6 +1,6 @@
 //! What an edit decision list after SMPTE ST 258 says of pictures.
 
-use super::{First, MOST_SHOTS, Media, ReadError, Shot, Told, counted};
+use super::{First, MOST_SHOTS, Mark, Media, ReadError, Shot, Told, counted};
 use crate::time::Timecode;
 use percent_encoding::percent_decode_str;
 use std::collections::HashMap;
@@ -28,7 +28,7 @@ pub(super) fn told(text: &str, start: Timecode) -> Result<Told, ReadError> {
     for line in &lines {
         reading.line(line)?;
     }
-    let Reading { events, sounds, wipes, unread, legend, .. } = reading;
+    let Reading { events, marks, sounds, wipes, unread, legend, .. } = reading;
     let first = events.iter().map(|own| own.record.0).min().ok_or_else(|| {
         let said = lines.iter().find(|own| !own.trim().is_empty()).map_or("", String::as_str);
         let said: String = said.chars().take(60).collect();
@@ -68,7 +68,12 @@ pub(super) fn told(text: &str, start: Timecode) -> Result<Told, ReadError> {
         counted(unread, ["line looks like an event, unreadable", "lines look like events, unreadable"]),
     ];
     let remarks = said.into_iter().flatten().collect();
-    Ok(Told { start_s: Some(first as f64 / rate), shots, remarks })
+    let marks = marks.iter().map(|(at, note)| {
+        // Behind midnight it goes on.
+        let passed = (at - first).rem_euclid(start.day());
+        Mark::new(passed as f64 / rate, note, None)
+    });
+    Ok(Told { start_s: Some(first as f64 / rate), shots, marks: marks.collect(), remarks })
 }
 
 /// Lines, with what is said over several in one.
@@ -94,6 +99,8 @@ struct Reading {
     sounds: usize,
     wipes: usize,
     unread: usize,
+    /// Markers: record frames, and what is said there.
+    marks: Vec<(i64, String)>,
 }
 
 impl Reading {
@@ -107,6 +114,7 @@ impl Reading {
             sounds: 0,
             wipes: 0,
             unread: 0,
+            marks: vec![],
         }
     }
 
@@ -194,6 +202,10 @@ impl Reading {
         if let Some((short, whole)) = comment.strip_prefix("FILE ").and_then(|own| own.split_once(" IS ")) {
             self.legend.insert(short.to_owned(), decoded(whole));
             return;
+        }
+        if let Some(said) = comment.strip_prefix("MARKER ") {
+            let (label, note) = said.split_once(' ').unwrap_or((said, ""));
+            return self.marks.extend(self.record(label).map(|at| (at, note.to_owned())));
         }
         let said = ["TO CLIP NAME:", "SOURCE FILE:", "FROM CLIP NAME:"]
             .iter()

@@ -8,17 +8,19 @@ mod otio;
 use super::Sources;
 use crate::{
     group::Group,
-    line::{Line, LineEdit},
+    line::{Line, LineEdit, MOST_LETTERS, MarkerColour},
 };
 use thiserror::Error;
 
 /// A line that was read.
 #[derive(Debug, Clone, PartialEq)]
 pub struct ReadBack {
-    /// What makes it of the group's own: switches and what lies over them. Markers and what is heard stay.
+    /// What makes it of the group's own: switches, what lies over them, and markers where it has any. What is heard stays.
     pub edit: LineEdit,
     /// How many shots of the document are in it.
     pub shots: usize,
+    /// How many of its markers are.
+    pub markers: usize,
     /// What of the document is not in it, or otherwise, in sentences.
     pub remarks: Vec<String>,
 }
@@ -63,8 +65,28 @@ struct Told {
     /// When its first frame is, seconds of labels since midnight, where it says so.
     start_s: Option<f64>,
     shots: Vec<Shot>,
+    marks: Vec<Mark>,
     /// What of it is not read.
     remarks: Vec<String>,
+}
+
+/// A marker of a document.
+#[derive(Debug, Clone)]
+struct Mark {
+    /// When it is, seconds after the document's first frame.
+    at_s: f64,
+    note: String,
+    /// Nothing where the document has no colours.
+    colour: Option<MarkerColour>,
+}
+
+impl Mark {
+    /// With a note of one line that is no longer than a note may be.
+    fn new(at_s: f64, note: &str, colour: Option<MarkerColour>) -> Self {
+        let plain = note.replace(char::is_control, " ");
+        let note: Vec<&str> = plain.split_whitespace().collect();
+        Self { at_s, note: note.join(" ").chars().take(MOST_LETTERS).collect(), colour }
+    }
 }
 
 /// A shot of a document, or nothing for a while.
@@ -111,5 +133,7 @@ fn counted(count: usize, [one, several]: [&str; 2]) -> Option<String> {
 
 /// More shots than anybody cuts.
 const MOST_SHOTS: usize = 200_000;
+/// More markers than anybody finds again.
+const MOST_MARKS: usize = 5_000;
 /// Longer than any line, seconds.
 const MOST_S: f64 = 1e6;

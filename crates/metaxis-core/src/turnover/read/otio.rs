@@ -1,9 +1,12 @@
 //! What an OpenTimelineIO document says (schemas Timeline.1, Stack.1, Track.1, Clip.1 and .2, Gap.1, Transition.1, LinearTimeWarp.1).
 
-use super::{First, MOST_S, MOST_SHOTS, Media, ReadError, Shot, Told, counted};
+use super::{First, MOST_S, MOST_SHOTS, Mark, Media, ReadError, Shot, Told, counted};
+use crate::line::{MarkerColour, both};
 use percent_encoding::percent_decode_str;
 use serde_json::Value;
 
+/// Moments that are nearer than this are the same, seconds.
+const NEAR_S: f64 = 1e-4;
 /// So deep stacks may lie in each other.
 const MOST_DEEP: usize = 16;
 
@@ -14,7 +17,7 @@ pub(super) fn told(text: &str) -> Result<Told, ReadError> {
     let mut told = Told { start_s: seconds(&timeline["global_start_time"]), ..Told::default() };
     let mut reading = Reading::default();
     reading.stack(&timeline["tracks"], Placed { from_s: 0.0, cut: None, over: false, deep: 0 })?;
-    told.shots = reading.shots;
+    (told.shots, told.marks) = (reading.shots, reading.marks);
     let said = [
         counted(reading.unsaid, ["item has no length: left out", "items have no length: left out"]),
         counted(
@@ -88,6 +91,7 @@ struct Reading {
     unsaid: usize,
     other: usize,
     frozen: usize,
+    marks: Vec<Mark>,
 }
 
 impl Reading {
@@ -96,6 +100,7 @@ impl Reading {
         if placed.deep > MOST_DEEP {
             return Err(ReadError::Impossible("stacks lie in each other more than 16 deep".into()));
         }
+        self.marked(stack, placed.from_s, 1.0, placed.cut);
         let deep = placed.deep + 1;
         let is_seen = |own: &&Value| {
             let of_sound = schema(own) == "Track" && own["kind"] != "Video";
@@ -122,6 +127,7 @@ impl Reading {
             placed.cut = Some(within(placed.cut, (at_s, at_s + length)));
             at_s -= first;
         }
+        self.marked(track, at_s, 1.0, placed.cut);
         for own in children(track) {
             if schema(own) == "Transition" {
                 let (before, behind) = (seconds(&own["in_offset"]), seconds(&own["out_offset"]));
@@ -176,9 +182,16 @@ impl Reading {
                         None => First::Counted(first_s),
                     },
                 });
+                let pace = if is_moving { speed } else { 1.0 };
+                let seen = within(placed.cut, (placed.from_s, placed.from_s + length_s));
+                self.marked(own, placed.from_s - first_s / pace, pace, Some(seen));
                 self.shot(placed, length_s, media, speed, dissolve_s);
             }
-            "Clip" | "Gap" => self.shot(placed, length_s, None, 1.0, dissolve_s),
+            "Clip" | "Gap" => {
+                let seen = within(placed.cut, (placed.from_s, placed.from_s + length_s));
+                self.marked(own, placed.from_s - first_s, 1.0, Some(seen));
+                self.shot(placed, length_s, None, 1.0, dissolve_s);
+            }
             "Stack" | "Track" if is_on => {
                 let cut = within(placed.cut, (placed.from_s, placed.from_s + length_s));
                 let inner = Placed { from_s: placed.from_s - first_s, cut: Some(cut), ..placed };
@@ -207,6 +220,24 @@ impl Reading {
         }
         let ends = self.shots[begun..].iter().map(|own| own.to_s);
         Ok(ends.fold(placed.from_s, f64::max) - placed.from_s)
+    }
+
+    /// Reads the markers of something whose own time is nought at `zero_s` and goes by at `pace`, as far as it is seen.
+    fn marked(&mut self, own: &Value, zero_s: f64, pace: f64, seen: Option<(f64, f64)>) {
+        for mark in own["markers"].as_array().map_or(&[][..], Vec::as_slice) {
+            // Slates are known.
+            let is_known = mark["metadata"]["metaxis"]["of"] == "slate";
+            let Some(own_s) = seconds(&mark["marked_range"]["start_time"]).filter(|_| !is_known) else {
+                continue;
+            };
+            let at_s = zero_s + own_s / pace;
+            // A moment is rounded where it is written.
+            if seen.is_none_or(|(from, to)| (from - NEAR_S..to - NEAR_S).contains(&at_s)) {
+                let said = |what: &str| mark[what].as_str().unwrap_or_default();
+                let note = both(said("name"), said("comment"));
+                self.marks.push(Mark::new(at_s, &note, Some(MarkerColour::of_otio(said("color")))));
+            }
+        }
     }
 
     fn shot(&mut self, placed: Placed, length_s: f64, media: Option<Media>, speed: f64, dissolve_s: f64) {
