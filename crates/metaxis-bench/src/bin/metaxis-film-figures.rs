@@ -1,6 +1,7 @@
 //! How fast films are made, beside ffmpeg alone coding as many frames in the same way, and beside plain copying where they are copied:
 //! `metaxis-film-figures [SECONDS] [WHICH]` makes two cameras and a recorder (once), cuts a line every three seconds, and prints ratios
-//! of pairs made in turns, and of the work of two made at the same time, whatever else the machine does; of what has WHICH in its name alone where that is said: `line`, `RDD 36`, `copied`.
+//! of pairs made in turns, and of the work of two made at the same time, whatever else the machine does; of what has WHICH in its name
+//! alone where that is said: `line`, `RDD 36`, `copied`.
 
 use anyhow::{Context, Result, ensure};
 use metaxis_e2e::Site;
